@@ -1,0 +1,5 @@
+// Writes the JSON Schema of plans beside the built library.
+import { writeFileSync } from "node:fs";
+import { planJsonSchema } from "../dist/plan/schema.js";
+
+writeFileSync(new URL("../dist/plan.schema.json", import.meta.url), `${JSON.stringify(planJsonSchema(), null, 2)}\n`);

@@ -1,0 +1,108 @@
+/**
+ * Hashes of short runs of bytes, and the fingerprint of a whole source.
+ *
+ * Row hashes are two independent 32-bit lanes (FNV-1a, and a multiply-and-shift after it), kept as
+ * numbers; the fingerprint is xxHash64 from a WebAssembly package.
+ */
+import createXxhash from "xxhash-wasm";
+
+export class Hash {
+  a = 0;
+  b = 0;
+
+  start(): void {
+    this.a = 0x811c9dc5 | 0;
+    this.b = 0x2545f491 | 0;
+  }
+
+  add(bytes: Uint8Array, from: number, to: number): void {
+    let a = this.a;
+    let b = this.b;
+    for (let i = from; i < to; i++) {
+      const byte = bytes[i];
+      a = Math.imul(a ^ byte, 0x01000193);
+      b = Math.imul(b ^ byte, 0x9e3779b1 | 0);
+      b ^= b >>> 15;
+    }
+    this.a = a;
+    this.b = b;
+  }
+
+  /** Marks the end of a part, so that `ab|c` and `a|bc` differ. */
+  part(): void {
+    this.a = Math.imul(this.a ^ 0x1ff, 0x01000193);
+    this.b = Math.imul(this.b ^ 0x1ff, 0x9e3779b1 | 0);
+    this.b ^= this.b >>> 15;
+  }
+
+  /** Both lanes as one number of 53 bits. */
+  get number(): number {
+    return (this.a >>> 0) * 0x200000 + (this.b >>> 11);
+  }
+}
+
+const shared = new Hash();
+
+/** A 53-bit hash of a run of bytes. */
+export function hashBytes(bytes: Uint8Array, from = 0, to = bytes.length): number {
+  shared.start();
+  shared.add(bytes, from, to);
+  return shared.number;
+}
+
+export interface Fingerprinter {
+  update(bytes: Uint8Array): void;
+  digest(): string;
+}
+
+/** A running xxHash64; the digest is 16 hexadecimal digits. */
+export async function fingerprinter(): Promise<Fingerprinter> {
+  const hash = (await createXxhash()).create64();
+  return {
+    update: (bytes) => void hash.update(bytes),
+    digest: () => hash.digest().toString(16).padStart(16, "0"),
+  };
+}
+
+export async function fingerprint(bytes: Uint8Array): Promise<string> {
+  const running = await fingerprinter();
+  running.update(bytes);
+  return running.digest();
+}
+
+/** A set of 53-bit hashes in one typed array: 16 bytes an entry, whatever they are hashes of. */
+export class HashSet {
+  size = 0;
+  private slots = new Float64Array(16).fill(-1);
+
+  /** Adds a hash; false when it was there. */
+  add(hash: number): boolean {
+    if (this.size * 2 >= this.slots.length) this.grow();
+    const at = this.find(hash);
+    if (this.slots[at] === hash) return false;
+    this.slots[at] = hash;
+    this.size++;
+    return true;
+  }
+
+  has(hash: number): boolean {
+    return this.slots[this.find(hash)] === hash;
+  }
+
+  *[Symbol.iterator](): Iterator<number> {
+    for (const hash of this.slots) if (hash >= 0) yield hash;
+  }
+
+  private find(hash: number): number {
+    const mask = this.slots.length - 1;
+    let at = (hash % 0x7fffffff) & mask;
+    while (this.slots[at] >= 0 && this.slots[at] !== hash) at = (at + 1) & mask;
+    return at;
+  }
+
+  private grow(): void {
+    const old = this.slots;
+    this.slots = new Float64Array(old.length * 2).fill(-1);
+    for (const hash of old) if (hash >= 0) this.slots[this.find(hash)] = hash;
+  }
+}

@@ -1,0 +1,21 @@
+/**
+ * Well-formed UTF-8, after table 3-7 of The Unicode Standard.
+ *
+ * Looks at the sequence that begins at `at` with a byte of 0x80 or more. Returns its length, 0 when
+ * it is cut off by `limit`, or -1 when it is not well formed.
+ */
+export function utf8Length(bytes: Uint8Array, at: number, limit: number): number {
+  const first = bytes[at];
+  if (first < 0xc2 || first > 0xf4) return -1;
+  const length = first < 0xe0 ? 2 : first < 0xf0 ? 3 : 4;
+  if (at + 1 >= limit) return 0;
+  const second = bytes[at + 1];
+  const low = first === 0xe0 ? 0xa0 : first === 0xf0 ? 0x90 : 0x80;
+  const high = first === 0xed ? 0x9f : first === 0xf4 ? 0x8f : 0xbf;
+  if (second < low || second > high) return -1;
+  for (let k = 2; k < length; k++) {
+    if (at + k >= limit) return 0;
+    if ((bytes[at + k] & 0xc0) !== 0x80) return -1;
+  }
+  return length;
+}

@@ -1,0 +1,70 @@
+/** A growing run of bytes. `bytes` may be longer than `length`; only the first `length` count. */
+export class ByteWriter {
+  bytes: Uint8Array;
+  length = 0;
+
+  constructor(capacity = 1024) {
+    this.bytes = new Uint8Array(capacity);
+  }
+
+  /** Makes room for `more` bytes. */
+  ensure(more: number): void {
+    if (this.length + more <= this.bytes.length) return;
+    const grown = new Uint8Array(Math.max(this.bytes.length * 2, this.length + more));
+    grown.set(this.bytes.subarray(0, this.length));
+    this.bytes = grown;
+  }
+
+  append(bytes: Uint8Array, start = 0, end = bytes.length): void {
+    this.ensure(end - start);
+    if (end - start > 64) this.bytes.set(bytes.subarray(start, end), this.length);
+    else for (let i = start, o = this.length; i < end; i++, o++) this.bytes[o] = bytes[i];
+    this.length += end - start;
+  }
+
+  byte(value: number): void {
+    this.ensure(1);
+    this.bytes[this.length++] = value;
+  }
+
+  text(value: string): void {
+    this.append(encode(value));
+  }
+
+  /** A copy of what was written. */
+  take(): Uint8Array {
+    return this.bytes.slice(0, this.length);
+  }
+
+  clear(): void {
+    this.length = 0;
+  }
+}
+
+const encoder = new TextEncoder();
+const decoder = new TextDecoder("utf-8", { ignoreBOM: true });
+
+export function encode(text: string): Uint8Array {
+  return encoder.encode(text);
+}
+
+export function decode(bytes: Uint8Array, start = 0, end = bytes.length): string {
+  if (end - start > 24) return decoder.decode(bytes.subarray(start, end));
+  let text = "";
+  for (let i = start; i < end; i++) {
+    if (bytes[i] >= 0x80) return decoder.decode(bytes.subarray(start, end));
+    text += String.fromCharCode(bytes[i]);
+  }
+  return text;
+}
+
+/** Joins pieces into one array. */
+export function concat(pieces: readonly Uint8Array[]): Uint8Array {
+  const whole = new Uint8Array(pieces.reduce((sum, piece) => sum + piece.length, 0));
+  let at = 0;
+  for (const piece of pieces) {
+    whole.set(piece, at);
+    at += piece.length;
+  }
+  return whole;
+}

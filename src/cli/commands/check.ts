@@ -1,0 +1,34 @@
+import type { Command } from "commander";
+import { withComparison } from "../../node/index.js";
+import { tablesFolder } from "../inputs.js";
+import { makeContext, type Io } from "../io.js";
+import type { Run, Status } from "../main.js";
+import { counted } from "../print.js";
+import { printNotes, printProblems } from "../print-changes.js";
+import { writeReports } from "../reports.js";
+import { addTablesOptions, tablesInput, type TablesOptions } from "./tables-options.js";
+
+export function addCheck(program: Command, io: Io, run: Run): void {
+  addTablesOptions(program.command("check").description("do the edited tables hold together? all problems at once"))
+    .addHelpText("after", "\nExamples:\n  hatchfold check tables\n  hatchfold check tables --json | jq '.problems[].message'")
+    .action((tables: string, options: TablesOptions) => run(runCheck(tables, options, io)));
+}
+
+async function runCheck(tables: string, options: TablesOptions, io: Io): Promise<Status> {
+  const context = makeContext(io, options);
+  const folder = await tablesFolder(tables);
+  const input = { ...(await tablesInput(options, io)), progress: context.progress("checking") };
+  return withComparison(folder, input, async (comparison, source) => {
+    const { problems, notes, counts } = comparison;
+    await writeReports(options.report, comparison, source, tables, context);
+    if (context.json) context.printJson({ problems, notes });
+    else {
+      printNotes(notes, context);
+      printProblems(problems, context);
+      const rows = counts.unchanged + counts.changed + counts.removed + counts.added + counts.moved;
+      if (problems.length === 0) context.say(`${context.colors.green("✓")} ${tables}: no problems in ${counted(rows, "row")}`);
+      else context.say(`${counted(problems.length, "problem")} in ${tables}`);
+    }
+    return problems.length === 0 ? 0 : 1;
+  });
+}

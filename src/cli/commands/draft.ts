@@ -1,0 +1,49 @@
+import type { Command } from "commander";
+import { stat } from "node:fs/promises";
+import { basename } from "node:path";
+import { encode } from "../../bytes/writer.js";
+import { CallError } from "../../errors/error.js";
+import { writeWhole } from "../../node/files.js";
+import { renamed } from "../../bytes/source.js";
+import { draft } from "../../verbs.js";
+import { oneSource, withSource } from "../inputs.js";
+import { makeContext, type Io } from "../io.js";
+import type { Run, Status } from "../main.js";
+
+interface Options {
+  json?: boolean;
+  color?: boolean;
+  format?: string;
+  output: string;
+  force?: boolean;
+}
+
+export function addDraft(program: Command, io: Io, run: Run): void {
+  program
+    .command("draft")
+    .description("write a plan to start from: which tables and columns to take")
+    .argument("<source...>", "the file; - is standard input")
+    .option("-o, --output <plan>", "where the plan goes; - is standard output", "-")
+    .option("--format <name>", "the source's format, when the guess is wrong")
+    .option("--force", "replace a plan that is there")
+    .option("--json", "print plan and notes as JSON")
+    .addHelpText("after", "\nExamples:\n  hatchfold draft register.json\n  hatchfold draft register.json -o plan.yaml")
+    .action((sources: string[], options: Options) => run(runDraft(oneSource(sources), options, io)));
+}
+
+async function runDraft(path: string, options: Options, io: Io): Promise<Status> {
+  const toStdout = options.output === "-";
+  const context = makeContext(io, options, toStdout);
+  const { plan, notes } = await withSource(path, io, (source) =>
+    draft(renamed(source, basename(source.name)), { format: options.format, progress: context.progress("surveying") }),
+  );
+  if (!toStdout) {
+    if (options.force !== true && (await stat(options.output).catch(() => null)) !== null) throw new CallError("out-exists", { what: options.output });
+    await writeWhole(options.output, encode(plan));
+  }
+  if (context.json) context.printJson({ plan, notes, written: toStdout ? [] : [options.output] });
+  else if (toStdout) await io.stdout.write(plan);
+  else context.say(`wrote ${options.output}: read it, change what does not suit, then hatch with -p ${options.output}`);
+  for (const note of notes) context.say(`  ${note}`);
+  return 0;
+}

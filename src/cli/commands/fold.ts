@@ -1,0 +1,79 @@
+import type { Command } from "commander";
+import { basename, relative } from "node:path";
+import { CallError } from "../../errors/error.js";
+import { foldInto, withComparison } from "../../node/index.js";
+import { foldComparison } from "../../verbs.js";
+import { tablesFolder } from "../inputs.js";
+import { makeContext, type Context, type Io } from "../io.js";
+import type { Run, Status } from "../main.js";
+import { countsLine, printNotes, printProblems } from "../print-changes.js";
+import { counted } from "../print.js";
+import { writeReports } from "../reports.js";
+import { addTablesOptions, tablesInput, type TablesOptions } from "./tables-options.js";
+
+interface Options extends TablesOptions {
+  output?: string;
+  inPlace?: boolean;
+  partial?: boolean;
+}
+
+export function addFold(program: Command, io: Io, run: Run): void {
+  addTablesOptions(program.command("fold").description("put exactly the changes back"))
+    .option("-o, --output <file>", "where the result goes; - is standard output")
+    .option("--in-place", "replace the source; keeps a backup, and undo takes it back")
+    .option("--partial", "fold the good rows, set rows with problems aside (exit status 3)")
+    .addHelpText("after", "\nExamples:\n  hatchfold fold tables -o new.json\n  hatchfold fold tables --in-place\n  hatchfold fold tables -o new.json --partial")
+    .action((tables: string, options: Options) => run(runFold(tables, options, io)));
+}
+
+async function runFold(tables: string, options: Options, io: Io): Promise<Status> {
+  if ((options.output === undefined) === (options.inPlace !== true)) {
+    throw new CallError("call", { reason: "it is not clear where the result goes", hint: "Say either -o FILE or --in-place." });
+  }
+  const toStdout = options.output === "-";
+  if (toStdout && options.json === true) throw new CallError("call", { reason: "--json and -o - both want standard output", hint: "Name a file for the result." });
+  const context = makeContext(io, options, toStdout);
+  const folder = await tablesFolder(tables);
+  const input = { ...(await tablesInput(options, io)), progress: context.progress("comparing") };
+  return withComparison(folder, input, async (comparison, source) => {
+    await writeReports(options.report, comparison, source, tables, context);
+    const { problems, notes, counts, aside } = comparison;
+    const refused = problems.length > 0 && options.partial !== true;
+    const target = { out: options.output, inPlace: options.inPlace, partial: options.partial };
+    const { written, backup } = refused
+      ? { written: [], backup: null }
+      : toStdout
+        ? { ...(await foldComparison(comparison, { partial: options.partial, sink: (bytes) => io.stdout.write(bytes.slice()) })), written: [], backup: null }
+        : await foldInto(comparison, source, folder, target);
+    if (context.json) context.printJson({ counts, written: written.map(shown), backup: backup === null ? null : shown(backup), aside, problems, notes });
+    else {
+      printNotes(notes, context);
+      printProblems(problems, context);
+      const words: Context["say"] = refused ? (line) => void io.stderr.write(`${line}\n`) : context.say;
+      if (refused) words(`${counted(problems.length, "problem")}: nothing was written. Mend them, or say --partial to set those rows aside.`);
+      else printDone(context, written, backup, source, options, comparison.counts, aside);
+    }
+    return refused ? 1 : problems.length > 0 ? 3 : 0;
+  });
+}
+
+function printDone(
+  { say, colors }: Context,
+  written: readonly string[],
+  backup: string | null,
+  source: string,
+  options: Options,
+  counts: Parameters<typeof countsLine>[0],
+  aside: readonly { table: string; row: number }[],
+): void {
+  const what = written.length > 0 ? `folded into ${written.map(shown).join(", ")}` : options.inPlace === true ? `${basename(source)} is unchanged` : "folded";
+  say(`${colors.green("✓")} ${what}: ${countsLine(counts)}`);
+  if (backup !== null) say(`  backup: ${shown(backup)}; to go back: hatchfold undo ${shown(source)}`);
+  for (const { table, row } of aside) say(colors.yellow(`  set aside: ${table} row ${row}`));
+}
+
+/** Paths as somebody in this folder would write them. */
+function shown(path: string): string {
+  const near = relative(process.cwd(), path);
+  return near !== "" && !near.startsWith("..") ? near : path;
+}

@@ -1,0 +1,82 @@
+import type { Command } from "commander";
+import { basename, join, relative, resolve } from "node:path";
+import { readPlan } from "../../plan/read.js";
+import { guardEdits } from "../../node/guard.js";
+import { hatchInto } from "../../node/index.js";
+import { CallError } from "../../errors/error.js";
+import { gather, oneSource, readText, wholeNumber, withSource } from "../inputs.js";
+import { makeContext, type Io } from "../io.js";
+import type { Run, Status } from "../main.js";
+import { columns, counted } from "../print.js";
+
+interface Options {
+  plan?: string;
+  output: string;
+  where?: string[];
+  columns?: string;
+  sample?: number;
+  blank?: boolean;
+  bom?: boolean;
+  format?: string;
+  force?: boolean;
+  json?: boolean;
+  color?: boolean;
+  quiet?: boolean;
+}
+
+export function addHatch(program: Command, io: Io, run: Run): void {
+  program
+    .command("hatch")
+    .description("take the tables out of a source, into a folder")
+    .argument("[source...]", "the file; the one the plan names when not given")
+    .requiredOption("-o, --output <tables>", "the folder for the tables and their receipt")
+    .option("-p, --plan <plan>", "which tables and columns; drafted when not given")
+    .option("--where <expression>", 'only some rows: "table: expression" (may be given again)', gather)
+    .option("--columns <titles>", "only these columns, separated by commas")
+    .option("--sample <rows>", "only the first so many rows of each table", wholeNumber)
+    .option("--blank", "headers only")
+    .option("--bom", "begin files with a byte-order mark, for spreadsheets that ask for it")
+    .option("--format <name>", "the source's format, when the guess is wrong")
+    .option("--force", "replace tables that were edited")
+    .option("--quiet", "say nothing but errors")
+    .option("--json", "print what was written as JSON")
+    .addHelpText(
+      "after",
+      '\nExamples:\n  hatchfold hatch register.json -o tables\n  hatchfold hatch -p plan.yaml -o tables\n  hatchfold hatch register.json -o tables --where "stations: height > 30.0"\n  hatchfold hatch register.json -o tables --columns code,height',
+    )
+    .action((sources: string[], options: Options) => run(runHatch(sources, options, io)));
+}
+
+async function runHatch(sources: readonly string[], options: Options, io: Io): Promise<Status> {
+  const context = makeContext(io, options);
+  const plan = options.plan === undefined ? undefined : readPlan(await readText(options.plan, io), options.plan);
+  const path = sources.length > 0 ? oneSource(sources) : planSource(options.plan, plan?.sources[0]?.file);
+  if (options.force !== true) await guardEdits(options.output);
+  const more = {
+    plan,
+    where: options.where,
+    columns: options.columns?.split(",").map((title) => title.trim()),
+    sample: options.sample,
+    blank: options.blank,
+    bom: options.bom,
+    format: options.format,
+    progress: context.progress("hatching"),
+  };
+  const { receipt, notes, written } =
+    path === "-" ? await withSource(path, io, (source) => hatchInto(source, options.output, more)) : await hatchInto(path, options.output, more);
+  const tables = receipt.tables.map(({ name, file, rows, records }) => ({ name, file: join(options.output, file), rows, records }));
+  if (context.json) {
+    context.printJson({ tables, notes, written: written.map((file) => relative(process.cwd(), file)) });
+    return 0;
+  }
+  context.say(`hatched ${counted(tables.length, "table")} from ${basename(path)} into ${options.output}`);
+  const rows = tables.map((table) => [`  ${basename(table.file)}`, table.rows.toLocaleString("en"), table.rows === table.records ? "rows" : `of ${table.records.toLocaleString("en")} records`]);
+  for (const line of columns(rows, [1])) context.say(line);
+  for (const note of notes) context.say(context.colors.yellow(`  ${note}`));
+  return 0;
+}
+
+function planSource(plan: string | undefined, file: string | undefined): string {
+  if (plan === undefined || file === undefined) throw new CallError("call", { reason: "no source was given", hint: "hatchfold hatch SOURCE -o TABLES" });
+  return relative(process.cwd(), resolve(plan, "..", file));
+}

@@ -1,0 +1,80 @@
+import type { Command } from "commander";
+import type { Shape, ShapeField, ShapeKind } from "../../shape/shape.js";
+import { survey } from "../../verbs.js";
+import { oneSource, shortName, withSource } from "../inputs.js";
+import { makeContext, type Colors, type Context, type Io } from "../io.js";
+import type { Run, Status } from "../main.js";
+import { columns, counted, oneLine, size } from "../print.js";
+
+interface Options {
+  json?: boolean;
+  color?: boolean;
+  format?: string;
+}
+
+export function addSurvey(program: Command, io: Io, run: Run): void {
+  program
+    .command("survey")
+    .description("what is in a source: record kinds, fields, counts, types, keys, links")
+    .argument("<source...>", "the file; - is standard input")
+    .option("--format <name>", "its format, when the guess is wrong")
+    .option("--json", "print the shape as JSON")
+    .option("--color", "colour even when not at a terminal")
+    .option("--no-color", "no colour")
+    .addHelpText("after", "\nExamples:\n  hatchfold survey register.json\n  hatchfold survey - --json < register.json")
+    .action((sources: string[], options: Options) => run(runSurvey(oneSource(sources), options, io)));
+}
+
+async function runSurvey(path: string, options: Options, io: Io): Promise<Status> {
+  const context = makeContext(io, options);
+  const shape = await withSource(path, io, (source) => survey(source, { format: options.format, progress: context.progress("surveying") }));
+  if (context.json) context.printJson(shape);
+  else printShape(shape, shortName(path), context);
+  return 0;
+}
+
+export function printShape(shape: Shape, name: string, { say, colors }: Pick<Context, "say" | "colors">): void {
+  const { source, kinds, remarks } = shape;
+  say(`${colors.bold(name)}   ${source.format.toUpperCase()} (${source.why}), ${size(source.size)}, ${source.encoding.toUpperCase()}${source.bom ? " with a byte-order mark" : ""}`);
+  for (const kind of kinds) printKind(kind, kinds, say, colors);
+  if (remarks.length > 0) {
+    say();
+    say(colors.bold("Worth a look"));
+    for (const line of columns(remarks.map((remark) => [`  ${remark.kind}`, remark.path === "" ? "" : remark.path, remark.message]))) say(line);
+  }
+}
+
+function printKind(kind: ShapeKind, kinds: readonly ShapeKind[], say: Context["say"], colors: Colors): void {
+  say();
+  const inside = kind.inside === null ? "" : `, inside ${kind.inside}`;
+  const depth = depthOf(kind, kinds);
+  say(`${"  ".repeat(depth)}${colors.bold(colors.cyan(kind.name))}   ${counted(kind.count, "record")} at ${kind.path}${inside}`);
+  const rows = kind.fields.map((field) => [
+    `${"  ".repeat(depth)}  ${field.path}`,
+    types(field),
+    `${field.present} of ${kind.count}`,
+    field.example === null ? "" : colors.dim(oneLine(field.example, 28)),
+    [field.couldBeKey && colors.green("could be the key"), ...field.couldRefer.map((to) => colors.yellow(`could refer to ${to.kind} (${to.field})`)), FORMS[field.form]]
+      .filter(Boolean)
+      .join("; "),
+  ]);
+  for (const line of columns(rows, [2])) say(line);
+}
+
+const FORMS: Partial<Record<ShapeField["form"], string>> = {
+  name: "the name it stands under",
+  rest: "where it is not taken apart",
+  verbatim: "as it is written",
+};
+
+function types(field: ShapeField): string {
+  if (field.form === "name") return "name";
+  const names = Object.keys(field.types);
+  return names.length === 0 ? "-" : names.join(", ");
+}
+
+function depthOf(kind: ShapeKind, kinds: readonly ShapeKind[]): number {
+  let depth = 0;
+  for (let inside = kind.inside; inside !== null; depth++) inside = kinds.find((one) => one.name === inside)?.inside ?? null;
+  return depth;
+}

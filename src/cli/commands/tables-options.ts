@@ -1,0 +1,45 @@
+/** Options of the verbs that read edited tables. */
+import type { Command } from "commander";
+import { CallError } from "../../errors/error.js";
+import type { FolderInput } from "../../node/index.js";
+import { gather, readText } from "../inputs.js";
+import type { Io } from "../io.js";
+
+export interface TablesOptions {
+  source?: string;
+  plan?: string;
+  copies?: string;
+  unhealed?: string[];
+  report?: string[];
+  json?: boolean;
+  color?: boolean;
+  quiet?: boolean;
+}
+
+export function addTablesOptions(command: Command): Command {
+  return command
+    .argument("<tables>", "the folder that hatch wrote")
+    .option("--source <file>", "the source, when it is not where the receipt says")
+    .option("-p, --plan <plan>", "the plan, when it is not the one in the receipt")
+    .option("--copies <how>", "a second row with one mark: refuse it, or take it as new", "refuse")
+    .option("--unhealed <title>", "leave a column's cells as the spreadsheet left them (may be given again)", gather)
+    .option("--report <file>", "also write a report: .html, .md, .json or .patch.json (may be given again)", gather)
+    .option("--quiet", "say nothing but errors")
+    .option("--json", "print the result as JSON")
+    .option("--color", "colour even when not at a terminal")
+    .option("--no-color", "no colour");
+}
+
+/** The options as the library takes them. */
+export async function tablesInput(options: TablesOptions, io: Io): Promise<FolderInput> {
+  const { copies } = options;
+  if (copies !== undefined && copies !== "refuse" && copies !== "new") {
+    throw new CallError("call", { reason: `--copies ${copies} is not known`, hint: "Say --copies refuse or --copies new." });
+  }
+  return {
+    source: options.source,
+    plan: options.plan === undefined ? undefined : await readText(options.plan, io),
+    copies,
+    noHeal: options.unhealed,
+  };
+}

@@ -1,0 +1,74 @@
+/** What a command talks to: arguments aside, everything that comes in and goes out. */
+import pc from "picocolors";
+
+export interface Io {
+  readonly stdin: AsyncIterable<Uint8Array>;
+  readonly stdout: Out;
+  readonly stderr: Out;
+  readonly env: Readonly<Record<string, string | undefined>>;
+}
+
+export interface Out {
+  write(text: string | Uint8Array): void | Promise<void>;
+  readonly isTTY: boolean;
+  readonly columns: number;
+}
+
+export type Colors = ReturnType<typeof pc.createColors>;
+
+/** Colour only for people at a terminal; NO_COLOR (no-color.org) turns it off, --color forces it. */
+export function colorsFor(out: Out, env: Io["env"], said: boolean | undefined): Colors {
+  const plain = env.NO_COLOR !== undefined && env.NO_COLOR !== "";
+  return pc.createColors(said ?? (out.isTTY && !plain && env.TERM !== "dumb"));
+}
+
+/** What a command needs beside its own options. */
+export interface Context {
+  readonly io: Io;
+  readonly json: boolean;
+  readonly quiet: boolean;
+  readonly colors: Colors;
+  /** Lines for people: standard output, or standard error when standard output is taken. */
+  say(line?: string): void;
+  /** The one JSON document of --json. */
+  printJson(value: unknown): void;
+  /** Progress on standard error, when somebody is watching and the work is long. */
+  progress(verb: string): (done: number, size: number) => void;
+  endProgress(): void;
+}
+
+const SLOW = 500;
+
+export function makeContext(io: Io, options: { json?: boolean; color?: boolean; quiet?: boolean }, outIsTaken = false): Context {
+  const json = options.json === true;
+  const target = json || outIsTaken ? io.stderr : io.stdout;
+  const colors = colorsFor(target, io.env, options.color);
+  const began = Date.now();
+  let shown = 0;
+  const endProgress = (): void => {
+    if (shown > 0) void io.stderr.write("\r\x1b[K");
+    shown = 0;
+  };
+  return {
+    io,
+    json,
+    quiet: options.quiet === true,
+    colors,
+    say: (line = "") => {
+      if (options.quiet === true || json) return;
+      endProgress();
+      void target.write(`${line}\n`);
+    },
+    printJson: (value) => {
+      endProgress();
+      void io.stdout.write(`${JSON.stringify(value, null, 2)}\n`);
+    },
+    progress: (verb) => (done, size) => {
+      const now = Date.now();
+      if (!io.stderr.isTTY || options.quiet === true || now - began < SLOW || now - shown < 100) return;
+      shown = now;
+      void io.stderr.write(`\r\x1b[K${verb} ${size === 0 ? 100 : Math.floor((100 * done) / size)} %`);
+    },
+    endProgress,
+  };
+}

@@ -1,0 +1,83 @@
+/** The command line: a function of arguments, input and outputs that returns the exit status. */
+import { Command, CommanderError } from "commander";
+import { CallError, HatchFoldError } from "../errors/error.js";
+import { addCheck } from "./commands/check.js";
+import { addCompare } from "./commands/compare.js";
+import { addDemo } from "./commands/demo.js";
+import { addDraft } from "./commands/draft.js";
+import { addFold } from "./commands/fold.js";
+import { addHatch } from "./commands/hatch.js";
+import { addSurvey } from "./commands/survey.js";
+import { addUndo } from "./commands/undo.js";
+import type { Io } from "./io.js";
+import { colorsFor } from "./io.js";
+
+/** 0: done; 1: the data has problems; 2: wrong call, unreadable file or wrong plan; 3: partly done, as asked. */
+export type Status = 0 | 1 | 2 | 3;
+
+/** A command: gets what was typed, returns the status. */
+export type Run = (status: Promise<Status>) => void;
+
+const EXAMPLES = `
+Examples:
+  hatchfold survey register.json                    look at what is in the file
+  hatchfold draft register.json -o plan.yaml        a plan to start from
+  hatchfold hatch register.json -p plan.yaml -o t   take the tables out, into the folder t
+  hatchfold check t                                 do the edited tables hold together?
+  hatchfold compare t                               what would a fold change?
+  hatchfold fold t -o new.json                      put exactly the changes back
+  hatchfold fold t --in-place                       … into the source itself, with a backup
+  hatchfold undo register.json                      take the last fold back
+
+Exit status: 0 done, 1 the data has problems and nothing was written,
+2 wrong call, unreadable file or wrong plan, 3 partly done as asked (--partial).
+"hatchfold demo" shows it all on made-up data.`;
+
+export async function main(args: readonly string[], io: Io): Promise<Status> {
+  let status: Promise<Status> = Promise.resolve(0);
+  const run: Run = (result) => (status = result);
+  const program = new Command("hatchfold")
+    .description("Flatten nested records to tables, edit them in a spreadsheet, put exactly the edits back.")
+    .usage("COMMAND …")
+    .helpOption("-h, --help", "show help")
+    .addHelpText("after", EXAMPLES)
+    .exitOverride()
+    .showSuggestionAfterError(true)
+    .configureOutput({ writeOut: (text) => void io.stdout.write(text), writeErr: (text) => void io.stderr.write(text) });
+  for (const add of [addSurvey, addDraft, addHatch, addCheck, addCompare, addFold, addUndo, addDemo]) add(program, io, run);
+  for (const command of program.commands) {
+    command
+      .exitOverride()
+      .copyInheritedSettings(program)
+      .helpOption("-h, --help", "show help");
+  }
+  try {
+    await program.parseAsync(args, { from: "user" });
+    return await status;
+  } catch (error) {
+    return report(error, args, io);
+  }
+}
+
+function report(error: unknown, args: readonly string[], io: Io): Status {
+  const json = args.includes("--json");
+  if (error instanceof CommanderError) {
+    if (error.exitCode === 0) return 0;
+    if (json) void io.stdout.write(`${JSON.stringify({ error: { code: "call", message: error.message, hint: "", place: {} } }, null, 2)}\n`);
+    return 2;
+  }
+  const known = error instanceof HatchFoldError ? error : unforeseen(error);
+  if (json) {
+    const { code, message, hint, place } = known;
+    void io.stdout.write(`${JSON.stringify({ error: { code, message, hint, place } }, null, 2)}\n`);
+  }
+  const colors = colorsFor(io.stderr, io.env, undefined);
+  void io.stderr.write(`${colors.red("hatchfold:")} ${known.toString()}\n`);
+  return known.status;
+}
+
+/** A defect of the program itself still gets a sentence, not a stack trace. */
+function unforeseen(error: unknown): HatchFoldError {
+  const message = error instanceof Error ? error.message : String(error);
+  return new CallError("call", { reason: `this should not have happened: ${message}`, hint: "Nothing was written. Please report it with the command you gave." });
+}

@@ -1,0 +1,115 @@
+/** Problems and changes for people at a terminal. */
+import type { Change, Counts, Healed, Note, Problem } from "../compare/changes.js";
+import type { Context } from "./io.js";
+import { columns, counted, oneLine } from "./print.js";
+
+/** Rows of this many changes are shown, the rest counted. */
+const MOST_SHOWN = 200;
+
+export function printProblems(problems: readonly Problem[], { say, colors }: Context): void {
+  const byFile = groupBy(problems, (problem) => problem.file);
+  for (const [file, list] of byFile) {
+    say(colors.bold(file));
+    for (const { row, column, value, message, hint, path } of list) {
+      const where = [row > 0 ? `row ${row}` : "", column].filter((part) => part !== "").join(", ");
+      const found = value === "" || message.includes(oneLine(value, 40)) ? "" : `: ${colors.yellow(oneLine(value))}`;
+      say(`  ${colors.red("✗")} ${colors.bold(where)}${found}  ${message}`);
+      if (hint !== "") say(`      ${hint}`);
+      if (path !== undefined) say(colors.dim(`      in the source at ${path}`));
+    }
+  }
+}
+
+export function printNotes(notes: readonly Note[], { say, colors }: Context): void {
+  for (const { table, message } of notes) say(`${colors.yellow("!")} ${table === "" ? "" : `${table}: `}${message}`);
+}
+
+export function printChanges(changes: readonly Change[], { say, colors }: Context): void {
+  const byTable = groupBy(changes, (change) => change.table);
+  let left = MOST_SHOWN;
+  for (const [table, list] of byTable) {
+    say();
+    say(`${colors.bold(colors.cyan(table))}   ${summary(list)}`);
+    const rows = list.slice(0, Math.max(0, left)).map((change) => [
+      `  row ${change.row}`,
+      colors.bold(oneLine(change.record, 24)),
+      change.kind === "changed" ? change.column : MARKS[change.kind](colors),
+      what(change, colors),
+    ]);
+    for (const line of columns(rows)) say(line);
+    if (list.length > left) say(colors.dim(`  … and ${counted(list.length - Math.max(0, left), "more change")}; --json or --report lists all`));
+    left -= list.length;
+  }
+}
+
+const MARKS = {
+  added: (colors: Context["colors"]) => colors.green("added"),
+  removed: (colors: Context["colors"]) => colors.red("removed"),
+  moved: (colors: Context["colors"]) => colors.magenta("moved"),
+};
+
+function what(change: Change, colors: Context["colors"]): string {
+  const arrow = `${cell(change.old, colors)} ${colors.dim("→")} ${cell(change.new, colors)}`;
+  const holds = change.holds === undefined || change.holds === 0 ? "" : `  with ${counted(change.holds, "record")} in it`;
+  switch (change.kind) {
+    case "changed":
+      return arrow;
+    case "moved":
+      return `${arrow}${holds}`;
+    case "removed":
+      return holds.trim();
+    case "added":
+      return Object.entries(change.cells ?? {})
+        .map(([title, value]) => `${colors.dim(`${title} `)}${oneLine(value, 24)}`)
+        .join(colors.dim(", "));
+  }
+}
+
+function cell(value: string | null, colors: Context["colors"]): string {
+  return value === null || value === "" ? colors.dim("blank") : oneLine(value);
+}
+
+/** Groups in the order in which they first come. */
+export function groupBy<T>(list: readonly T[], name: (one: T) => string): Map<string, T[]> {
+  const groups = new Map<string, T[]>();
+  for (const one of list) {
+    const group = groups.get(name(one));
+    if (group === undefined) groups.set(name(one), [one]);
+    else group.push(one);
+  }
+  return groups;
+}
+
+function summary(changes: readonly Change[]): string {
+  const kinds = ["changed", "added", "removed", "moved"] as const;
+  return kinds
+    .map((kind) => {
+      const list = changes.filter((change) => change.kind === kind);
+      return list.length === 0 ? "" : kind === "changed" ? `${counted(list.length, "cell")} changed` : `${counted(list.length, "row")} ${kind}`;
+    })
+    .filter((part) => part !== "")
+    .join(", ");
+}
+
+export function printHealed(healed: readonly Healed[], { say, colors }: Context): void {
+  if (healed.length === 0) return;
+  say();
+  say(colors.bold("Healed: damage by a spreadsheet, not edits"));
+  const few = healed.slice(0, 20).map((one) => [`  ${one.table} row ${one.row}`, one.column, `${oneLine(one.found, 24)} ${colors.dim("back to")} ${oneLine(one.restored, 24)}`, colors.dim(one.why)]);
+  for (const line of columns(few)) say(line);
+  if (healed.length > 20) say(colors.dim(`  … and ${counted(healed.length - 20, "more cell")}`));
+}
+
+export function countsLine(counts: Counts): string {
+  const parts: [number, string, string][] = [
+    [counts.changed, "row changed", "rows changed"],
+    [counts.added, "added", "added"],
+    [counts.removed, "removed", "removed"],
+    [counts.moved, "moved", "moved"],
+    [counts.healed, "cell healed", "cells healed"],
+    [counts.problems, "problem", "problems"],
+    [counts.unchanged, "row unchanged", "rows unchanged"],
+  ];
+  const said = parts.filter(([n], i) => n > 0 || i === parts.length - 1).map(([n, one, many]) => counted(n, one, many));
+  return said.join(", ");
+}

@@ -1,0 +1,199 @@
+/**
+ * The baseline: the source scanned again, its rows joined to the rows of the sheets.
+ *
+ * Equal rows are only counted. A row that differs, or that is to be removed, is kept as a snapshot
+ * with the spans of its values. Of records that hold others, and of keys, a few numbers are kept each.
+ */
+import { Hash, hashBytes } from "../bytes/hash.js";
+import { decode } from "../bytes/writer.js";
+import { Kind, type Trail } from "../formats/format.js";
+import type { Span } from "../formats/render.js";
+import type { Guide, TableGuide } from "../plan/guide.js";
+import type { Assembler, Row, RowReader } from "../tables/assemble.js";
+import type { RowFilter } from "../tables/filter.js";
+import { Action, Column, keyHash, type Sheet } from "./sheet.js";
+
+/** A row of the source, copied out. */
+export interface Snapshot {
+  readonly table: TableGuide;
+  readonly place: number;
+  readonly ordinal: number;
+  readonly action: Action;
+  /** The record, and the record with its name when it is a member. */
+  readonly span: Span;
+  readonly unitStart: number;
+  readonly kinds: Uint8Array;
+  /** Cells as the sheet spells them, by slot. */
+  readonly contents: readonly string[];
+  readonly spans: readonly Span[];
+  /** Place of the record around it in its table, or -1; and what the sheet calls it. */
+  readonly parentPlace: number;
+  readonly parentIdent: string;
+  readonly trail: Trail;
+}
+
+/** Numbers by place, grown as places come. */
+export class Column64 {
+  private values = new Float64Array(256);
+  length = 0;
+  push(value: number): void {
+    if (this.length === this.values.length) {
+      const grown = new Float64Array(this.length * 2);
+      grown.set(this.values);
+      this.values = grown;
+    }
+    this.values[this.length++] = value;
+  }
+  at(place: number): number {
+    return this.values[place];
+  }
+  /** Places whose value is one of `wanted`, by value. */
+  find(wanted: ReadonlySet<number>): Map<number, number[]> {
+    const found = new Map<number, number[]>();
+    for (let place = 0; place < this.length; place++) {
+      const value = this.values[place];
+      if (!wanted.has(value)) continue;
+      const places = found.get(value);
+      if (places === undefined) found.set(value, [place]);
+      else places.push(place);
+    }
+    return found;
+  }
+}
+
+/** What is kept of every record of a table. */
+export class TableBaseline {
+  /** Start and end of records that hold others; filled only for tables with children. */
+  readonly starts = new Column64();
+  readonly ends = new Column64();
+  /** Hashes of keys; filled only for tables with a key. */
+  readonly keys = new Column64();
+  /** Place of the record around each; filled only for tables inside others. */
+  readonly parents = new Column64();
+  /** Hashes of member names with the place of the record around them; filled only for keyed records. */
+  readonly names = new Column64();
+  records = 0;
+  /** Kinds met in each slot, as bits. */
+  readonly kindsSeen: Int32Array;
+  /** One record, as a model for new ones. */
+  model: Span | null = null;
+
+  constructor(readonly table: TableGuide) {
+    this.kindsSeen = new Int32Array(table.plan.columns.length);
+  }
+}
+
+export class Baseline implements RowReader {
+  assembler!: Assembler;
+  readonly tables: readonly TableBaseline[];
+  readonly snapshots: Snapshot[] = [];
+  unchanged = 0;
+  private readonly hash = new Hash();
+  /** Records of the sheets that the hatch had not written. */
+  readonly notHatched: { sheet: Sheet; ordinal: number }[] = [];
+  private readonly passed: number[];
+
+  constructor(
+    guide: Guide,
+    private readonly sheets: readonly (Sheet | null)[],
+    private readonly filter: RowFilter,
+    private readonly samples: readonly number[],
+  ) {
+    this.tables = guide.tables.map((table) => new TableBaseline(table));
+    this.passed = guide.tables.map(() => 0);
+  }
+
+  row(row: Row): void {
+    const kept = this.tables[row.table.index];
+    kept.records++;
+    const { kindsSeen } = kept;
+    for (let slot = 0; slot < kindsSeen.length; slot++) kindsSeen[slot] |= 1 << row.kinds[slot];
+    if (row.table.children.length > 0) {
+      kept.starts.push(row.start);
+      kept.ends.push(row.end);
+    }
+    if (row.table.keySlot >= 0) {
+      const { bytes, from, to } = this.assembler.read(row, row.table.keySlot);
+      kept.keys.push(hashBytes(bytes, from, to));
+    }
+    if (row.parent !== null) kept.parents.push(row.parent.place);
+    if (row.table.node.nameSlot >= 0) {
+      const { bytes, from, to } = this.assembler.read(row, row.table.node.nameSlot);
+      kept.names.push(memberHash(row.parent?.place ?? -1, decode(bytes, from, to)));
+    }
+    kept.model ??= { start: row.start, end: row.end };
+
+    const sheet = this.sheets[row.table.index];
+    if (sheet === null) return;
+    const ordinal = sheet.ordinalOf(row.place);
+    const written = this.wasWritten(row);
+    if (ordinal < 0) return;
+    if (!written) {
+      this.notHatched.push({ sheet, ordinal });
+      return;
+    }
+    const hash = this.hashRow(row, sheet);
+    if (hash !== sheet.hashes[ordinal] && sheet.copies.size > 0) sheet.preferUnedited(row.place, hash);
+    const action = sheet.actions[ordinal] as Action;
+    if (action !== Action.Remove && (action === Action.Skip || hash === sheet.hashes[ordinal])) this.unchanged++;
+    else this.snapshots.push(this.snapshot(row, ordinal, action));
+  }
+
+  private wasWritten(row: Row): boolean {
+    const sample = this.samples[row.table.index];
+    if (!this.filter.active && sample === Infinity) return true;
+    if (this.filter.active && !this.filter.passes(row, this.assembler)) return false;
+    return this.passed[row.table.index]++ < sample;
+  }
+
+  /** The hash that the sheet's row has when nothing was edited: same cells, same order. */
+  private hashRow(row: Row, sheet: Sheet): number {
+    const { hash } = this;
+    hash.start();
+    const { columns } = sheet;
+    for (let c = 0; c < columns.length; c++) {
+      const column = columns[c];
+      if (column >= 0) {
+        const { bytes, from, to } = this.assembler.read(row, column);
+        hash.add(bytes, from, to);
+      } else if (column === Column.Parent && row.parent !== null) {
+        const ident = this.assembler.identOf(row.parent);
+        hash.add(ident.bytes, 0, ident.length);
+      } else continue;
+      hash.part();
+    }
+    return hash.number;
+  }
+
+  private snapshot(row: Row, ordinal: number, action: Action): Snapshot {
+    const slots = [...row.kinds.keys()];
+    const ident = row.parent === null ? null : this.assembler.identOf(row.parent);
+    return {
+      table: row.table,
+      place: row.place,
+      ordinal,
+      action,
+      span: { start: row.start, end: row.end },
+      unitStart: row.unitStart,
+      kinds: row.kinds.slice(),
+      contents: slots.map((slot) => {
+        const { bytes, from, to } = this.assembler.read(row, slot);
+        return decode(bytes, from, to);
+      }),
+      spans: slots.map((slot) => ({ start: row.spanStart[slot], end: row.spanEnd[slot] })),
+      parentPlace: row.parent?.place ?? -1,
+      parentIdent: ident === null ? "" : decode(ident.bytes, 0, ident.length),
+      trail: row.trail(),
+    };
+  }
+}
+
+/** Hash of a member's name in one parent. */
+export function memberHash(parent: number, name: string): number {
+  return keyHash(`${parent} ${name}`);
+}
+
+/** Did any record have a value of this kind in this slot? */
+export function sawKind(baseline: TableBaseline, slot: number, kind: Kind): boolean {
+  return (baseline.kindsSeen[slot] & (1 << kind)) !== 0;
+}

@@ -1,0 +1,91 @@
+/** What a comparison finds: changes, problems, notes. All plain data. */
+import { phrase } from "../errors/error.js";
+import type { Code, Facts } from "../errors/words.js";
+
+export interface Counts {
+  /** Rows of the tables that are as they were hatched. */
+  unchanged: number;
+  /** Rows with at least one changed cell. */
+  changed: number;
+  added: number;
+  removed: number;
+  moved: number;
+  /** Cells that a spreadsheet had damaged and that were taken back. */
+  healed: number;
+  problems: number;
+}
+
+/** One difference between the edited tables and the source. Cells are as the table spells them; blank is "". */
+export interface Change {
+  readonly kind: "changed" | "added" | "removed" | "moved";
+  readonly table: string;
+  /** Row number in the sheet, header = 1. */
+  readonly row: number;
+  /** The record's key, or its fold mark. */
+  readonly record: string;
+  /** Title; empty for a whole record. */
+  readonly column: string;
+  readonly old: string | null;
+  readonly new: string | null;
+  /** JSON Pointer (RFC 6901) of the value or record in the source; for an added record, of the list it goes to. */
+  readonly path: string;
+  /** Cells of an added record. */
+  readonly cells?: Readonly<Record<string, string>>;
+  /** How many records go or move with a removed or moved record. */
+  readonly holds?: number;
+}
+
+/** A cell that was healed. */
+export interface Healed {
+  readonly table: string;
+  readonly row: number;
+  readonly column: string;
+  readonly found: string;
+  readonly restored: string;
+  readonly why: string;
+}
+
+export interface Problem {
+  readonly code: Code;
+  readonly table: string;
+  readonly file: string;
+  /** Row number in the sheet, header = 1; 0 when the whole table is meant. */
+  readonly row: number;
+  readonly column: string;
+  readonly value: string;
+  readonly message: string;
+  readonly hint: string;
+  /** JSON Pointer in the source, when the row is known there. */
+  readonly path?: string;
+}
+
+/** Something worth knowing that stops nothing. */
+export interface Note {
+  readonly code: Code;
+  readonly table: string;
+  readonly message: string;
+}
+
+export interface ProblemPlace {
+  readonly table: string;
+  readonly file: string;
+  readonly row?: number;
+  readonly column?: string;
+  readonly value?: string;
+}
+
+export class ProblemList {
+  readonly problems: Problem[] = [];
+  readonly notes: Note[] = [];
+
+  add<C extends Code>(code: C, facts: Facts<C>, place: ProblemPlace): void {
+    const { message, hint } = phrase(code, facts);
+    const { table, file, row = 0, column = "", value = "" } = place;
+    this.problems.push({ code, table, file, row, column, value, message, hint });
+  }
+
+  note<C extends Code>(code: C, facts: Facts<C>, table = ""): void {
+    const { message, hint } = phrase(code, facts);
+    this.notes.push({ code, table, message: hint === "" ? message : `${message} ${hint}` });
+  }
+}

@@ -1,0 +1,213 @@
+/** compare: edited tables against the source. What would a fold change, and what stands in its way? */
+import { fingerprint, fingerprinter } from "../bytes/hash.js";
+import { openText, tapped, type TextSource } from "../bytes/encoding.js";
+import type { ByteSource } from "../bytes/source.js";
+import { decode, encode } from "../bytes/writer.js";
+import { TablesError } from "../errors/error.js";
+import { nearest } from "../errors/nearest.js";
+import type { Format, Manner } from "../formats/format.js";
+import { compileGuide, type Guide, type TableGuide } from "../plan/guide.js";
+import type { Plan } from "../plan/plan.js";
+import { Assembler } from "../tables/assemble.js";
+import type { TablesSource } from "../tables/containers.js";
+import { RowFilter } from "../tables/filter.js";
+import { formatMark } from "../tables/marks.js";
+import { RECEIPT_FILE, readReceipt, type Receipt } from "../tables/receipt.js";
+import { scanAll } from "../tables/scan.js";
+import { Baseline } from "./baseline.js";
+import { ProblemList, type Change, type Counts, type Healed, type Note, type Problem } from "./changes.js";
+import { checkKeys } from "./keys.js";
+import { Pointers } from "./pointers.js";
+import { cellChanges, RowDiffer, type RowEdits } from "./rows.js";
+import { Structure } from "./structure.js";
+import { Column, Sheet } from "./sheet.js";
+import { findMisplaced } from "./misplaced.js";
+
+export interface CompareOptions {
+  /** What to do with a second row that has the mark of another: refuse it, or take it as a new record. */
+  readonly copies?: "refuse" | "new";
+  /** Titles, or `table.title`, of columns in which nothing is healed. */
+  readonly noHeal?: readonly string[];
+  readonly progress?: (done: number, size: number) => void;
+}
+
+/** Everything a fold needs, and everything a report shows. */
+export interface Comparison {
+  readonly counts: Counts;
+  readonly changes: readonly Change[];
+  readonly healed: readonly Healed[];
+  readonly problems: readonly Problem[];
+  readonly notes: readonly Note[];
+  /** Edits of the source, by the row they come from; rows with problems give none. */
+  readonly edits: readonly RowEdits[];
+  /** Rows that were left out of `edits` because of a problem, their own or their parent's. */
+  readonly aside: readonly { readonly table: string; readonly row: number }[];
+  readonly text: TextSource;
+  readonly format: Format;
+  readonly manner: Manner;
+  readonly receipt: Receipt;
+}
+
+export async function loadReceipt(tables: TablesSource): Promise<Receipt> {
+  const file = await tables.open(RECEIPT_FILE);
+  if (file === null) throw new TablesError("receipt-missing", { tables: tables.name }, { file: tables.name });
+  const bytes = await file.read(0, file.size);
+  return readReceipt(new TextDecoder().decode(bytes), `${tables.name}/${RECEIPT_FILE}`);
+}
+
+export async function compareTables(
+  source: ByteSource,
+  format: Format,
+  plan: Plan,
+  receipt: Receipt,
+  tables: TablesSource,
+  options: CompareOptions = {},
+): Promise<Comparison> {
+  if ((await fingerprint(encode(plan.text))) !== receipt.plan.fingerprint) throw new TablesError("plan-other", {}, { file: tables.name });
+  if (source.size !== receipt.source.size) throw new TablesError("source-changed", { file: source.name, was: receipt.source.file }, { file: source.name });
+  const problems = new ProblemList();
+  const guide = compileGuide(plan, format);
+  const sheets = await readSheets(guide, receipt, tables, problems);
+
+  const hash = await fingerprinter();
+  const text = await openText(tapped(source, (chunk) => hash.update(chunk)));
+  const wheres = receipt.tables.flatMap((table) => (table.where === undefined ? [] : [`${table.name}: ${table.where}`]));
+  const samples = guide.tables.map((table) => receipt.tables.find((one) => one.name === table.plan.name)?.sample ?? Infinity);
+  const baseline = new Baseline(guide, sheets, RowFilter.parse(plan, { where: wheres }), samples);
+  const assembler = new Assembler(guide, format, baseline, true);
+  baseline.assembler = assembler;
+  const scanner = format.scanner(guide.root, assembler);
+  await scanAll(text, scanner, { progress: options.progress });
+  if (hash.digest() !== receipt.source.fingerprint) {
+    throw new TablesError("source-changed", { file: source.name, was: receipt.source.file }, { file: source.name });
+  }
+  return new Comparer(guide, sheets, baseline, problems, options, new Pointers(text, format), (table) => readKeys(text, format, guide, table)).run({ text, format, manner: scanner.manner, receipt });
+}
+
+/** Keys of a table, read anew: for suggestions, when a parent was not found. */
+async function readKeys(text: TextSource, format: Format, guide: Guide, table: TableGuide): Promise<readonly string[]> {
+  const keys: string[] = [];
+  const most = 20_000;
+  const assembler: Assembler = new Assembler(guide, format, {
+    row: (row) => {
+      if (row.table !== table || keys.length >= most || table.keySlot < 0) return;
+      const { bytes, from, to } = assembler.read(row, table.keySlot);
+      keys.push(decode(bytes, from, to));
+    },
+  });
+  await scanAll(text, format.scanner(guide.root, assembler));
+  return keys;
+}
+
+async function readSheets(guide: Guide, receipt: Receipt, tables: TablesSource, problems: ProblemList): Promise<(Sheet | null)[]> {
+  const files = await tables.files();
+  const expected = receipt.tables.map((table) => table.file);
+  for (const file of files) {
+    if (expected.includes(file) || file === RECEIPT_FILE || !/\.(?:csv|tsv|txt)$/i.test(file) || /^[.~]/.test(file)) continue;
+    problems.note("file-unused", { file, nearest: nearest(file, expected.filter((one) => !files.includes(one))) });
+  }
+  return Promise.all(
+    guide.tables.map(async (table) => {
+      const entry = receipt.tables.find((one) => one.name === table.plan.name);
+      if (entry === undefined) return null;
+      const bytes = await tables.open(entry.file);
+      if (bytes === null) {
+        problems.note("table-left-out", { file: entry.file }, table.plan.name);
+        return null;
+      }
+      const sheet = new Sheet(table, entry.file, bytes, guide.tables, problems, entry.records);
+      await sheet.read();
+      if (sheet.usable) noteColumns(sheet, entry.titles, problems);
+      return sheet.usable ? sheet : null;
+    }),
+  );
+}
+
+/** Says which columns were left out, and that the sheet's delimiter is another one. */
+function noteColumns(sheet: Sheet, titles: readonly string[], problems: ProblemList): void {
+  const { table } = sheet;
+  const fixed = table.titles.length - table.plan.columns.length;
+  const missing = titles.filter((title) => {
+    const index = table.titles.indexOf(title);
+    return index > 1 && !sheet.columns.includes(index < fixed ? Column.Parent : index - fixed);
+  });
+  if (missing.length > 0) problems.note("columns-left-out", { titles: missing }, table.plan.name);
+  const renamed = sheet.titles.filter((title, i) => sheet.columns[i] !== Column.Unknown && !table.titles.includes(title));
+  if (renamed.length > 0) problems.note("titles-healed", { titles: renamed }, table.plan.name);
+  if (sheet.delimiter !== 0x2c) problems.note("delimiter-healed", { delimiter: String.fromCharCode(sheet.delimiter) }, table.plan.name);
+}
+
+class Comparer {
+  private readonly changes: Change[] = [];
+  private readonly healed: Healed[] = [];
+
+  constructor(
+    private readonly guide: Guide,
+    private readonly sheets: readonly (Sheet | null)[],
+    private readonly baseline: Baseline,
+    private readonly problems: ProblemList,
+    private readonly options: CompareOptions,
+    private readonly pointers: Pointers,
+    private readonly keysOf: (table: TableGuide) => Promise<readonly string[]>,
+  ) {}
+
+  async run(context: Pick<Comparison, "text" | "format" | "manner" | "receipt">): Promise<Comparison> {
+    const { baseline, problems, sheets } = this;
+    this.copies();
+    for (const { sheet, ordinal } of baseline.notHatched) {
+      problems.add("row-not-hatched", {}, sheet.place(sheet.rowNumbers[ordinal]));
+    }
+    const { guide } = this;
+    const differ = new RowDiffer(baseline, sheets, problems, this.pointers, this.options.noHeal ?? []);
+    const rows = await differ.run();
+    findMisplaced(rows, problems, sheets);
+    const structure = new Structure(guide, baseline, sheets, problems, rows, this.keysOf);
+    await structure.resolve();
+    checkKeys(baseline, structure, problems);
+    const edits = structure.edits();
+    this.changes.push(...rows.flatMap(cellChanges), ...structure.changes);
+    this.healed.push(...differ.healed);
+    const order = new Map(this.guide.tables.map((table, i) => [table.plan.name, i]));
+    const inOrder = <T extends { table: string; row: number }>(list: T[]): T[] =>
+      list.sort((a, b) => (order.get(a.table) ?? 0) - (order.get(b.table) ?? 0) || a.row - b.row);
+    const changedRows = (kind: Change["kind"]): number => new Set(this.changes.filter((c) => c.kind === kind).map((c) => `${c.table}\n${c.row}`)).size;
+    return {
+      ...context,
+      counts: {
+        unchanged: baseline.unchanged + differ.unchanged,
+        changed: changedRows("changed"),
+        added: changedRows("added"),
+        removed: changedRows("removed"),
+        moved: changedRows("moved"),
+        healed: this.healed.length,
+        problems: problems.problems.length,
+      },
+      changes: inOrder(this.changes),
+      healed: inOrder(this.healed),
+      problems: inOrder(problems.problems),
+      notes: problems.notes,
+      edits,
+      aside: structure.aside,
+    };
+  }
+
+  /** Two rows with one mark: named, or taken as new ones when that was asked for. */
+  private copies(): void {
+    for (const sheet of this.sheets) {
+      if (sheet === null) continue;
+      for (const [place, copies] of sheet.copies) {
+        const mark = formatMark(sheet.table.salt, place);
+        const first = sheet.rowNumbers[sheet.ordinalOf(place)];
+        const rows = [first, ...copies.map((copy) => copy.row)].sort((a, b) => a - b);
+        for (const copy of copies) {
+          if (this.options.copies === "new") this.takeCopyAsNew(sheet, copy);
+          else this.problems.add("mark-copied", { mark, rows, original: first }, sheet.place(copy.row, "fold mark", mark));
+        }
+      }
+    }
+  }
+
+  private takeCopyAsNew(sheet: Sheet, copy: Sheet["newRows"][number] & { offset: number; length: number }): void {
+    sheet.newRows.push({ row: copy.row, cells: copy.cells, at: { offset: copy.offset, length: copy.length } });
+  }
+}

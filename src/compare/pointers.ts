@@ -1,0 +1,36 @@
+/** JSON Pointers (RFC 6901) of places in the source: for people, reports and patches. */
+import type { ByteSource } from "../bytes/source.js";
+import { Kind, type Format, type Trail } from "../formats/format.js";
+import type { Step } from "../plan/path.js";
+
+export function escapePointer(name: string): string {
+  return name.replaceAll("~", "~0").replaceAll("/", "~1");
+}
+
+export function stepsPointer(steps: readonly Step[]): string {
+  return steps.map((step) => `/${step.kind === "name" ? escapePointer(step.name) : step.kind === "place" ? step.place : "*"}`).join("");
+}
+
+export class Pointers {
+  private readonly names = new Map<number, string>();
+
+  constructor(
+    private readonly source: ByteSource,
+    private readonly format: Format,
+  ) {}
+
+  async of(trail: Trail): Promise<string> {
+    let pointer = "";
+    for (const step of trail) pointer += `/${typeof step === "number" ? step : escapePointer(await this.name(step[0], step[1]))}`;
+    return pointer;
+  }
+
+  private async name(start: number, end: number): Promise<string> {
+    const known = this.names.get(start);
+    if (known !== undefined) return known;
+    const bytes = await this.source.read(start, end);
+    const name = this.format.decode(bytes, 0, bytes.length, Kind.Text);
+    this.names.set(start, name);
+    return name;
+  }
+}

@@ -1,0 +1,281 @@
+/** Rows that have a mark and differ: cell by cell, what changed, what was damaged, what is not allowed. */
+import { phrase } from "../errors/error.js";
+import { Kind } from "../formats/format.js";
+import type { Edit, NewValue, Span } from "../formats/render.js";
+import { compileExpression, firstLine, type Expression } from "../plan/expression.js";
+import type { TableGuide } from "../plan/guide.js";
+import type { ColumnPlan } from "../plan/plan.js";
+import type { Step } from "../plan/path.js";
+import { sameStep } from "../plan/path.js";
+import { scalar } from "../tables/filter.js";
+import { formatMark } from "../tables/marks.js";
+import type { Baseline, Snapshot } from "./baseline.js";
+import type { Change, Healed, ProblemList } from "./changes.js";
+import { damage } from "./heal.js";
+import { stepsPointer, type Pointers } from "./pointers.js";
+import { Action, Column, type Sheet } from "./sheet.js";
+import { typeCell } from "./value.js";
+
+/** The edits that come from one row of a sheet; set aside together when the row has a problem. */
+export interface RowEdits {
+  readonly table: string;
+  readonly row: number;
+  readonly edits: Edit[];
+}
+
+/** A cell that was edited and may be. */
+export interface CellEdit {
+  readonly slot: number;
+  readonly content: string;
+  readonly value: NewValue;
+}
+
+/** A row of the source with what the sheet wants of it. */
+export interface DifferingRow {
+  readonly snapshot: Snapshot;
+  readonly sheet: Sheet;
+  readonly row: number;
+  readonly cells: CellEdit[];
+  /** What the sheet says of the parent, when it differs. */
+  readonly parent: string | null;
+  readonly removed: boolean;
+  readonly pointer: string;
+}
+
+export class RowDiffer {
+  readonly healed: Healed[] = [];
+  unchanged = 0;
+  private readonly expressions = new Map<ColumnPlan, Expression>();
+
+  constructor(
+    private readonly baseline: Baseline,
+    private readonly sheets: readonly (Sheet | null)[],
+    private readonly problems: ProblemList,
+    private readonly pointers: Pointers,
+    private readonly noHeal: readonly string[],
+  ) {}
+
+  async run(): Promise<DifferingRow[]> {
+    const rows: DifferingRow[] = [];
+    for (const snapshot of this.baseline.snapshots) {
+      const sheet = this.sheets[snapshot.table.index]!;
+      const row = await this.differ(snapshot, sheet);
+      if (row === null) continue;
+      if (row.cells.length === 0 && row.parent === null && !row.removed) this.unchanged++;
+      else rows.push(row);
+    }
+    return rows;
+  }
+
+  private async differ(snapshot: Snapshot, sheet: Sheet): Promise<DifferingRow | null> {
+    const row = sheet.rowNumbers[snapshot.ordinal];
+    const pointer = await this.pointers.of(snapshot.trail);
+    if (snapshot.action === Action.Remove) {
+      return { snapshot, sheet, row, cells: [], parent: null, removed: true, pointer };
+    }
+    const found = await sheet.cells(snapshot.ordinal);
+    if (found.length < sheet.columns.length && !this.blankBeyond(snapshot, sheet, found.length)) {
+      this.problems.add("row-short", { cells: found.length, titles: sheet.columns.length }, sheet.place(row));
+      return null;
+    }
+    const cells: CellEdit[] = [];
+    let parent: string | null = null;
+    for (const [c, column] of sheet.columns.entries()) {
+      const content = found[c] ?? "";
+      if (column === Column.Parent) {
+        const text = content.trim();
+        if (content !== snapshot.parentIdent && text !== snapshot.parentIdent) {
+          const why = this.healable(sheet, snapshot.table.parent!.plan.name) ? damage(snapshot.parentIdent, content) : null;
+          if (why === null) parent = text;
+          else this.heal(sheet, row, snapshot.table.parent!.plan.name, content, snapshot.parentIdent, why);
+        }
+      } else if (column >= 0 && content !== snapshot.contents[column]) {
+        const edit = this.cell(snapshot, sheet, row, column, content, pointer);
+        if (edit !== null) cells.push(edit);
+      }
+    }
+    this.checkRests(snapshot, sheet, row, cells);
+    this.checkExpressions(snapshot, sheet, row, cells);
+    return { snapshot, sheet, row, cells, parent, removed: false, pointer };
+  }
+
+  private cell(snapshot: Snapshot, sheet: Sheet, row: number, slot: number, content: string, pointer: string): CellEdit | null {
+    const column = snapshot.table.plan.columns[slot];
+    const was = snapshot.contents[slot];
+    const kind = snapshot.kinds[slot] as Kind;
+    const why = this.healable(sheet, column.title) ? damage(was, content) : null;
+    if (why !== null) {
+      this.heal(sheet, row, column.title, content, was, why);
+      return null;
+    }
+    const place = sheet.place(row, column.title, content);
+    if (column.readOnly) {
+      this.problems.add("read-only", { title: column.title, was }, place);
+      return null;
+    }
+    if (column.at.end === "index") {
+      this.problems.add("place-edited", { was }, place);
+      return null;
+    }
+    const typed = typeCell(content, column, kind, this.baseline.tables[snapshot.table.index].kindsSeen[slot]);
+    if ("fault" in typed) {
+      const { message, hint } = phrase(typed.fault.code, typed.fault.facts as never);
+      this.problems.problems.push({ code: typed.fault.code, ...place, row, column: column.title, value: content, message, hint, path: pointer + cellPointer(column) });
+      return null;
+    }
+    const { value } = typed;
+    const same = value.kind === kind && (kind === Kind.Absent || kind === Kind.Null || kind >= Kind.EmptyList);
+    if (same) return null;
+    const blocked = this.blocked(snapshot, slot, value);
+    if (blocked !== null) {
+      this.problems.add(blocked, { title: column.title }, place);
+      return null;
+    }
+    return { slot, content, value };
+  }
+
+  /** Cells that stand for the record itself, or for its name, cannot be emptied, nor filled over a record with fields. */
+  private blocked(snapshot: Snapshot, slot: number, value: NewValue): "cell-emptied" | "name-empty" | "rest-filled" | null {
+    const column = snapshot.table.plan.columns[slot];
+    if (column.at.end === "key") return value.kind === Kind.Text ? null : "name-empty";
+    if (column.at.steps.length === 0) {
+      if (value.kind === Kind.Absent) return "cell-emptied";
+      return snapshot.kinds[slot] === Kind.Absent ? "rest-filled" : null;
+    }
+    if (column.at.steps.at(-1)?.kind === "place" && (value.kind === Kind.Absent || snapshot.kinds[slot] === Kind.Absent)) return "cell-emptied";
+    return null;
+  }
+
+  /** A column that shows what is left of a record taken apart (null, [] or {}) must agree with the columns and rows of its parts. */
+  private checkRests(snapshot: Snapshot, sheet: Sheet, row: number, cells: readonly CellEdit[]): void {
+    if (cells.length === 0) return;
+    const { columns } = snapshot.table.plan;
+    const kindOf = (slot: number): Kind => cells.find((cell) => cell.slot === slot)?.value.kind ?? (snapshot.kinds[slot] as Kind);
+    for (const { slot, content, value } of cells) {
+      const { steps } = columns[slot].at;
+      if (steps.length === 0) continue;
+      const place = sheet.place(row, columns[slot].title, content);
+      const parts = columns.flatMap((one, i) => (i !== slot && one.at.steps.length > steps.length && startsWith(one.at.steps, steps) ? [i] : []));
+      const filled = parts.some((part) => kindOf(part) !== Kind.Absent) || (value.kind !== Kind.EmptyList && this.holdsRows(snapshot, steps));
+      if (value.kind !== Kind.Absent && snapshot.kinds[slot] === Kind.Absent && filled) this.problems.add("rest-filled", { title: columns[slot].title }, place);
+      const rest = columns.findIndex((one, i) => i !== slot && one.at.steps.length > 0 && one.at.steps.length < steps.length && startsWith(steps, one.at.steps));
+      const left = rest < 0 ? Kind.Absent : kindOf(rest);
+      if (value.kind !== Kind.Absent && left !== Kind.Absent && left !== Kind.Null && left !== Kind.EmptyRecord) {
+        this.problems.add("under-rest", { title: columns[slot].title, rest: columns[rest].title }, place);
+      }
+    }
+  }
+
+  private holdsRows(snapshot: Snapshot, steps: readonly Step[]): boolean {
+    return snapshot.table.children.some(
+      (child) => startsWith(child.steps, steps) && this.baseline.tables[child.index].parents.find(new Set([snapshot.place])).size > 0,
+    );
+  }
+
+  private blankBeyond(snapshot: Snapshot, sheet: Sheet, from: number): boolean {
+    return sheet.columns.slice(from).every((column) => {
+      if (column === Column.Parent) return snapshot.parentIdent === "";
+      return column < 0 || snapshot.contents[column] === "";
+    });
+  }
+
+  private checkExpressions(snapshot: Snapshot, sheet: Sheet, row: number, cells: readonly CellEdit[]): void {
+    const { columns } = snapshot.table.plan;
+    const edited = cells.filter((cell) => columns[cell.slot].check !== undefined);
+    if (edited.length === 0) return;
+    const values = contentValues(snapshot.table, snapshot.contents, snapshot.kinds, cells);
+    for (const { slot, content } of edited) {
+      const place = sheet.place(row, columns[slot].title, content);
+      runCheck(this.expressions, columns[slot], values, (code, facts) => this.problems.add(code, facts, place));
+    }
+  }
+
+  private healable(sheet: Sheet, title: string): boolean {
+    return !this.noHeal.includes(title) && !this.noHeal.includes(`${sheet.table.plan.name}.${title}`);
+  }
+
+  private heal(sheet: Sheet, row: number, column: string, found: string, restored: string, why: string): void {
+    this.healed.push({ table: sheet.table.plan.name, row, column, found, restored, why });
+  }
+}
+
+/** Values of a row by title, as an expression sees them. */
+export function contentValues(table: TableGuide, contents: readonly string[], kinds: Uint8Array, cells: readonly CellEdit[]): Record<string, unknown> {
+  const values: Record<string, unknown> = {};
+  table.plan.columns.forEach((column, slot) => {
+    const edit = cells.find((cell) => cell.slot === slot);
+    values[column.title] = edit === undefined ? scalar(kinds[slot] as Kind, () => contents[slot]) : scalar(edit.value.kind, () => edit.value.text);
+  });
+  return values;
+}
+
+export function runCheck(
+  compiled: Map<ColumnPlan, Expression>,
+  column: ColumnPlan,
+  values: Record<string, unknown>,
+  report: (code: "check-failed", facts: { title: string; check: string; reason: string | null }) => void,
+): void {
+  const check = column.check!;
+  const run = compiled.get(column) ?? compileExpression(check);
+  compiled.set(column, run);
+  try {
+    if (run({ ...values, row: values, value: values[column.title] }) !== true) report("check-failed", { title: column.title, check, reason: null });
+  } catch (error) {
+    report("check-failed", { title: column.title, check, reason: firstLine(error) });
+  }
+}
+
+export function cellPointer(column: ColumnPlan): string {
+  return stepsPointer(column.at.steps);
+}
+
+/** What people call the record: its key, or its mark. */
+export function recordName(snapshot: Snapshot): string {
+  const { keySlot, salt } = snapshot.table;
+  const key = keySlot >= 0 ? snapshot.contents[keySlot] : "";
+  return key === "" ? formatMark(salt, snapshot.place) : key;
+}
+
+/** What a report says of a row's edited cells. */
+export function cellChanges(row: DifferingRow): Change[] {
+  const { snapshot } = row;
+  return row.cells.map(({ slot, content }) => {
+    const column = snapshot.table.plan.columns[slot];
+    return {
+      kind: "changed",
+      table: snapshot.table.plan.name,
+      row: row.row,
+      record: recordName(snapshot),
+      column: column.title,
+      old: snapshot.contents[slot],
+      new: content,
+      path: row.pointer + cellPointer(column),
+    };
+  });
+}
+
+/** Edits of one row's cells. */
+export function cellEdits(row: DifferingRow): Edit[] {
+  const { snapshot } = row;
+  const edits: Edit[] = [];
+  const add: { steps: readonly Step[]; value: NewValue }[] = [];
+  const drop: (readonly Step[])[] = [];
+  for (const { slot, value } of row.cells) {
+    const column = snapshot.table.plan.columns[slot];
+    const span: Span = snapshot.spans[slot];
+    if (column.at.end === "key") edits.push({ kind: "rename", ...span, name: value.text });
+    else if (snapshot.kinds[slot] === Kind.Absent) add.push({ steps: column.at.steps, value });
+    else if (value.kind === Kind.Absent) drop.push(column.at.steps);
+    else edits.push({ kind: "set", ...span, value });
+  }
+  if (add.length + drop.length > 0) edits.push({ kind: "fields", ...snapshot.span, add, drop, order: columnOrder(snapshot.table) });
+  return edits;
+}
+
+export function columnOrder(table: TableGuide): (readonly Step[])[] {
+  return table.plan.columns.filter((column) => column.at.steps.length > 0).map((column) => column.at.steps);
+}
+
+export function startsWith(steps: readonly Step[], prefix: readonly Step[]): boolean {
+  return prefix.length <= steps.length && prefix.every((step, i) => sameStep(step, steps[i]));
+}

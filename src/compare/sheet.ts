@@ -1,0 +1,412 @@
+/**
+ * An edited table: read once from end to end, kept as a few numbers a row.
+ *
+ * For every row with a mark: the record it stands for, where its bytes are, and a hash of its cells.
+ * A row whose hash equals that of the baseline needs no parsing. New rows are kept as text.
+ */
+import { hashBytes, Hash } from "../bytes/hash.js";
+import type { ByteSource } from "../bytes/source.js";
+import { utf8Length } from "../bytes/utf8.js";
+import { nearest } from "../errors/nearest.js";
+import { DelimitedScanner, type RowListener } from "../formats/delimited/scan.js";
+import type { TableGuide } from "../plan/guide.js";
+import { ACTION_TITLE, MARK_TITLE } from "../plan/plan.js";
+import { parseMark, readMark } from "../tables/marks.js";
+import type { ProblemList, ProblemPlace } from "./changes.js";
+
+/** What a column of the sheet is. Slots of the table are 0 and up. */
+export const Column = { Mark: -1, Action: -2, Parent: -3, Unknown: -4 } as const;
+
+export const enum Action {
+  None,
+  Remove,
+  Skip,
+}
+
+export interface NewSheetRow {
+  readonly row: number;
+  readonly cells: readonly string[];
+  /** Where the row stands in the sheet, when its cells have not been read. */
+  readonly at?: { readonly offset: number; readonly length: number };
+}
+
+/** A further row with a mark that another row has already. */
+export interface SheetCopy extends NewSheetRow {
+  readonly hash: number;
+  readonly action: Action;
+  readonly offset: number;
+  readonly length: number;
+}
+
+const QUOTE = 0x22;
+const DELIMITERS = [0x2c, 0x3b, 0x09, 0x7c];
+const HEAD = 1 << 16;
+
+export class Sheet implements RowListener {
+  /** For each column of the sheet: a slot of the table, or a member of {@link Column}. */
+  columns: number[] = [];
+  titles: string[] = [];
+  delimiter = 0x2c;
+  /** Rows with a mark, in the order of the sheet. */
+  count = 0;
+  offsets = new Float64Array(1024);
+  lengths = new Int32Array(1024);
+  rowNumbers = new Int32Array(1024);
+  hashes = new Float64Array(1024);
+  actions = new Uint8Array(1024);
+  readonly newRows: NewSheetRow[] = [];
+  /** Row numbers by record: where each mark stands, and where it stands again. */
+  private ordinals = new Int32Array(1024).fill(-1);
+  readonly copies = new Map<number, SheetCopy[]>();
+  readonly damagedRows = new Set<number>();
+  /** Content columns hashed, in the order of the sheet. */
+  private hashed: number[] = [];
+  private markColumn = -1;
+  private actionColumn = -1;
+  private readonly hash = new Hash();
+  private headerSeen = false;
+  usable = true;
+
+  constructor(
+    readonly table: TableGuide,
+    readonly file: string,
+    private readonly source: ByteSource,
+    private readonly tables: readonly TableGuide[],
+    private readonly problems: ProblemList,
+    /** How many records the table had when it was hatched. */
+    private readonly records: number,
+  ) {}
+
+  async read(): Promise<void> {
+    const head = await this.source.read(0, HEAD);
+    this.delimiter = this.findDelimiter(head);
+    const scanner = new DelimitedScanner(this.delimiter, this);
+    for await (const chunk of this.source.chunks()) {
+      this.checkText(scanner, chunk);
+      scanner.write(chunk);
+      if (!this.usable) return;
+    }
+    scanner.end();
+    if (!this.headerSeen) this.refuse("sheet-empty", {});
+  }
+
+  /** The row that stands for a record, or -1. */
+  ordinalOf(place: number): number {
+    return place < this.ordinals.length ? this.ordinals[place] : -1;
+  }
+
+  /** Records that rows stand for, with the row's ordinal. */
+  *places(): Iterable<[place: number, ordinal: number]> {
+    for (let place = 0; place < this.ordinals.length; place++) if (this.ordinals[place] >= 0) yield [place, this.ordinals[place]];
+  }
+
+  /** Cells of a marked row, as text, by column of the sheet. Ask in the order of the sheet to read little. */
+  cells(ordinal: number): Promise<string[]> {
+    return this.cellsAt(this.offsets[ordinal], this.lengths[ordinal]);
+  }
+
+  async cellsAt(start: number, length: number): Promise<string[]> {
+    this.rowScanner ??= this.startRowScanner();
+    this.rowScanner.write(await this.slice(start, start + length));
+    this.rowScanner.end();
+    return this.rowCells;
+  }
+
+  /**
+   * Of several rows with one mark, the one that is as it was hatched is the original. Called with the
+   * hash of the baseline when the first of them differs.
+   */
+  preferUnedited(place: number, hash: number): void {
+    const copies = this.copies.get(place);
+    const same = copies?.findIndex((copy) => copy.hash === hash) ?? -1;
+    if (copies === undefined || same < 0) return;
+    const n = this.ordinals[place];
+    const copy = copies[same];
+    copies[same] = {
+      row: this.rowNumbers[n],
+      cells: [],
+      hash: this.hashes[n],
+      action: this.actions[n] as Action,
+      offset: this.offsets[n],
+      length: this.lengths[n],
+    };
+    this.rowNumbers[n] = copy.row;
+    this.hashes[n] = copy.hash;
+    this.actions[n] = copy.action;
+    this.offsets[n] = copy.offset;
+    this.lengths[n] = copy.length;
+  }
+
+  private rowScanner: DelimitedScanner | null = null;
+  private rowCells: string[] = [];
+  private startRowScanner(): DelimitedScanner {
+    const scanner = new DelimitedScanner(this.delimiter, {
+      row: (one) => {
+        this.rowCells = Array.from({ length: one.cells }, (_, i) => one.text(i));
+      },
+    });
+    scanner.base = 1; // not the beginning of a file: no byte-order mark
+    return scanner;
+  }
+
+  place(row: number, column = "", value = ""): ProblemPlace {
+    return { table: this.table.plan.name, file: this.file, row, column, value };
+  }
+
+  /** Column of the sheet that holds a slot (or a member of {@link Column}); -1 when it was left out. */
+  columnOf(slot: number): number {
+    return this.columns.indexOf(slot);
+  }
+
+  row(scanner: DelimitedScanner): void {
+    if (!this.usable) return;
+    if (!this.headerSeen) {
+      if (!scanner.blank) this.header(scanner);
+      return;
+    }
+    if (scanner.fault !== null) {
+      const code = scanner.fault === "open" ? "quote-open" : "quote-after";
+      this.problems.add(code, {}, this.place(scanner.rowNumber));
+      this.damagedRows.add(scanner.rowNumber);
+      return;
+    }
+    if (scanner.blank) return;
+    if (scanner.cells > this.columns.length && !this.onlyBlanksFrom(scanner, this.columns.length)) {
+      this.problems.add("row-long", { cells: scanner.cells, titles: this.columns.length }, this.place(scanner.rowNumber, "", scanner.text(this.columns.length)));
+      return;
+    }
+    const action = this.action(scanner);
+    if (action === null) return;
+    const c = this.markColumn;
+    if (c >= scanner.cells || scanner.starts[c] === scanner.ends[c] || scanner.text(c).trim() === "") {
+      this.newRow(scanner, action);
+      return;
+    }
+    let place = readMark(this.table.salt, scanner.window, scanner.starts[c], scanner.ends[c]);
+    if (place < 0) place = parseMark(this.table.salt, scanner.text(c));
+    if (place < 0) this.badMark(scanner);
+    else if (place >= this.records) {
+      this.damagedRows.add(scanner.rowNumber);
+      const mark = scanner.text(c);
+      this.problems.add("mark-beyond", { mark, records: this.records }, this.place(scanner.rowNumber, MARK_TITLE, mark));
+    }
+    else this.keep(scanner, place, action);
+  }
+
+  private newRow(scanner: DelimitedScanner, action: Action): void {
+    const cells = Array.from({ length: scanner.cells }, (_, i) => scanner.text(i));
+    if (this.hashed.every((c) => (cells[c] ?? "").trim() === "")) return;
+    if (action === Action.None) this.newRows.push({ row: scanner.rowNumber, cells });
+    else if (action === Action.Remove) this.problems.add("remove-new", {}, this.place(scanner.rowNumber, ACTION_TITLE, "remove"));
+  }
+
+  private badMark(scanner: DelimitedScanner): void {
+    const text = scanner.text(this.markColumn);
+    const owner = this.tables.find((table) => table !== this.table && parseMark(table.salt, text) >= 0);
+    const where = this.place(scanner.rowNumber, MARK_TITLE, text);
+    this.damagedRows.add(scanner.rowNumber);
+    if (owner !== undefined && owner.plan.name !== this.table.plan.name) this.problems.add("mark-foreign", { mark: text, other: owner.plan.name }, where);
+    else this.problems.add("mark-damaged", { mark: text }, where);
+  }
+
+  private keep(scanner: DelimitedScanner, place: number, action: Action): void {
+    if (place >= this.ordinals.length) this.growOrdinals(place);
+    const before = this.ordinals[place];
+    if (before >= 0) {
+      const copies = this.copies.get(place) ?? [];
+      const cells = Array.from({ length: scanner.cells }, (_, i) => scanner.text(i));
+      copies.push({
+        row: scanner.rowNumber,
+        cells,
+        hash: this.hashRow(scanner),
+        action,
+        offset: scanner.base + scanner.rowStart,
+        length: scanner.rowEnd - scanner.rowStart,
+      });
+      this.copies.set(place, copies);
+      return;
+    }
+    const n = this.count++;
+    if (n >= this.offsets.length) this.growRows();
+    this.ordinals[place] = n;
+    this.offsets[n] = scanner.base + scanner.rowStart;
+    this.lengths[n] = scanner.rowEnd - scanner.rowStart;
+    this.rowNumbers[n] = scanner.rowNumber;
+    this.actions[n] = action;
+    this.hashes[n] = this.hashRow(scanner);
+  }
+
+  private hashRow(scanner: DelimitedScanner): number {
+    const hash = this.hash;
+    hash.start();
+    for (let k = 0; k < this.hashed.length; k++) {
+      const c = this.hashed[k];
+      if (c < scanner.cells) {
+        let from = scanner.starts[c];
+        const to = scanner.ends[c];
+        if (scanner.quoted[c] === 2) {
+          for (let i = from; i < to; i++) {
+            if (scanner.window[i] === QUOTE) {
+              hash.add(scanner.window, from, i + 1);
+              from = ++i + 1;
+            }
+          }
+        }
+        hash.add(scanner.window, from, to);
+      }
+      hash.part();
+    }
+    return hash.number;
+  }
+
+  private action(scanner: DelimitedScanner): Action | null {
+    const c = this.actionColumn;
+    if (c < 0 || c >= scanner.cells || scanner.starts[c] === scanner.ends[c]) return Action.None;
+    const text = scanner.text(c);
+    const word = text.trim().toLowerCase();
+    if (word === "") return Action.None;
+    if (word === "remove") return Action.Remove;
+    if (word === "skip") return Action.Skip;
+    this.problems.add("action-unknown", { action: text, nearest: nearest(word, ["remove", "skip"]) }, this.place(scanner.rowNumber, ACTION_TITLE, text));
+    this.damagedRows.add(scanner.rowNumber);
+    return null;
+  }
+
+  private header(scanner: DelimitedScanner): void {
+    this.headerSeen = true;
+    this.titles = Array.from({ length: scanner.cells }, (_, i) => scanner.text(i));
+    this.columns = this.titles.map((title) => this.columnFor(title));
+    const known = [...this.table.titles];
+    this.titles.forEach((title, i) => {
+      const column = this.columns[i];
+      if (column !== Column.Unknown) {
+        if (this.columns.indexOf(column) < i) this.refuse("title-twice", { title, first: this.columns.indexOf(column) + 1, second: i + 1 }, title);
+        return;
+      }
+      if (title.trim() === "") return;
+      const free = known.filter((one) => !this.titles.includes(one));
+      this.problems.add("column-unknown", { title, nearest: nearest(title, free), titles: known }, this.place(1, title, title));
+    });
+    this.markColumn = this.columns.indexOf(Column.Mark);
+    this.actionColumn = this.columns.indexOf(Column.Action);
+    this.hashed = this.columns.flatMap((column, i) => (column >= 0 || column === Column.Parent ? [i] : []));
+    if (this.markColumn < 0) {
+      const looksLikeData = this.titles.some((title) => parseMark(this.table.salt, title) >= 0);
+      if (looksLikeData) this.refuse("header-missing", { first: this.table.titles.slice(0, 3) });
+      else if (this.titles.length === 1 && this.table.titles.length > 1) this.refuse("delimiter", { line: this.titles[0].slice(0, 60) });
+      else this.refuse("mark-column-missing", { found: this.titles.slice(0, 6) });
+    }
+  }
+
+  private columnFor(title: string): number {
+    const exact = this.table.titles.indexOf(title);
+    const fold = (text: string): string => text.normalize("NFC").trim().toLowerCase().replace(/\s+/g, " ");
+    const index = exact >= 0 ? exact : this.soleIndex(this.table.titles.map(fold), fold(title));
+    if (index < 0) return Column.Unknown;
+    if (index === 0) return Column.Mark;
+    if (index === 1) return Column.Action;
+    const fixed = this.table.titles.length - this.table.plan.columns.length;
+    return index < fixed ? Column.Parent : index - fixed;
+  }
+
+  private soleIndex(titles: readonly string[], title: string): number {
+    const index = titles.indexOf(title);
+    return index >= 0 && titles.lastIndexOf(title) === index ? index : -1;
+  }
+
+  private refuse(code: "sheet-empty", facts: object): void;
+  private refuse(code: "header-missing", facts: { first: readonly string[] }): void;
+  private refuse(code: "delimiter", facts: { line: string }): void;
+  private refuse(code: "mark-column-missing", facts: { found: readonly string[] }): void;
+  private refuse(code: "title-twice", facts: { title: string; first: number; second: number }, column: string): void;
+  private refuse(code: "sheet-encoding", facts: { byte: number }): void;
+  private refuse(code: "sheet-empty" | "header-missing" | "delimiter" | "mark-column-missing" | "title-twice" | "sheet-encoding", facts: object, column = ""): void {
+    this.usable = false;
+    this.problems.add(code, facts as never, this.place(1, column));
+  }
+
+  private findDelimiter(head: Uint8Array): number {
+    let best = DELIMITERS[0];
+    let most = -1;
+    for (const delimiter of DELIMITERS) {
+      let known = -1;
+      const scanner = new DelimitedScanner(delimiter, {
+        row: (one) => {
+          if (known >= 0 || one.blank) return;
+          known = 0;
+          for (let i = 0; i < one.cells; i++) if (this.columnFor(one.text(i)) !== Column.Unknown) known++;
+        },
+      });
+      scanner.write(head);
+      scanner.end();
+      if (known > most) [best, most] = [delimiter, known];
+    }
+    return best;
+  }
+
+  /** Sheets are read as UTF-8; another encoding shows as a malformed byte. */
+  private checkText(scanner: DelimitedScanner, chunk: Uint8Array): void {
+    const view = this.carry.length === 0 ? chunk : joined(this.carry, chunk);
+    let i = 0;
+    this.carry = new Uint8Array(0);
+    while (i < view.length) {
+      if (view[i] < 0x80) {
+        i++;
+        continue;
+      }
+      const length = utf8Length(view, i, view.length);
+      if (length === 0) {
+        this.carry = view.slice(i);
+        return;
+      }
+      if (length < 0) {
+        this.refuse("sheet-encoding", { byte: scanner.base + scanner.limit + i });
+        return;
+      }
+      i += length;
+    }
+  }
+  private carry: Uint8Array = new Uint8Array(0);
+
+  private onlyBlanksFrom(scanner: DelimitedScanner, cell: number): boolean {
+    for (let c = cell; c < scanner.cells; c++) if (scanner.ends[c] > scanner.starts[c]) return false;
+    return true;
+  }
+
+  private growOrdinals(place: number): void {
+    const grown = new Int32Array(Math.max(this.ordinals.length * 2, place + 1)).fill(-1);
+    grown.set(this.ordinals);
+    this.ordinals = grown;
+  }
+
+  private growRows(): void {
+    for (const part of ["offsets", "lengths", "rowNumbers", "hashes", "actions"] as const) {
+      const old = this[part];
+      const grown = new (old.constructor as new (n: number) => typeof old)(old.length * 2);
+      grown.set(old);
+      (this[part] as typeof old) = grown;
+    }
+  }
+
+  private slab: Uint8Array = new Uint8Array(0);
+  private slabStart = 0;
+  private async slice(start: number, end: number): Promise<Uint8Array> {
+    if (start < this.slabStart || end > this.slabStart + this.slab.length) {
+      this.slab = await this.source.read(start, Math.max(end, start + HEAD));
+      this.slabStart = start;
+    }
+    return this.slab.subarray(start - this.slabStart, end - this.slabStart);
+  }
+}
+
+function joined(a: Uint8Array, b: Uint8Array): Uint8Array {
+  const whole = new Uint8Array(a.length + b.length);
+  whole.set(a);
+  whole.set(b, a.length);
+  return whole;
+}
+
+/** Hash of the content of a key cell. */
+export function keyHash(text: string): number {
+  return hashBytes(new TextEncoder().encode(text));
+}

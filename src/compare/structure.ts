@@ -1,0 +1,298 @@
+/**
+ * Structure: rows added, removed and moved. Parents are found by key or mark, among the records of the
+ * source and the new rows alike; then the rows that go to one place become one edit there.
+ */
+import { nearest } from "../errors/nearest.js";
+import { Kind } from "../formats/format.js";
+import type { Edit, MovedRecord, NewRecord, NewValue } from "../formats/render.js";
+import type { Guide, TableGuide } from "../plan/guide.js";
+import type { ColumnPlan } from "../plan/plan.js";
+import type { Expression } from "../plan/expression.js";
+import { formatMark, parseMark } from "../tables/marks.js";
+import { scalar } from "../tables/filter.js";
+import type { Baseline } from "./baseline.js";
+import type { Change, ProblemList } from "./changes.js";
+import { cellEdits, columnOrder, recordName, runCheck, type DifferingRow, type RowEdits } from "./rows.js";
+import { stepsPointer } from "./pointers.js";
+import { Column, keyHash, type NewSheetRow, type Sheet } from "./sheet.js";
+import { typeCell } from "./value.js";
+import { phrase } from "../errors/error.js";
+
+/** Where a row goes: a record of the source (by place), another new row, or the top. */
+export type Target = { readonly place: number } | { readonly row: NewRow } | "top";
+
+export interface NewRow {
+  readonly table: TableGuide;
+  readonly sheet: Sheet;
+  readonly row: number;
+  /** Cell by slot; `null` where the sheet has no such column. */
+  readonly contents: readonly (string | null)[];
+  readonly values: readonly (NewValue | null)[];
+  readonly parentText: string;
+  target: Target | null;
+}
+
+interface Group {
+  readonly table: TableGuide;
+  readonly target: Target;
+  readonly members: { row: number; record: NewRow | DifferingRow }[];
+}
+
+export class Structure {
+  readonly rows: NewRow[] = [];
+  readonly changes: Change[] = [];
+  readonly aside: { table: string; row: number }[] = [];
+  /** Rows whose parent changed, with the place they go to. */
+  readonly moves = new Map<DifferingRow, Target>();
+  private readonly expressions = new Map<ColumnPlan, Expression>();
+
+  constructor(
+    private readonly guide: Guide,
+    private readonly baseline: Baseline,
+    private readonly sheets: readonly (Sheet | null)[],
+    private readonly problems: ProblemList,
+    readonly differing: readonly DifferingRow[],
+    private readonly keysOf: (table: TableGuide) => Promise<readonly string[]>,
+  ) {}
+
+  async resolve(): Promise<void> {
+    for (const sheet of this.sheets) {
+      if (sheet === null) continue;
+      for (const row of sheet.newRows) this.rows.push(await this.newRow(sheet, row));
+    }
+    for (const table of this.guide.tables) await this.resolveParents(table);
+    this.checkRemovals();
+  }
+
+  private async newRow(sheet: Sheet, row: NewSheetRow): Promise<NewRow> {
+    const { table } = sheet;
+    const cells = row.at === undefined ? row.cells : await sheet.cellsAt(row.at.offset, row.at.length);
+    const cellOf = (slot: number): string | null => {
+      const c = sheet.columnOf(slot);
+      return c < 0 ? null : (cells[c] ?? "");
+    };
+    const contents = table.plan.columns.map((_, slot) => cellOf(slot));
+    const { kindsSeen } = this.baseline.tables[table.index];
+    const values = contents.map((content, slot) => {
+      const column = table.plan.columns[slot];
+      if (column.at.end === "index") return null;
+      if (content === null) {
+        if (column.required) this.problems.add("required", { title: column.title }, sheet.place(row.row, column.title));
+        return null;
+      }
+      const typed = typeCell(content, column, Kind.Absent, kindsSeen[slot]);
+      if ("value" in typed) return typed.value.kind === Kind.Absent ? null : typed.value;
+      const { message, hint } = phrase(typed.fault.code, typed.fault.facts as never);
+      this.problems.problems.push({ code: typed.fault.code, table: table.plan.name, file: sheet.file, row: row.row, column: column.title, value: content, message, hint });
+      return null;
+    });
+    this.checkNew(sheet, row.row, contents, values);
+    const parentCell = sheet.columnOf(Column.Parent);
+    return { table, sheet, row: row.row, contents, values, parentText: parentCell < 0 ? "" : (cells[parentCell] ?? "").trim(), target: null };
+  }
+
+  private checkNew(sheet: Sheet, row: number, contents: readonly (string | null)[], values: readonly (NewValue | null)[]): void {
+    const { table } = sheet;
+    const { columns } = table.plan;
+    const { nameSlot } = table.node;
+    if (nameSlot >= 0 && values[nameSlot]?.kind !== Kind.Text) {
+      this.problems.add("name-empty", { title: columns[nameSlot].title }, sheet.place(row, columns[nameSlot].title));
+    } else if (table.keySlot >= 0 && values[table.keySlot] === null) {
+      this.problems.add("key-missing", { title: columns[table.keySlot].title }, sheet.place(row, columns[table.keySlot].title));
+    }
+    const all: Record<string, unknown> = {};
+    columns.forEach((column, slot) => (all[column.title] = scalar(values[slot]?.kind ?? Kind.Absent, () => values[slot]!.text)));
+    columns.forEach((column, slot) => {
+      if (column.check === undefined || values[slot] === null) return;
+      runCheck(this.expressions, column, all, (code, facts) => this.problems.add(code, facts, sheet.place(row, column.title, contents[slot] ?? "")));
+    });
+  }
+
+  private async resolveParents(table: TableGuide): Promise<void> {
+    const news = this.rows.filter((row) => row.table === table);
+    const moved = this.differing.filter((row) => row.snapshot.table === table && row.parent !== null);
+    const { parent } = table;
+    if (parent === null) {
+      for (const row of news) row.target = "top";
+      return;
+    }
+    const find = this.finder(parent, [...news.map((row) => row.parentText), ...moved.map((row) => row.parent!)]);
+    for (const row of news) row.target = await this.target(find(row.parentText), parent, row.parentText, row.sheet, row.row);
+    for (const row of moved) {
+      const target = await this.target(find(row.parent!), parent, row.parent!, row.sheet, row.row);
+      if (target === null || target === "top") continue;
+      if (!("place" in target) || target.place !== row.snapshot.parentPlace) this.moves.set(row, target);
+    }
+  }
+
+  /** What a parent cell can mean: records by key or mark, and new rows by key. */
+  private finder(parent: TableGuide, texts: readonly string[]): (text: string) => Target[] {
+    const base = this.baseline.tables[parent.index];
+    const found = parent.keySlot < 0 ? new Map<number, number[]>() : base.keys.find(new Set(texts.map(keyHash)));
+    const renamed = new Map<string, number>();
+    for (const row of this.differing) {
+      const edit = row.snapshot.table === parent ? row.cells.find((cell) => cell.slot === parent.keySlot) : undefined;
+      if (edit !== undefined) renamed.set(edit.content, row.snapshot.place);
+    }
+    return (text) => {
+      if (text === "") return base.records === 1 && this.rows.every((row) => row.table !== parent) ? [{ place: 0 }] : [];
+      const fresh = this.rows.filter((row) => row.table === parent && parent.keySlot >= 0 && row.contents[parent.keySlot] === text).map((row) => ({ row }));
+      const again = renamed.get(text);
+      if (again !== undefined) return [{ place: again }, ...fresh];
+      const places = (found.get(keyHash(text)) ?? []).map((place) => ({ place }));
+      if (places.length + fresh.length > 0) return [...places, ...fresh];
+      const place = parseMark(parent.salt, text);
+      return place >= 0 && place < base.records ? [{ place }] : [];
+    };
+  }
+
+  private async target(found: readonly Target[], parent: TableGuide, text: string, sheet: Sheet, row: number): Promise<Target | null> {
+    const place = sheet.place(row, parent.plan.name, text);
+    if (found.length === 0) {
+      if (text === "") this.problems.add("parent-missing", { parent: parent.plan.name, key: parent.plan.key ?? "fold mark" }, place);
+      else this.problems.add("parent-unknown", { parent: parent.plan.name, key: parent.plan.key ?? "fold mark", text, nearest: nearest(text, await this.keysOf(parent)) }, place);
+      return null;
+    }
+    if (found.length > 1) {
+      this.problems.add("parent-many", { parent: parent.plan.name, text, count: found.length }, place);
+      return null;
+    }
+    return found[0];
+  }
+
+  /** Nothing may be edited in, or added to, a record that goes away. */
+  private checkRemovals(): void {
+    const removed = this.differing.filter((row) => row.removed).sort((a, b) => a.snapshot.span.start - b.snapshot.span.start);
+    if (removed.length === 0) return;
+    const goesWith = (at: number): DifferingRow | undefined => removed.find((row) => row.snapshot.span.start <= at && at < row.snapshot.span.end);
+    for (const row of this.differing) {
+      if (row.removed || this.moves.has(row)) continue;
+      const gone = goesWith(row.snapshot.span.start);
+      if (gone !== undefined && row.cells.length > 0) {
+        this.problems.add("inside-removed", { record: recordName(gone.snapshot), table: gone.snapshot.table.plan.name, row: gone.row }, row.sheet.place(row.row));
+      }
+    }
+    const check = (target: Target | null, table: TableGuide, sheet: Sheet, row: number): void => {
+      if (target === null || target === "top" || !("place" in target)) return;
+      const gone = goesWith(this.baseline.tables[table.parent!.index].starts.at(target.place));
+      if (gone !== undefined) this.problems.add("parent-removed", { record: recordName(gone.snapshot), table: gone.snapshot.table.plan.name, row: gone.row }, sheet.place(row, table.parent!.plan.name));
+    };
+    for (const row of this.rows) check(row.target, row.table, row.sheet, row.row);
+    for (const [row, target] of this.moves) check(target, row.snapshot.table, row.sheet, row.row);
+  }
+
+  /** Edits of all rows that have no problem. */
+  edits(): RowEdits[] {
+    const bad = new Set(this.problems.problems.map((problem) => `${problem.table}\n${problem.row}`));
+    const isBad = (table: TableGuide, row: number): boolean => bad.has(`${table.plan.name}\n${row}`);
+    const edits: RowEdits[] = [];
+    const groups = new Map<string, Group>();
+    const targetBad = (target: Target | null): boolean => target === null || (target !== "top" && "row" in target && (isBad(target.row.table, target.row.row) || targetBad(target.row.target)));
+    const setAside = (table: TableGuide, row: number): void => void this.aside.push({ table: table.plan.name, row });
+
+    for (const row of this.differing) {
+      const { table } = row.snapshot;
+      const target = this.moves.get(row);
+      if (isBad(table, row.row) || (target !== undefined && targetBad(target))) {
+        setAside(table, row.row);
+        continue;
+      }
+      const own = row.removed ? [removal(row)] : cellEdits(row);
+      if (row.removed) this.changes.push(this.wholeChange("removed", row));
+      if (target !== undefined) {
+        this.changes.push(this.wholeChange("moved", row));
+        own.push(removal(row));
+        this.group(groups, table, target).members.push({ row: row.row, record: row });
+      }
+      if (own.length > 0) edits.push({ table: table.plan.name, row: row.row, edits: own });
+    }
+    for (const row of this.rows) {
+      if (isBad(row.table, row.row) || targetBad(row.target)) setAside(row.table, row.row);
+      else {
+        this.group(groups, row.table, row.target!).members.push({ row: row.row, record: row });
+        this.changes.push(addedChange(row));
+      }
+    }
+    for (const group of groups.values()) {
+      if (group.target !== "top" && "row" in group.target) continue;
+      edits.push({ table: group.table.plan.name, row: group.members[0].row, edits: [this.addEdit(group, groups)] });
+    }
+    return edits;
+  }
+
+  private group(groups: Map<string, Group>, table: TableGuide, target: Target): Group {
+    const name = target === "top" ? "top" : "place" in target ? `place ${target.place}` : `row ${target.row.row} ${target.row.table.index}`;
+    const id = `${table.index} ${name}`;
+    const group = groups.get(id) ?? { table, target, members: [] };
+    groups.set(id, group);
+    return group;
+  }
+
+  private addEdit(group: Group, groups: ReadonlyMap<string, Group>): Edit {
+    const { table, target } = group;
+    const at = target !== "top" && "place" in target ? this.baseline.tables[table.parent!.index].starts.at(target.place) : -1;
+    return { kind: "add", at, steps: table.steps, records: this.records(group, groups), model: this.baseline.tables[table.index].model, order: columnOrder(table) };
+  }
+
+  private records(group: Group, groups: ReadonlyMap<string, Group>): (NewRecord | MovedRecord)[] {
+    const sorted = [...group.members].sort((a, b) => a.row - b.row);
+    return sorted.map(({ record }) => {
+      if ("snapshot" in record) return { moved: true, start: record.snapshot.unitStart, end: record.snapshot.span.end };
+      const { table, values } = record;
+      const inner = table.children.flatMap((child) => {
+        const under = groups.get(`${child.index} row ${record.row} ${table.index}`);
+        return under === undefined ? [] : [{ steps: child.steps, records: this.records(under, groups) }];
+      });
+      const { nameSlot, selfSlot } = table.node;
+      const fields = table.plan.columns.flatMap((column, slot) => {
+        const value = values[slot];
+        return value === null || column.at.steps.length === 0 || column.at.end !== "value" ? [] : [{ steps: column.at.steps, value }];
+      });
+      return { name: nameSlot < 0 ? null : values[nameSlot]!.text, self: selfSlot < 0 ? null : values[selfSlot], fields, inner };
+    });
+  }
+
+  private wholeChange(kind: "removed" | "moved", row: DifferingRow): Change {
+    const { snapshot } = row;
+    const { table } = snapshot;
+    const moved = kind === "moved";
+    return {
+      kind,
+      table: table.plan.name,
+      row: row.row,
+      record: recordName(snapshot),
+      column: moved ? table.parent!.plan.name : "",
+      old: moved ? snapshot.parentIdent : null,
+      new: moved ? row.parent : null,
+      path: row.pointer,
+      holds: this.holds(table, new Set([snapshot.place])),
+    };
+  }
+
+  /** How many records of other tables are inside these. */
+  private holds(table: TableGuide, places: ReadonlySet<number>): number {
+    let count = 0;
+    for (const child of table.children) {
+      const inside = new Set([...this.baseline.tables[child.index].parents.find(places).values()].flat());
+      if (inside.size > 0) count += inside.size + this.holds(child, inside);
+    }
+    return count;
+  }
+}
+
+function removal(row: DifferingRow): Edit {
+  return { kind: "remove", start: row.snapshot.unitStart, end: row.snapshot.span.end };
+}
+
+function addedChange(row: NewRow): Change {
+  const { table } = row;
+  const cells: Record<string, string> = {};
+  if (table.parent !== null) cells[table.parent.plan.name] = row.parentText;
+  table.plan.columns.forEach((column, slot) => {
+    const content = row.contents[slot];
+    if (content !== null && content !== "") cells[column.title] = content;
+  });
+  const key = table.keySlot < 0 ? null : row.contents[table.keySlot];
+  const to = row.target !== null && row.target !== "top" && "place" in row.target ? `${table.parent!.plan.name} ${formatMark(table.parent!.salt, row.target.place)}` : "";
+  return { kind: "added", table: table.plan.name, row: row.row, record: key ?? "", column: "", old: null, new: null, path: to === "" ? stepsPointer(table.steps) : "", cells };
+}

@@ -1,0 +1,127 @@
+/** From a cell to a value for the source: what the column allows, and what kind it has there. */
+import type { Code, Facts } from "../errors/words.js";
+import { Kind } from "../formats/format.js";
+import type { NewValue } from "../formats/render.js";
+import type { ColumnPlan } from "../plan/plan.js";
+import { readCell } from "../tables/spelling.js";
+import { nearest } from "../errors/nearest.js";
+
+const NUMBER = /^-?(?:0|[1-9]\d*)(?:\.\d+)?(?:[eE][+-]?\d+)?$/;
+const INTEGER = /^-?(?:0|[1-9]\d*)$/;
+const DECIMAL = /^-?(?:0|[1-9]\d*)(?:\.\d+)?$/;
+const DATE = /^(\d{4})-(\d\d)-(\d\d)$/;
+
+type Fault = { [C in Code]: { readonly code: C; readonly facts: Facts<C> } }[Code];
+export type Typed = { readonly value: NewValue } | { readonly fault: Fault };
+
+const ABSENT: NewValue = { kind: Kind.Absent, text: "" };
+
+/** `was` is the kind the cell had in the source; `seen` are the kinds, as bits, that the column has elsewhere. */
+export function typeCell(cell: string, column: ColumnPlan, was: Kind, seen: number): Typed {
+  const read = readCell(cell, column.blank);
+  if (read === null) return fault("literal-broken", { cell });
+  switch (read.kind) {
+    case "absent":
+      return column.required ? fault("required", { title: column.title }) : { value: ABSENT };
+    case "null":
+      return column.required ? fault("required", { title: column.title }) : { value: { kind: Kind.Null, text: "null" } };
+    case "list":
+      return { value: { kind: Kind.EmptyList, text: "[]" } };
+    case "record":
+      return { value: { kind: Kind.EmptyRecord, text: "{}" } };
+    case "text":
+      if (column.required && read.text.trim() === "") return fault("required", { title: column.title });
+      return typeText(read.text, read.literal, column, was, seen);
+  }
+}
+
+function typeText(text: string, literal: boolean, column: ColumnPlan, was: Kind, seen: number): Typed {
+  if (column.choices !== undefined) return choose(text, literal, column, was, seen);
+  if (literal && text !== "") return asText(text);
+  if (text === "" && column.type !== "text" && column.type !== "any") return fault("type", { type: column.type, title: column.title });
+  switch (column.type) {
+    case "text":
+      return asText(text);
+    case "integer":
+      return INTEGER.test(text) ? numeric(text, was, seen) : fault("type", { type: "integer", title: column.title });
+    case "decimal":
+      return DECIMAL.test(text) ? numeric(text, was, seen) : fault("type", { type: "decimal", title: column.title });
+    case "number":
+      return NUMBER.test(text) ? numeric(text, was, seen) : fault("type", { type: "number", title: column.title });
+    case "boolean":
+      if (text === "true" || text === "false") return truth(text, was, seen);
+      return fault("type", { type: "boolean", title: column.title });
+    case "date":
+      return isDate(text) ? asText(text) : fault("type", { type: "date", title: column.title });
+    case "any":
+      return anyKind(text, was, seen);
+  }
+}
+
+/** The kind a value had, when the new text can be of that kind; else what it looks like. */
+function anyKind(text: string, was: Kind, seen: number): Typed {
+  if (was === Kind.Text) return asText(text);
+  if (was === Kind.List || was === Kind.Record || was === Kind.EmptyList || was === Kind.EmptyRecord) {
+    if (isJson(text)) return source(text);
+    return fault("verbatim", { cell: text.slice(0, 60) });
+  }
+  const saw = (kind: Kind): boolean => seen === 0 || (seen & (1 << kind)) !== 0;
+  const onlyText = seen !== 0 && (seen & ~((1 << Kind.Text) | (1 << Kind.Absent) | (1 << Kind.Null))) === 0;
+  if (onlyText) return asText(text);
+  if (NUMBER.test(text)) return { value: { kind: Kind.Number, text } };
+  if ((text === "true" || text === "false") && (saw(Kind.True) || saw(Kind.False))) return truth(text, was, 0);
+  if (/^[[{]/.test(text) && (saw(Kind.List) || saw(Kind.Record)) && isJson(text)) return source(text);
+  return asText(text);
+}
+
+function choose(text: string, literal: boolean, column: ColumnPlan, was: Kind, seen: number): Typed {
+  const choices = [...column.choices!];
+  const code = literal ? undefined : choices.find(([, shown]) => shown === text)?.[0];
+  if (code !== undefined) return anyKind(code, was, seen);
+  const shown = choices.map(([, word]) => word);
+  return fault("choice", { title: column.title, choices: shown, nearest: nearest(text, shown) });
+}
+
+/** Numbers and truths that the source keeps as text stay text. */
+function numeric(text: string, was: Kind, seen: number): Typed {
+  return keptAsText(was, seen, Kind.Number, Kind.Number) ? asText(text) : { value: { kind: Kind.Number, text } };
+}
+
+function truth(text: string, was: Kind, seen: number): Typed {
+  if (keptAsText(was, seen, Kind.True, Kind.False)) return asText(text);
+  return { value: { kind: text === "true" ? Kind.True : Kind.False, text } };
+}
+
+function keptAsText(was: Kind, seen: number, one: Kind, other: Kind): boolean {
+  if (was === Kind.Text) return true;
+  if (was === one || was === other) return false;
+  return (seen & (1 << Kind.Text)) !== 0 && (seen & ((1 << one) | (1 << other))) === 0;
+}
+
+function asText(text: string): Typed {
+  return { value: { kind: Kind.Text, text } };
+}
+
+function source(text: string): Typed {
+  return { value: { kind: text.startsWith("{") ? Kind.Record : text.startsWith("[") ? Kind.List : Kind.Text, text } };
+}
+
+function isJson(text: string): boolean {
+  try {
+    return typeof JSON.parse(text) === "object";
+  } catch {
+    return false;
+  }
+}
+
+export function isDate(text: string): boolean {
+  const match = DATE.exec(text);
+  if (match === null) return false;
+  const [year, month, day] = match.slice(1).map(Number);
+  const daysInMonth = new Date(Date.UTC(2000 + (year % 400), month, 0)).getUTCDate();
+  return month >= 1 && month <= 12 && day >= 1 && day <= daysInMonth;
+}
+
+function fault<C extends Code>(code: C, facts: Facts<C>): Typed {
+  return { fault: { code, facts } as unknown as Fault };
+}

@@ -1,0 +1,69 @@
+/**
+ * The errors of the library: one base class with a literal `code`, a place and a hint.
+ *
+ * Facts are collected as data; `words.ts` is the only file that turns them into sentences.
+ */
+import { WORDS, type Code, type Facts } from "./words.js";
+
+/** Where something is: all parts are optional, lines, columns and rows count from 1, bytes from 0. */
+export interface Place {
+  readonly file?: string;
+  readonly line?: number;
+  readonly column?: number;
+  readonly byte?: number;
+}
+
+export function formatPlace(place: Place): string {
+  const parts = [place.file ?? ""];
+  if (place.line !== undefined) parts.push(String(place.line), String(place.column ?? 1));
+  return parts.filter((part) => part !== "").join(":");
+}
+
+/**
+ * Base of every error the library raises on purpose.
+ *
+ * `code` is stable and can be tested; `message` and `hint` are for people and may be reworded.
+ */
+export class HatchFoldError<C extends Code = Code> extends Error {
+  readonly code: C;
+  readonly hint: string;
+  place: Place;
+  /** 1: the data has problems; 2: wrong call, unreadable file or wrong plan. */
+  readonly status: 1 | 2 = 2;
+
+  constructor(code: C, facts: Facts<C>, place: Place = {}) {
+    const { message, hint } = phrase(code, facts);
+    super(message);
+    this.name = new.target.name;
+    this.code = code;
+    this.hint = hint;
+    this.place = place;
+  }
+
+  /** The error as people read it: place, message, hint. */
+  override toString(): string {
+    const where = formatPlace(this.place);
+    return `${where === "" ? "" : `${where}: `}${this.message}${this.hint === "" ? "" : `\n  ${this.hint}`}`;
+  }
+}
+
+/** The source cannot be read as its format: broken syntax, wrong encoding, unreadable file. */
+export class SourceError<C extends Code = Code> extends HatchFoldError<C> {}
+
+/** The plan is not valid, or does not fit the source. */
+export class PlanError<C extends Code = Code> extends HatchFoldError<C> {}
+
+/** The tables or their receipt are not what was hatched. */
+export class TablesError<C extends Code = Code> extends HatchFoldError<C> {
+  override readonly status = 1;
+}
+
+/** The call itself is wrong: an unknown option value, a missing file. */
+export class CallError<C extends Code = Code> extends HatchFoldError<C> {}
+
+/** Makes the sentence and the hint of one code from its facts. */
+export function phrase<C extends Code>(code: C, facts: Facts<C>): { message: string; hint: string } {
+  const write = WORDS[code] as (facts: Facts<C>) => readonly [string, string?];
+  const [message, hint = ""] = write(facts);
+  return { message, hint };
+}

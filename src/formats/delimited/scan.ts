@@ -1,0 +1,133 @@
+/**
+ * The delimited-text scanner (RFC 4180 and its relatives): rows of cells with byte spans.
+ *
+ * Line ends may be CR LF, LF or CR, mixed. A quote counts only at the beginning of a cell. A row is
+ * told when it is whole and in view; nothing is decoded.
+ */
+import { WindowScanner } from "../../bytes/window.js";
+import { decode } from "../../bytes/writer.js";
+
+const QUOTE = 0x22;
+const CR = 0x0d;
+const LF = 0x0a;
+
+export interface RowListener {
+  /** A row is complete; read its cells from the scanner now. */
+  row(scanner: DelimitedScanner): void;
+}
+
+/** What is wrong with a row's quoting. */
+export type QuoteFault = "open" | "after" | null;
+
+export class DelimitedScanner extends WindowScanner {
+  /** Number of the row, from 1; blank lines count. */
+  rowNumber = 0;
+  /** Spans of the cells in the window, quotes not included. */
+  readonly starts: number[] = [];
+  readonly ends: number[] = [];
+  /** 0: as it is; 1: quoted; 2: quoted, with doubled quotes inside. */
+  readonly quoted: number[] = [];
+  cells = 0;
+  /** Span of the row in the window, its line end not included. */
+  rowStart = 0;
+  rowEnd = 0;
+  fault: QuoteFault = null;
+  private pos = 0;
+
+  constructor(
+    private readonly delimiter: number,
+    private readonly listener: RowListener,
+  ) {
+    super();
+  }
+
+  protected leave(): void {
+    // rows are told whole: nobody holds positions
+  }
+
+  protected scan(final: boolean): number {
+    const buf = this.window;
+    const limit = this.limit;
+    let i = this.pos;
+    if (this.base === 0 && i === 0 && buf[0] === 0xef && buf[1] === 0xbb && buf[2] === 0xbf && limit >= 3) i = 3;
+    while (i < limit) {
+      const next = this.scanRow(buf, i, limit, final);
+      if (next < 0) break;
+      i = next;
+      this.rowNumber++;
+      this.listener.row(this);
+    }
+    this.pos = 0;
+    return i;
+  }
+
+  /** Reads one row from `i`; returns where the next begins, or -1 when the row is not complete. */
+  private scanRow(buf: Uint8Array, from: number, limit: number, final: boolean): number {
+    const delimiter = this.delimiter;
+    let i = from;
+    let n = 0;
+    this.fault = null;
+    this.rowStart = from;
+    for (;;) {
+      if (buf[i] === QUOTE && i < limit) {
+        const start = ++i;
+        let doubled = 1;
+        for (;;) {
+          while (i < limit && buf[i] !== QUOTE) i++;
+          if (i + 1 >= limit && !final) return -1;
+          if (i >= limit) {
+            this.fault = "open";
+            break;
+          }
+          if (buf[i + 1] !== QUOTE || i + 1 >= limit) break;
+          doubled = 2;
+          i += 2;
+        }
+        this.starts[n] = start;
+        this.ends[n] = i;
+        this.quoted[n++] = doubled;
+        if (i < limit) i++;
+        if (i < limit && buf[i] !== delimiter && buf[i] !== CR && buf[i] !== LF) {
+          this.fault ??= "after";
+          while (i < limit && buf[i] !== delimiter && buf[i] !== CR && buf[i] !== LF) i++;
+        }
+      } else {
+        const start = i;
+        let b = buf[i];
+        while (i < limit && b !== delimiter && b !== LF && b !== CR) b = buf[++i];
+        this.starts[n] = start;
+        this.ends[n] = i;
+        this.quoted[n++] = 0;
+      }
+      if (i >= limit) {
+        if (!final) return -1;
+        break;
+      }
+      if (buf[i] === delimiter) {
+        i++;
+        continue;
+      }
+      break;
+    }
+    this.cells = n;
+    this.rowEnd = i;
+    if (i >= limit) return i;
+    if (buf[i] === CR) {
+      if (i + 1 >= limit && !final) return -1;
+      return i + 1 < limit && buf[i + 1] === LF ? i + 2 : i + 1;
+    }
+    return i + 1;
+  }
+
+  /** Text of a cell of the current row, quotes undoubled. */
+  text(cell: number): string {
+    const text = decode(this.window, this.starts[cell], this.ends[cell]);
+    return this.quoted[cell] === 2 ? text.replaceAll('""', '"') : text;
+  }
+
+  /** The row has no cell with anything in it. */
+  get blank(): boolean {
+    for (let c = 0; c < this.cells; c++) if (this.ends[c] > this.starts[c]) return false;
+    return true;
+  }
+}

@@ -1,0 +1,150 @@
+/**
+ * What a format is to the rest of the product: a scanner, a renderer and a sniffer.
+ *
+ * A scanner steps along a guide (a compiled plan, or a survey that grows as it goes) and tells a
+ * listener what it meets. It works on bytes in UTF-8; other encodings are turned into UTF-8 before it.
+ */
+import type { ByteSource } from "../bytes/source.js";
+import type { WindowScanner } from "../bytes/window.js";
+import type { Renderer } from "./render.js";
+
+/** What a value is. Numbers, so that a row of them fits a `Uint8Array`; 0 is "not there". */
+export const Kind = {
+  Absent: 0,
+  Null: 1,
+  Text: 2,
+  Number: 3,
+  True: 4,
+  False: 5,
+  List: 6,
+  Record: 7,
+  EmptyList: 8,
+  EmptyRecord: 9,
+} as const;
+export type Kind = (typeof Kind)[keyof typeof Kind];
+
+/** What the listener wants to hear of a value that is reached at a node. Bits. */
+export const Take = {
+  Nothing: 0,
+  /** A scalar, or the whole text of what is not a scalar. */
+  Cell: 1,
+  /** The value, or each item of the list, is a row. */
+  Row: 2,
+  /** Every event, containers too. */
+  All: 4,
+  /** Where it is: told like a cell, but its text need not be in view. */
+  Span: 8,
+} as const;
+
+/** A place in the nesting: the state a scanner is in when it meets a value there. */
+export class GuideNode {
+  take: number = Take.Nothing;
+  /** A list met here is stepped through: its items count as values of this same node. */
+  steps = false;
+  /** The node for any member of a record whose name is not in `names`. */
+  any: GuideNode | null = null;
+  /** The node for the items of a list that is not stepped through. */
+  item: GuideNode | null = null;
+  /** Nodes for items at fixed places of such a list. */
+  readonly places: GuideNode[] = [];
+  /** Ask the listener for a node when a name is not known. */
+  grows = false;
+  /** Something below this node is wanted, so a record or list here is entered. */
+  entered = false;
+  readonly nameBytes: Uint8Array[] = [];
+  readonly nameNodes: GuideNode[] = [];
+  readonly byName = new Map<string, GuideNode>();
+  hint = 0;
+
+  /** Numbers that the listener of a compiled plan uses; -1 where they do not apply. */
+  table = -1;
+  /** Table of the rows opened here is `table`; `owner` is the table whose open row takes the value, in `slot`. */
+  owner = -1;
+  slot = -1;
+  /** Reached by `*`: each member of a keyed record is one. */
+  starred = false;
+  /** Slot of the row opened here that takes the value itself (`.`). */
+  selfSlot = -1;
+  /** Slot of the row opened here that takes the member's name (`:key`). */
+  nameSlot = -1;
+  /** Slot of the row opened here that takes the place in its list (`:index`). */
+  indexSlot = -1;
+
+  addName(name: string, node: GuideNode, bytes: Uint8Array): void {
+    this.byName.set(name, node);
+    this.nameBytes.push(bytes);
+    this.nameNodes.push(node);
+  }
+}
+
+/** Hears what a scanner meets. Positions are in `scanner.window`; add `scanner.base` for source offsets. */
+export interface Listener {
+  /** A record or list that is wanted begins. */
+  open(node: GuideNode, kind: Kind, start: number): void;
+  close(node: GuideNode, kind: Kind, end: number): void;
+  /**
+   * A value that is wanted: its span, and the span of its text (inside the quotes).
+   * `plain` says that the text's bytes stand for themselves.
+   */
+  value(node: GuideNode, kind: Kind, start: number, end: number, textStart: number, textEnd: number, plain: boolean): void;
+  /** The window is about to move: copy what is still needed. */
+  leave(): void;
+  /** A member name (or an item, when `name` is null) that the node does not know. */
+  unknown?(node: GuideNode, name: string | null): GuideNode | null;
+  /** Set by the scanner that speaks to this listener. */
+  scanner?: Scanner;
+}
+
+/** A scanner in the middle of its work. */
+export interface Scanner extends WindowScanner {
+  /** Name of the member whose value is being told: its span in the window, quotes not included. */
+  readonly nameStart: number;
+  readonly nameEnd: number;
+  readonly namePlain: boolean;
+  /** The same for the member whose value, of any length, is being told: source offsets. */
+  readonly memberStart: number;
+  readonly memberEnd: number;
+  /** Place (from 0) of the item whose value is being told, in its list. */
+  readonly index: number;
+  /** The value being told is an item of a list that is stepped through. */
+  readonly inList: boolean;
+  /** The value being told is a member of a record, so it has a name. */
+  readonly named: boolean;
+  /** The way from the top to the value being told, or (`closed`) to the container that has just closed. */
+  trail(closed: boolean): Trail;
+  /** Manner of writing seen so far. */
+  readonly manner: Manner;
+}
+
+/** One step of a way through the source: an item's place, or where the member's name stands (text span, source offsets). */
+export type TrailStep = number | readonly [nameStart: number, nameEnd: number];
+export type Trail = readonly TrailStep[];
+
+/** How a whole source spells things; learnt while scanning. */
+export interface Manner {
+  /** Bytes outside ASCII stand in the text. */
+  rawHigh: boolean;
+  /** Characters outside ASCII are written as escapes. */
+  escapedHigh: boolean;
+}
+
+/** What sniffing says: how sure (0 to 1) and why. */
+export interface Sniffed {
+  readonly score: number;
+  readonly why: string;
+}
+
+/** One format: one folder. */
+export interface Format {
+  readonly name: string;
+  readonly title: string;
+  /** File name endings, with the dot. */
+  readonly endings: readonly string[];
+  sniff(head: Uint8Array, name: string): Sniffed;
+  scanner(root: GuideNode, listener: Listener): Scanner;
+  /** The text of a value as a person reads it: escapes resolved, quotes gone. */
+  decode(bytes: Uint8Array, start: number, end: number, kind: Kind): string;
+  /** The exact bytes of a member name in this format, when it needs no escape. */
+  encodeName(name: string): Uint8Array;
+  renderer(source: ByteSource, manner: Manner): Renderer;
+}

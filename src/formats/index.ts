@@ -1,0 +1,19 @@
+/** The formats. A new one is one folder and one line here. */
+import type { Format } from "./format.js";
+import { json } from "./json/index.js";
+
+export const FORMATS: readonly Format[] = [json];
+
+export function formatNamed(name: string): Format | undefined {
+  return FORMATS.find((format) => format.name === name);
+}
+
+/** The format whose sniffer is surest, and why. */
+export function sniffFormat(head: Uint8Array, name: string): { format: Format; why: string } | null {
+  let best: { format: Format; why: string; score: number } | null = null;
+  for (const format of FORMATS) {
+    const { score, why } = format.sniff(head, name);
+    if (score > 0 && score > (best?.score ?? 0)) best = { format, why, score };
+  }
+  return best;
+}

@@ -1,0 +1,492 @@
+/**
+ * The JSON scanner (RFC 8259): a push scanner with byte spans, no recursion, no tree.
+ *
+ * It checks the whole text, decodes nothing, and tells its listener only what the guide wants. A
+ * token that a chunk cuts in two is scanned again when the rest has come, from the name of the
+ * member it belongs to, so that name and value are always in view together.
+ */
+import { WindowScanner } from "../../bytes/window.js";
+import { utf8Length } from "../../bytes/utf8.js";
+import { decode } from "../../bytes/writer.js";
+import { SourceError } from "../../errors/error.js";
+import type { Code, Facts } from "../../errors/words.js";
+import { Kind, Take, type GuideNode, type Listener, type Manner, type Scanner, type Trail, type TrailStep } from "../format.js";
+import { decodeText } from "./text.js";
+
+const QUOTE = 0x22;
+const BACKSLASH = 0x5c;
+const OPEN_RECORD = 0x7b;
+const CLOSE_RECORD = 0x7d;
+const OPEN_LIST = 0x5b;
+const CLOSE_LIST = 0x5d;
+const COMMA = 0x2c;
+const COLON = 0x3a;
+const MINUS = 0x2d;
+const PLUS = 0x2b;
+const POINT = 0x2e;
+const ZERO = 0x30;
+const NINE = 0x39;
+
+/** Classes of bytes inside a string; 0 is "goes on". */
+const GOES_ON = 0;
+const ENDS = 1;
+const ESCAPES = 2;
+const CONTROL = 3;
+const HIGH = 4;
+const IN_STRING = new Uint8Array(256);
+for (let b = 0; b < 256; b++) {
+  IN_STRING[b] = b === QUOTE ? ENDS : b === BACKSLASH ? ESCAPES : b < 0x20 ? CONTROL : b >= 0x80 ? HIGH : GOES_ON;
+}
+/** Bytes that may follow a backslash: `"\/bfnrt`. */
+const ESCAPED = new Uint8Array(256);
+for (const c of '"\\/bfnrt') ESCAPED[c.charCodeAt(0)] = 1;
+
+const enum State {
+  /** At the top, before the value. `|{"a": 1}` */
+  Top,
+  /** `{| "a": 1}` a name or the end */
+  FirstName,
+  /** `{"a": 1,| "b": 2}` */
+  Name,
+  /** `[| 1, 2]` an item or the end */
+  FirstItem,
+  /** `[1,| 2]` */
+  Item,
+  /** `{"a": 1| }` a comma or the end */
+  After,
+  /** the value at the top has ended */
+  Done,
+}
+
+const enum Level {
+  Record,
+  List,
+  /** a list that is stepped through: its items are values of the list's own node */
+  Step,
+}
+
+const CUT = -1;
+const MAP_FROM = 12;
+const LITERALS = [
+  { first: 0x74, bytes: [0x74, 0x72, 0x75, 0x65], kind: Kind.True },
+  { first: 0x66, bytes: [0x66, 0x61, 0x6c, 0x73, 0x65], kind: Kind.False },
+  { first: 0x6e, bytes: [0x6e, 0x75, 0x6c, 0x6c], kind: Kind.Null },
+];
+
+export class JsonScanner extends WindowScanner implements Scanner {
+  nameStart = 0;
+  nameEnd = 0;
+  namePlain = true;
+  memberStart = 0;
+  memberEnd = 0;
+  readonly manner: Manner = { rawHigh: false, escapedHigh: false };
+  private pos = 0;
+  private state: State = State.Top;
+  private plain = true;
+
+  private depth = 0;
+  private readonly nodes: (GuideNode | null)[] = [];
+  private readonly kinds: Level[] = [];
+  private readonly counts: number[] = [];
+  private readonly starts: number[] = [];
+  /** Where the name of the level's member stands (two numbers a level), and its place in the list around it. */
+  private readonly names: number[] = [];
+  private readonly indexes: number[] = [];
+  /** The node that gets the whole container as one value when it closes. */
+  private readonly wholes: (GuideNode | null)[] = [];
+  /** What is kept in view until the container at `verbatimDepth` has closed: from its name on. */
+  private verbatimFrom = -1;
+  private verbatimDepth = -1;
+
+  constructor(
+    private readonly root: GuideNode | null,
+    private readonly listener: Listener,
+    /** Stop after one value; what follows is not looked at. */
+    private readonly fragmentAt = -1,
+  ) {
+    super();
+    if (fragmentAt >= 0) this.base = fragmentAt;
+    listener.scanner = this;
+  }
+
+  get done(): boolean {
+    return this.state === State.Done;
+  }
+  get index(): number {
+    return this.depth === 0 ? 0 : this.counts[this.depth - 1] - 1;
+  }
+  get named(): boolean {
+    return this.depth > 0 && this.kinds[this.depth - 1] === Level.Record;
+  }
+  get inList(): boolean {
+    return this.depth > 0 && this.kinds[this.depth - 1] === Level.Step;
+  }
+  trail(closed: boolean): Trail {
+    const steps: TrailStep[] = [];
+    const last = closed ? this.depth : this.depth - 1;
+    for (let d = 1; d <= last; d++) steps.push(this.kinds[d - 1] === Level.Record ? [this.names[2 * d], this.names[2 * d + 1]] : this.indexes[d]);
+    if (!closed && this.depth > 0) {
+      steps.push(this.kinds[this.depth - 1] === Level.Record ? [this.base + this.nameStart, this.base + this.nameEnd] : this.index);
+    }
+    return steps;
+  }
+
+  protected leave(): void {
+    this.listener.leave();
+  }
+
+  protected scan(final: boolean): number {
+    let i = this.pos;
+    if (this.base === 0 && i === 0 && this.window[0] === 0xef && this.state === State.Top) {
+      if (this.limit < 3 && !final) return 0;
+      if (this.window[1] === 0xbb && this.window[2] === 0xbf) i = 3;
+    }
+    i = this.run(i, this.limit, final);
+    if (final && this.state !== State.Done) this.failAtEnd(i);
+    const keep = this.verbatimFrom >= 0 ? Math.min(i, this.verbatimFrom - this.base) : i;
+    this.pos = i - keep;
+    return keep;
+  }
+
+  private run(from: number, limit: number, final: boolean): number {
+    const buf = this.window;
+    const listener = this.listener;
+    buf[limit] = QUOTE; // a sentinel: every inner loop stops at it
+    let i = from;
+    for (;;) {
+      let c = buf[i];
+      while (c <= 0x20 && (c === 0x20 || c === 0x0a || c === 0x0d || c === 0x09)) c = buf[++i];
+      if (i >= limit || this.state === State.Done) {
+        if (this.state === State.Done && i < limit && this.fragmentAt < 0) this.fail("json-trailing", i, limit);
+        return i;
+      }
+      const token = i;
+      let node: GuideNode | null;
+      switch (this.state) {
+        case State.After:
+          if (c === COMMA) {
+            this.state = this.kinds[this.depth - 1] === Level.Record ? State.Name : State.Item;
+            i++;
+            continue;
+          }
+          this.expectClose(c, i, limit);
+          this.closeLevel(++i);
+          continue;
+        case State.FirstName:
+        case State.Name: {
+          if (c === CLOSE_RECORD && this.state === State.FirstName) {
+            this.closeLevel(++i);
+            continue;
+          }
+          if (c !== QUOTE) this.fail("json-name", i, limit);
+          const end = this.string(buf, i + 1, limit);
+          if (end === CUT) return this.cut(token, final, limit);
+          this.nameStart = i + 1;
+          this.nameEnd = end;
+          this.namePlain = this.plain;
+          this.memberStart = this.base + i + 1;
+          this.memberEnd = this.base + end;
+          i = end + 1;
+          c = buf[i];
+          while (c <= 0x20 && (c === 0x20 || c === 0x0a || c === 0x0d || c === 0x09)) c = buf[++i];
+          if (i >= limit) return this.cut(token, final, limit);
+          if (c !== COLON) this.fail("json-colon", i, limit);
+          c = buf[++i];
+          while (c <= 0x20 && (c === 0x20 || c === 0x0a || c === 0x0d || c === 0x09)) c = buf[++i];
+          if (i >= limit) return this.cut(token, final, limit);
+          const parent = this.nodes[this.depth - 1];
+          node = parent === null ? null : this.member(parent, buf);
+          break;
+        }
+        case State.FirstItem:
+        case State.Item: {
+          if (c === CLOSE_LIST && this.state === State.FirstItem) {
+            this.closeLevel(++i);
+            continue;
+          }
+          const list = this.nodes[this.depth - 1];
+          node = list === null ? null : this.kinds[this.depth - 1] === Level.Step ? list : this.itemNode(list);
+          break;
+        }
+        default:
+          node = this.root;
+      }
+
+      const start = i;
+      if (c === QUOTE) {
+        const end = this.string(buf, i + 1, limit);
+        if (end === CUT) return this.cut(token, final, limit);
+        i = end + 1;
+        this.counted();
+        if (node !== null && node.take !== Take.Nothing) {
+          listener.value(node, Kind.Text, start, i, start + 1, end, this.plain);
+        }
+      } else if (c === OPEN_RECORD || c === OPEN_LIST) {
+        const after = this.openLevel(node, c, i, limit, final);
+        if (after === CUT) return this.cut(token, final, limit);
+        i = after;
+        continue;
+      } else if (c === MINUS || (c >= ZERO && c <= NINE)) {
+        const end = this.number(buf, i, limit, final);
+        if (end === CUT) return this.cut(token, final, limit);
+        i = end;
+        this.counted();
+        if (node !== null && node.take !== Take.Nothing) listener.value(node, Kind.Number, start, i, start, i, true);
+      } else {
+        const literal = LITERALS.find((one) => one.first === c);
+        if (literal === undefined) return this.failValue(i, limit);
+        const bytes = literal.bytes;
+        for (let k = 1; k < bytes.length; k++) {
+          if (i + k >= limit) return this.cut(token, final, limit);
+          if (buf[i + k] !== bytes[k]) this.failValue(i, limit);
+        }
+        i += bytes.length;
+        this.counted();
+        if (node !== null && node.take !== Take.Nothing) listener.value(node, literal.kind, start, i, start, i, true);
+      }
+      this.state = this.depth === 0 ? State.Done : State.After;
+    }
+  }
+
+  private counted(): void {
+    if (this.depth > 0) this.counts[this.depth - 1]++;
+  }
+
+  /** A record or list begins at `i`. Returns the position behind its bracket, or of its end when it was told whole. */
+  private openLevel(node: GuideNode | null, bracket: number, i: number, limit: number, final: boolean): number {
+    const record = bracket === OPEN_RECORD;
+    let inside: GuideNode | null = null;
+    let whole: GuideNode | null = null;
+    let level: Level = record ? Level.Record : Level.List;
+    let told = false;
+    if (node !== null) {
+      const take = node.take;
+      const stepping = !record && node.steps && !this.inList;
+      if (take & Take.All) {
+        inside = node;
+        told = true;
+      } else if (stepping) {
+        if (take & Take.Cell) {
+          const end = this.emptyEnd(i, CLOSE_LIST, limit);
+          if (end === CUT && !final) return CUT;
+          if (end > 0) return this.tellEmpty(node, Kind.EmptyList, i, end);
+        }
+        inside = node;
+        level = Level.Step;
+      } else if (take & Take.Row) {
+        inside = node.entered ? node : null;
+        whole = node.entered ? null : node;
+        told = node.entered;
+      } else if (take & Take.Cell) {
+        if (record && node.entered) {
+          const end = this.emptyEnd(i, CLOSE_RECORD, limit);
+          if (end === CUT && !final) return CUT;
+          if (end > 0) return this.tellEmpty(node, Kind.EmptyRecord, i, end);
+          inside = node;
+        } else whole = node;
+      } else if (take & Take.Span) whole = node;
+      else inside = node;
+    }
+    this.counted();
+    if (told && inside !== null) this.listener.open(inside, record ? Kind.Record : Kind.List, i);
+    const d = this.depth++;
+    this.nodes[d] = inside;
+    this.kinds[d] = level;
+    this.counts[d] = 0;
+    this.starts[d] = this.base + i;
+    this.names[2 * d] = this.base + this.nameStart;
+    this.names[2 * d + 1] = this.base + this.nameEnd;
+    this.indexes[d] = d === 0 ? 0 : this.counts[d - 1] - 1;
+    this.wholes[d] = whole;
+    if (whole !== null && this.verbatimFrom < 0 && (whole.take & Take.Span) === 0) {
+      this.verbatimFrom = this.base + (d > 0 && this.kinds[d - 1] === Level.Record ? this.nameStart - 1 : i);
+      this.verbatimDepth = d;
+    }
+    this.state = record ? State.FirstName : State.FirstItem;
+    return i + 1;
+  }
+
+  /** Position behind `{}` or `[]` that begins at `i`; 0 when it is not empty; CUT when that cannot be seen yet. */
+  private emptyEnd(i: number, close: number, limit: number): number {
+    let j = i + 1;
+    while (j < limit && (this.window[j] === 0x20 || this.window[j] === 0x0a || this.window[j] === 0x0d || this.window[j] === 0x09)) j++;
+    if (j >= limit) return CUT;
+    return this.window[j] === close ? j + 1 : 0;
+  }
+
+  private tellEmpty(node: GuideNode, kind: Kind, start: number, end: number): number {
+    this.counted();
+    this.listener.value(node, kind, start, end, start, end, true);
+    this.state = this.depth === 0 ? State.Done : State.After;
+    return end;
+  }
+
+  private closeLevel(end: number): void {
+    const d = --this.depth;
+    const node = this.nodes[d];
+    const whole = this.wholes[d];
+    const list = this.kinds[d] !== Level.Record;
+    this.memberStart = this.names[2 * d];
+    this.memberEnd = this.names[2 * d + 1];
+    this.state = d === 0 ? State.Done : State.After;
+    if (whole !== null) {
+      const start = this.starts[d] - this.base;
+      if (this.verbatimDepth === d && this.verbatimFrom >= 0) {
+        this.verbatimFrom = -1;
+        this.nameStart = this.names[2 * d] - this.base;
+        this.nameEnd = this.names[2 * d + 1] - this.base;
+        this.namePlain = this.window.subarray(this.nameStart, this.nameEnd).indexOf(BACKSLASH) < 0;
+      }
+      const empty = this.counts[d] === 0;
+      const kind = list ? (empty ? Kind.EmptyList : Kind.List) : empty ? Kind.EmptyRecord : Kind.Record;
+      this.listener.value(whole, kind, start, end, start, end, true);
+    } else if (node !== null && this.kinds[d] !== Level.Step && node.take & (Take.Row | Take.All)) {
+      this.listener.close(node, list ? Kind.List : Kind.Record, end);
+    }
+  }
+
+  private itemNode(list: GuideNode): GuideNode | null {
+    const node = list.places[this.counts[this.depth - 1]] ?? list.item;
+    return node === null && list.grows ? (this.listener.unknown?.(list, null) ?? null) : node;
+  }
+
+  /** The node of the member whose name is in view. Records repeat their order, so the next name is tried first. */
+  private member(parent: GuideNode, buf: Uint8Array): GuideNode | null {
+    if (this.namePlain) {
+      const s = this.nameStart;
+      const length = this.nameEnd - s;
+      const count = parent.nameNodes.length;
+      const tries = count > MAP_FROM ? 2 : count;
+      let k = parent.hint;
+      for (let t = 0; t < tries; t++) {
+        const name = parent.nameBytes[k];
+        const next = k + 1 < count ? k + 1 : 0;
+        if (name.length === length) {
+          let j = 0;
+          while (j < length && name[j] === buf[s + j]) j++;
+          if (j === length) {
+            parent.hint = next;
+            return parent.nameNodes[k];
+          }
+        }
+        k = next;
+      }
+      if (count <= MAP_FROM && !parent.grows) return parent.any;
+    }
+    const name = this.namePlain ? decode(buf, this.nameStart, this.nameEnd) : decodeText(buf, this.nameStart, this.nameEnd);
+    const known = parent.byName.get(name);
+    if (known !== undefined) {
+      parent.hint = (parent.nameNodes.indexOf(known) + 1) % parent.nameNodes.length;
+      return known;
+    }
+    if (parent.any !== null) return parent.any;
+    return parent.grows ? (this.listener.unknown?.(parent, name) ?? null) : null;
+  }
+
+  /** Position of the closing quote of the string whose text begins at `i`; sets `plain`. */
+  private string(buf: Uint8Array, from: number, limit: number): number {
+    let i = from;
+    this.plain = true;
+    for (;;) {
+      let cls = IN_STRING[buf[i]];
+      while (cls === GOES_ON) cls = IN_STRING[buf[++i]];
+      if (i >= limit) return CUT;
+      if (cls === ENDS) return i;
+      if (cls === HIGH) {
+        const length = utf8Length(buf, i, limit);
+        if (length < 0) this.fail("utf8", i, limit);
+        if (length === 0) return CUT;
+        this.manner.rawHigh = true;
+        i += length;
+      } else if (cls === ESCAPES) {
+        this.plain = false;
+        if (i + 1 >= limit) return CUT;
+        if (buf[i + 1] === 0x75) {
+          if (i + 5 >= limit) return CUT;
+          for (let k = 2; k < 6; k++) if (!isHex(buf[i + k])) this.fail("json-escape", i, limit);
+          if (buf[i + 2] !== ZERO || buf[i + 3] !== ZERO || buf[i + 4] >= 0x38) this.manner.escapedHigh = true;
+          i += 6;
+        } else {
+          if (ESCAPED[buf[i + 1]] === 0) this.fail("json-escape", i, limit);
+          i += 2;
+        }
+      } else this.fail("json-control", i, limit);
+    }
+  }
+
+  /** End of the number that begins at `i`: `-?int frac? exp?`. */
+  private number(buf: Uint8Array, from: number, limit: number, final: boolean): number {
+    let i = from;
+    if (buf[i] === MINUS) i++;
+    if (buf[i] === ZERO) i++;
+    else {
+      const digits = i;
+      while (buf[i] >= ZERO && buf[i] <= NINE) i++;
+      if (i === digits) return i >= limit && !final ? CUT : this.fail("json-number", from, limit);
+    }
+    if (buf[i] === POINT && i < limit) {
+      const digits = ++i;
+      while (buf[i] >= ZERO && buf[i] <= NINE) i++;
+      if (i === digits) return i >= limit && !final ? CUT : this.fail("json-number", from, limit);
+    }
+    if ((buf[i] | 0x20) === 0x65 && i < limit) {
+      i++;
+      if (buf[i] === PLUS || buf[i] === MINUS) i++;
+      const digits = i;
+      while (buf[i] >= ZERO && buf[i] <= NINE) i++;
+      if (i === digits) return i >= limit && !final ? CUT : this.fail("json-number", from, limit);
+    }
+    if (i >= limit && !final) return CUT;
+    if (i < limit && ((buf[i] >= ZERO && buf[i] <= NINE) || buf[i] === POINT)) this.fail("json-number", from, limit);
+    return i;
+  }
+
+  private cut(token: number, final: boolean, limit: number): number {
+    if (final) this.failAtEnd(limit);
+    return token;
+  }
+
+  private expectClose(c: number, i: number, limit: number): void {
+    const record = this.kinds[this.depth - 1] === Level.Record;
+    if (c !== (record ? CLOSE_RECORD : CLOSE_LIST)) {
+      this.fail(record ? "json-record-goes-on" : "json-list-goes-on", i, limit);
+    }
+  }
+
+  private failValue(i: number, limit: number): never {
+    if (this.state === State.Item && this.window[i] === CLOSE_LIST) this.fail("json-comma", i, limit);
+    return this.fail("json-value", i, limit);
+  }
+
+  private failAtEnd(i: number): never {
+    if (this.depth === 0 && this.state === State.Top && this.window.subarray(0, this.limit).every((b) => b <= 0x20 || b >= 0x80)) {
+      throw new SourceError("json-empty", {}, { byte: this.base + i });
+    }
+    const open = this.depth === 0 ? null : { list: this.kinds[this.depth - 1] !== Level.Record, byte: this.starts[this.depth - 1] };
+    throw new SourceError("json-cut", { open }, { byte: this.base + this.limit });
+  }
+
+  private fail<C extends Code>(code: C & SeenCode, i: number, limit: number): never {
+    const end = Math.min(limit, i + 12);
+    const seen = new TextDecoder().decode(this.window.subarray(i, end)).split(/[\r\n]/)[0];
+    throw new SourceError(code, { seen, byte: this.window[i] } as unknown as Facts<C & SeenCode>, { byte: this.base + i });
+  }
+}
+
+/** Codes whose only facts are the text and the byte met. */
+type SeenCode =
+  | "json-trailing"
+  | "json-name"
+  | "json-colon"
+  | "json-value"
+  | "json-comma"
+  | "json-number"
+  | "json-escape"
+  | "json-control"
+  | "json-record-goes-on"
+  | "json-list-goes-on"
+  | "utf8";
+
+function isHex(b: number): boolean {
+  return (b >= ZERO && b <= NINE) || ((b | 0x20) >= 0x61 && (b | 0x20) <= 0x66);
+}

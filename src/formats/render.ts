@@ -1,0 +1,81 @@
+/**
+ * Edits, as a format's renderer gets them: plain data against the source, in source offsets.
+ *
+ * The renderer turns them into splices. What is not in an edit stays as the source has it.
+ */
+import type { Splice } from "../fold/splice.js";
+import type { Step } from "../plan/path.js";
+import type { Kind } from "./format.js";
+
+/** A value to be written. `text` is the text of a text, the spelling of a number, or the source text of a record or list. */
+export interface NewValue {
+  readonly kind: Kind;
+  readonly text: string;
+}
+
+/** A half-open run of source bytes. */
+export interface Span {
+  readonly start: number;
+  readonly end: number;
+}
+
+/** Replaces one value by another. */
+export interface SetEdit extends Span {
+  readonly kind: "set";
+  readonly value: NewValue;
+}
+
+/** Renames a member; the span is that of its name, quotes included. */
+export interface RenameEdit extends Span {
+  readonly kind: "rename";
+  readonly name: string;
+}
+
+/** Adds members to a record and takes members out of it; the span is that of the record. */
+export interface FieldsEdit extends Span {
+  readonly kind: "fields";
+  readonly add: readonly { readonly steps: readonly Step[]; readonly value: NewValue }[];
+  readonly drop: readonly (readonly Step[])[];
+  /** Paths of the table's columns in order: where a new member stands among the others. */
+  readonly order: readonly (readonly Step[])[];
+}
+
+/** Takes a record out; the span is that of the item, or of name and value of a keyed member. */
+export interface RemoveEdit extends Span {
+  readonly kind: "remove";
+}
+
+/** A record to be put in. */
+export interface NewRecord {
+  /** Name of the member, for keyed records. */
+  readonly name: string | null;
+  /** The value itself, for lists of plain values. */
+  readonly self: NewValue | null;
+  readonly fields: readonly { readonly steps: readonly Step[]; readonly value: NewValue }[];
+  readonly inner: readonly { readonly steps: readonly Step[]; readonly records: readonly (NewRecord | MovedRecord)[] }[];
+}
+
+/** A record that is taken from elsewhere in the source, with the edits inside it. */
+export interface MovedRecord extends Span {
+  readonly moved: true;
+}
+
+/** Adds records to the list or keyed record that is reached by `steps` from the record at `at`. */
+export interface AddEdit {
+  readonly kind: "add";
+  /** Start of the record around them; the start of the document when there is none. */
+  readonly at: number;
+  readonly steps: readonly Step[];
+  readonly records: readonly (NewRecord | MovedRecord)[];
+  /** A record of the same table, as a model of how one is written. */
+  readonly model: Span | null;
+  /** The list of the model, likewise. */
+  readonly order: readonly (readonly Step[])[];
+}
+
+export type Edit = SetEdit | RenameEdit | FieldsEdit | RemoveEdit | AddEdit;
+
+export interface Renderer {
+  /** Splices for all edits of one source, in no particular order. */
+  render(edits: readonly Edit[]): Promise<Splice[]>;
+}

@@ -1,0 +1,154 @@
+/**
+ * Drafts a plan from a shape: the kinds with the most records become tables, the rest is kept
+ * verbatim in cells of their parents.
+ */
+import type { FieldShape, RecordKind } from "../shape/kinds.js";
+import type { Path } from "./path.js";
+import { formatPath } from "./path.js";
+import { ACTION_TITLE, MARK_TITLE, type Blank, type ColumnPlan, type ColumnType, type Plan, type TablePlan } from "./plan.js";
+import { writePlan } from "./write.js";
+
+export const MOST_TABLES = 30;
+const LIKE_AN_ID = /(?:^|[^a-z])(?:id|code|key|uuid|guid|ref|number|no|nr)$|[a-z](?:Id|ID|Code|Key|Number|No)$/;
+const LIKE_A_NAME = /^name$/i;
+
+export interface Draft {
+  readonly plan: Plan;
+  /** What the draft left verbatim, in words. */
+  readonly notes: readonly string[];
+}
+
+export function draftPlan(kinds: readonly RecordKind[], file: string, format: string): Draft {
+  const chosen = choose(kinds);
+  const notes: string[] = [];
+  const comments = new Map<string, string>();
+  const tables = kinds.filter((kind) => chosen.has(kind)).map((kind) => draftTable(kind, chosen, comments, notes));
+  const source = { name: "source", file, format };
+  const plan: Plan = { sources: [source], tables, text: "" };
+  return { plan: { ...plan, text: writePlan(plan, comments, notes) }, notes };
+}
+
+/** The kinds with the most records, and whatever they are inside of. */
+function choose(kinds: readonly RecordKind[]): Set<RecordKind> {
+  const chosen = new Set<RecordKind>();
+  for (const kind of [...kinds].sort((a, b) => b.count - a.count)) {
+    const line = [kind];
+    for (let above = kind.parent; above !== null && !chosen.has(above); above = above.parent) line.push(above);
+    if (chosen.size + line.length <= MOST_TABLES) line.forEach((one) => chosen.add(one));
+  }
+  return chosen;
+}
+
+function draftTable(kind: RecordKind, chosen: ReadonlySet<RecordKind>, comments: Map<string, string>, notes: string[]): TablePlan {
+  const titles = new Set<string>([MARK_TITLE, ACTION_TITLE]);
+  if (kind.parent !== null) titles.add(kind.parent.name);
+  const fields = kind.fields.filter((field) => !(field.form === "rest" && restOfLeftOut(kind, field, chosen)));
+  const columns = fields.map((field) => draftColumn(kind, field, titles));
+  for (const inner of kind.children) {
+    if (chosen.has(inner) || inner.steps.length === 0) continue;
+    const at: Path = { steps: holderSteps(inner), end: "value" };
+    columns.push({ title: freshTitle(formatPath(at), titles), at, type: "any", blank: "absent", required: false, readOnly: false });
+    notes.push(`${inner.name} (${inner.count}, at ${formatPath(inner.rows)}) are kept verbatim in the column ${formatPath(at)} of ${kind.name}`);
+  }
+  const key = chooseKey(kind, fields, columns);
+  fields.forEach((field, i) => {
+    const remark = commentOn(kind, field, columns[i], key);
+    if (remark !== null) comments.set(`${kind.name}\n${columns[i].title}`, remark);
+  });
+  comments.set(kind.name, `${kind.count} ${kind.count === 1 ? "record" : "records"}`);
+  return { name: kind.name, rows: kind.rows, inside: kind.parent?.name, key, columns };
+}
+
+/** A kind left out takes its whole list or keyed record with it, so what is left of that is in the same cell. */
+function restOfLeftOut(kind: RecordKind, field: FieldShape, chosen: ReadonlySet<RecordKind>): boolean {
+  return kind.children.some((inner) => !chosen.has(inner) && inner.holder === field.node);
+}
+
+function holderSteps(kind: RecordKind): readonly RecordKind["steps"][number][] {
+  return kind.form === "keyed" ? kind.steps.slice(0, -1) : kind.steps;
+}
+
+function draftColumn(kind: RecordKind, field: FieldShape, titles: Set<string>): ColumnPlan {
+  const wanted = field.form === "name" ? "key" : field.at.steps.length === 0 ? "value" : field.at.steps[0].kind === "place" ? placeTitle(field.at) : formatPath(field.at);
+  return {
+    title: freshTitle(wanted, titles),
+    at: field.at,
+    type: field.form === "name" ? "text" : columnType(field),
+    blank: blankOf(kind, field),
+    required: false,
+    // renaming a member is more than an edit of a value: the person with the plan decides
+    readOnly: field.form === "name",
+  };
+}
+
+function placeTitle(path: Path): string {
+  const step = path.steps[0];
+  return step.kind === "place" ? `item ${step.place + 1}` : formatPath(path);
+}
+
+function freshTitle(wanted: string, titles: Set<string>): string {
+  let title = wanted.trim() === "" || /[\r\n\u0000]/.test(wanted) ? "field" : wanted;
+  const base = titles.has(title) ? `${title} (field)` : title;
+  title = base;
+  for (let n = 2; titles.has(title); n++) title = `${base} ${n}`;
+  titles.add(title);
+  return title;
+}
+
+export function columnType(field: FieldShape): ColumnType {
+  const { node, form } = field;
+  if (form !== "scalar" || node.filledLists + node.filledRecords > 0) return "any";
+  const [texts, numbers, truths] = [node.kinds[2], node.kinds[3], node.kinds[4] + node.kinds[5]];
+  if (texts > 0 && numbers + truths === 0) return node.allDates && node.example !== "" ? "date" : "text";
+  if (numbers > 0 && texts + truths === 0) return node.allIntegers ? "integer" : "number";
+  if (truths > 0 && texts + numbers === 0) return "boolean";
+  return "any";
+}
+
+function blankOf(kind: RecordKind, field: FieldShape): Blank {
+  if (field.form !== "scalar" || field.at.steps.length === 0 || field.present < kind.count) return "absent";
+  if (field.node.nulls > 0) return "null";
+  return field.node.texts !== null && [...field.node.texts.values()].includes("") ? "empty" : "absent";
+}
+
+/** Only a column whose name says so becomes the key, so that one edit cannot make another column the key. */
+function chooseKey(kind: RecordKind, fields: readonly FieldShape[], columns: readonly ColumnPlan[]): string | undefined {
+  if (kind.form === "document") return undefined;
+  const rank = (field: FieldShape, title: string): number => {
+    if (!couldBeKey(kind, field)) return 0;
+    if (field.form === "name") return 1;
+    if (field.at.steps.length > 1) return 0;
+    return /^(?:id|code|key)$/i.test(title) ? 4 : LIKE_AN_ID.test(title) ? 3 : LIKE_A_NAME.test(title) ? 2 : 0;
+  };
+  let best: { title: string; rank: number } | null = null;
+  fields.forEach((field, i) => {
+    const r = rank(field, columns[i].title);
+    if (r > (best?.rank ?? 0)) best = { title: columns[i].title, rank: r };
+  });
+  return (best as { title: string } | null)?.title;
+}
+
+/** Always there, a text or a number, never twice. */
+export function couldBeKey(kind: RecordKind, field: FieldShape): boolean {
+  const { node, form } = field;
+  if (kind.count < 2) return false;
+  if (form === "name") return kind.parent === null && kind.holder.filledRecords === 1;
+  const sole = node.kinds[2] === node.count || node.kinds[3] === node.count;
+  return form === "scalar" && node.unique && sole && field.at.steps.length > 0 && field.present === kind.count && node.count === kind.count && node.example !== "";
+}
+
+export function looksLikeId(name: string): boolean {
+  return LIKE_AN_ID.test(name);
+}
+
+function commentOn(kind: RecordKind, field: FieldShape, column: ColumnPlan, key: string | undefined): string | null {
+  const { node } = field;
+  if (field.form === "name") return "the name each record stands under; without read-only an edit renames it";
+  if (field.form === "rest") return "what is here where there are no records to take apart: null, [] or {}";
+  if (field.form === "verbatim") return "kept as it is written in the source";
+  if (key === undefined && couldBeKey(kind, field)) return "never twice: could be the key";
+  const mixed = [node.kinds[2] > 0 && "text", node.kinds[3] > 0 && "numbers", node.kinds[4] + node.kinds[5] > 0 && "true/false"].filter(Boolean);
+  if (field.form === "scalar" && mixed.length > 1) return `${mixed.join(" and ")} are mixed here: decide on a type`;
+  if (column.blank !== "absent") return column.blank === "null" ? "blank cells are null" : "blank cells are empty text";
+  return null;
+}

@@ -1,0 +1,103 @@
+/**
+ * Compiles a plan into a guide: the trie of places that a scanner steps along, and for each table
+ * the slots its rows are assembled in.
+ */
+import { PlanError } from "../errors/error.js";
+import { GuideNode, Take, type Format } from "../formats/format.js";
+import { markSalt } from "../tables/marks.js";
+import { formatPath, stepsBetween, type Step } from "./path.js";
+import { MARK_TITLE, ACTION_TITLE, type ColumnPlan, type Plan, type TablePlan } from "./plan.js";
+
+export interface TableGuide {
+  readonly index: number;
+  readonly plan: TablePlan;
+  readonly node: GuideNode;
+  readonly parent: TableGuide | null;
+  /** Tables whose records are inside the records of this one. */
+  readonly children: TableGuide[];
+  /** Slot of the key column, or -1. A row's slots are its columns, in the order of the plan. */
+  readonly keySlot: number;
+  /** From the parent's record (or the top) to the list of these records. */
+  readonly steps: readonly Step[];
+  /** Starting value of the check characters of this table's marks. */
+  readonly salt: number;
+  /** Titles of the sheet, in order: mark, action, parent, columns. */
+  readonly titles: readonly string[];
+}
+
+export interface Guide {
+  readonly root: GuideNode;
+  readonly tables: readonly TableGuide[];
+}
+
+export function compileGuide(plan: Plan, format: Format): Guide {
+  const root = new GuideNode();
+  const tables: TableGuide[] = [];
+  const step = (node: GuideNode, one: Step): GuideNode => {
+    node.entered = true;
+    if (one.kind === "any") {
+      node.any ??= new GuideNode();
+      node.any.starred = true;
+      node.item = node.any;
+      return node.any;
+    }
+    if (one.kind === "place") return (node.places[one.place] ??= new GuideNode());
+    let next = node.byName.get(one.name);
+    if (next === undefined) {
+      next = new GuideNode();
+      node.addName(one.name, next, format.encodeName(one.name));
+    }
+    return next;
+  };
+
+  // parents first, so that a child finds its parent's guide
+  const byDepth = plan.tables.map((table, index) => ({ table, index })).sort((a, b) => a.table.rows.steps.length - b.table.rows.steps.length);
+  for (const { table, index } of byDepth) {
+    let node = root;
+    node.steps = true;
+    for (const one of table.rows.steps) {
+      node = step(node, one);
+      node.steps = true;
+    }
+    if (node.table >= 0) {
+      throw new PlanError("plan-rows-twice", { table: table.name, other: plan.tables[node.table].name, rows: formatPath(table.rows) });
+    }
+    node.table = index;
+    node.take |= Take.Row;
+    const parent = table.inside === undefined ? null : (tables.find((t) => t?.plan.name === table.inside) ?? null);
+    const guide: TableGuide = {
+      index,
+      plan: table,
+      node,
+      parent,
+      children: [],
+      keySlot: table.key === undefined ? -1 : table.columns.findIndex((column) => column.title === table.key),
+      steps: parent === null ? table.rows.steps : (stepsBetween(parent.plan.rows, table.rows) ?? []),
+      salt: markSalt(table.name),
+      titles: [MARK_TITLE, ACTION_TITLE, ...(parent === null ? [] : [parent.plan.name]), ...table.columns.map((column) => column.title)],
+    };
+    tables[index] = guide;
+    parent?.children.push(guide);
+  }
+  for (const guide of tables) {
+    for (const [slot, column] of guide.plan.columns.entries()) placeColumn(guide, column, slot, step);
+  }
+  return { root, tables };
+}
+
+function placeColumn(guide: TableGuide, column: ColumnPlan, slot: number, step: (node: GuideNode, one: Step) => GuideNode): void {
+  let node = guide.node;
+  if (column.at.steps.length === 0) {
+    if (column.at.end === "key") node.nameSlot = slot;
+    else if (column.at.end === "index") node.indexSlot = slot;
+    else node.selfSlot = slot;
+    return;
+  }
+  for (const one of column.at.steps) node = step(node, one);
+  if (node.slot >= 0) {
+    throw new PlanError("plan-column-twice", { table: guide.plan.name, column: column.title, at: formatPath(column.at) });
+  }
+  node.slot = slot;
+  node.owner = guide.index;
+  node.take |= Take.Cell;
+}

@@ -1,0 +1,51 @@
+/** A plan: which tables and columns to take out of a source, and what is allowed in them. */
+import type { Path } from "./path.js";
+
+/** What a column may hold. `any` keeps the kind a value had. */
+export const COLUMN_TYPES = ["any", "text", "number", "integer", "decimal", "boolean", "date"] as const;
+export type ColumnType = (typeof COLUMN_TYPES)[number];
+
+/** What a blank cell stands for; the other two are then spelled out. */
+export const BLANKS = ["absent", "null", "empty"] as const;
+export type Blank = (typeof BLANKS)[number];
+
+export interface ColumnPlan {
+  /** Title of the column in the table. */
+  readonly title: string;
+  readonly at: Path;
+  readonly type: ColumnType;
+  readonly blank: Blank;
+  readonly required: boolean;
+  readonly readOnly: boolean;
+  readonly unit?: string;
+  /** Code kept in the source → word shown in the table. */
+  readonly choices?: ReadonlyMap<string, string>;
+  /** A Common Expression Language expression over `value` and `row` that must be true. */
+  readonly check?: string;
+}
+
+export interface TablePlan {
+  readonly name: string;
+  readonly rows: Path;
+  /** Name of the table that holds these records. */
+  readonly inside?: string;
+  /** Title of the column that people know a record by; unique. */
+  readonly key?: string;
+  readonly columns: readonly ColumnPlan[];
+}
+
+export interface SourcePlan {
+  readonly name: string;
+  readonly file: string;
+  readonly format?: string;
+}
+
+export interface Plan {
+  readonly sources: readonly SourcePlan[];
+  readonly tables: readonly TablePlan[];
+  /** The text the plan was read from, or was written as. */
+  readonly text: string;
+}
+
+export const MARK_TITLE = "fold mark";
+export const ACTION_TITLE = "fold action";

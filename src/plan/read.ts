@@ -1,0 +1,143 @@
+/** Reads a plan: YAML 1.2, checked against the schema, each error with line, column and the nearest right word. */
+import { isMap, LineCounter, parseDocument, type Document, type Node } from "yaml";
+import { PlanError, type Place } from "../errors/error.js";
+import { nearest } from "../errors/nearest.js";
+import { parsePath, stepsBetween, type Path } from "./path.js";
+import { ACTION_TITLE, MARK_TITLE, type ColumnPlan, type Plan, type TablePlan } from "./plan.js";
+import { planSchema, type PlanInput } from "./schema.js";
+
+const KNOWN_KEYS: Record<string, readonly string[]> = {
+  "": ["hatchfold", "sources", "tables"],
+  table: ["rows", "inside", "key", "columns"],
+  column: ["at", "type", "unit", "blank", "required", "read-only", "choices", "check"],
+  source: ["file", "format"],
+};
+
+export function readPlan(text: string, file = "plan"): Plan {
+  const lines = new LineCounter();
+  const doc = parseDocument(text, { lineCounter: lines, strict: true, uniqueKeys: true });
+  const place = (offset: number | undefined): Place => {
+    if (offset === undefined) return { file };
+    const { line, col } = lines.linePos(offset);
+    return { file, line, column: col };
+  };
+  const broken = doc.errors[0];
+  if (broken !== undefined) throw new PlanError("plan-yaml", { reason: broken.message.split("\n")[0] }, place(broken.pos[0]));
+  const parsed = planSchema.safeParse(doc.toJS());
+  if (!parsed.success) {
+    const issue = parsed.error.issues[0];
+    throw explain(issue, doc, place);
+  }
+  return new Reader(parsed.data, (path) => place(keyOffset(doc, path)), text).plan();
+}
+
+type Issue = NonNullable<ReturnType<typeof planSchema.safeParse>["error"]>["issues"][number];
+
+function explain(found: Issue, doc: Document, place: (offset: number | undefined) => Place): PlanError {
+  let issue = found;
+  const path = [...issue.path];
+  while (issue.code === "invalid_union") {
+    // a column is a path or a record; a record was given, so its own errors are the ones that matter
+    const inner = issue.errors.flat().find((one) => one.code !== "invalid_type" || one.path.length > 0) ?? issue.errors.flat()[0];
+    path.push(...inner.path);
+    issue = inner as Issue;
+  }
+  if (issue.code === "unrecognized_keys") {
+    const key = issue.keys[0];
+    const level = path.length === 0 ? "" : path.length === 2 ? (path[0] === "sources" ? "source" : "table") : "column";
+    return new PlanError("plan-unknown-key", { key, nearest: nearest(key, KNOWN_KEYS[level]), known: KNOWN_KEYS[level] }, place(keyOffset(doc, [...path, key])));
+  }
+  const missing = issue.code === "invalid_type" && doc.getIn(path as string[]) === undefined;
+  if (missing) return new PlanError("plan-missing-key", { path: path.map(String), key: String(path.at(-1)) }, place(keyOffset(doc, path.slice(0, -1))));
+  return new PlanError("plan-value", { path: path.map(String), reason: issue.message }, place(keyOffset(doc, path)));
+}
+
+/** Where the key of an entry stands in the text. */
+function keyOffset(doc: Document, path: readonly PropertyKey[]): number | undefined {
+  const parent = path.length <= 1 ? doc.contents : (doc.getIn(path.slice(0, -1) as string[], true) as Node | undefined);
+  if (isMap(parent)) {
+    const pair = parent.items.find((item) => String((item.key as { value?: unknown }).value) === String(path.at(-1)));
+    const key = pair?.key as Node | undefined;
+    if (key?.range) return key.range[0];
+  }
+  return (parent as Node | null | undefined)?.range?.[0];
+}
+
+class Reader {
+  constructor(
+    private readonly input: PlanInput,
+    private readonly place: (path: readonly string[]) => Place,
+    private readonly text: string,
+  ) {}
+
+  plan(): Plan {
+    const names = Object.keys(this.input.tables);
+    if (names.length === 0) throw new PlanError("plan-no-tables", {}, this.place(["tables"]));
+    const tables = Object.entries(this.input.tables).map(([name, table]) => this.table(name, table));
+    const seen = new Map<string, string>();
+    for (const table of tables) {
+      const fold = table.name.normalize("NFC").toLowerCase();
+      if (seen.has(fold)) throw new PlanError("plan-same-name", { table: table.name, other: seen.get(fold)! }, this.place(["tables", table.name]));
+      seen.set(fold, table.name);
+      this.inside(table, tables, names);
+    }
+    return { sources: Object.entries(this.input.sources).map(([name, source]) => ({ name, ...source })), tables, text: this.text };
+  }
+
+  private inside(table: TablePlan, tables: readonly TablePlan[], names: readonly string[]): void {
+    if (table.inside === undefined) return;
+    const at = this.place(["tables", table.name, "inside"]);
+    const parent = tables.find((one) => one.name === table.inside);
+    if (parent === undefined) throw new PlanError("plan-no-such-table", { table: table.inside, nearest: nearest(table.inside, names), names }, at);
+    if (parent === table || stepsBetween(parent.rows, table.rows) === null || parent.rows.steps.length >= table.rows.steps.length) {
+      throw new PlanError("plan-not-inside", { table: table.name, parent: parent.name }, at);
+    }
+    if (table.columns.some((column) => column.title === parent.name)) {
+      throw new PlanError("plan-title-taken", { table: table.name, title: parent.name }, this.place(["tables", table.name, "columns", parent.name]));
+    }
+  }
+
+  private table(name: string, table: PlanInput["tables"][string]): TablePlan {
+    const where = ["tables", name];
+    if (/[/\\\u0000-\u001f:*?"<>|]/.test(name) || name.trim() !== name || name === "" || name.startsWith(".")) {
+      throw new PlanError("plan-table-name", { table: name }, this.place(where));
+    }
+    const columns = Object.entries(table.columns).map(([title, column]) => this.column(name, title, column));
+    if (table.key !== undefined && !columns.some((column) => column.title === table.key)) {
+      const titles = columns.map((column) => column.title);
+      throw new PlanError("plan-no-such-column", { table: name, column: table.key, nearest: nearest(table.key, titles), titles }, this.place([...where, "key"]));
+    }
+    const rows = this.path(table.rows, [...where, "rows"]);
+    if (rows.end !== "value") throw new PlanError("plan-path", { path: table.rows }, this.place([...where, "rows"]));
+    return { name, rows, inside: table.inside, key: table.key, columns };
+  }
+
+  private column(table: string, title: string, input: PlanInput["tables"][string]["columns"][string]): ColumnPlan {
+    const where = ["tables", table, "columns", title];
+    const column = typeof input === "string" ? { at: input } : input;
+    if (title === MARK_TITLE || title === ACTION_TITLE || title.trim() === "") {
+      throw new PlanError("plan-title-taken", { table, title }, this.place(where));
+    }
+    const choices = column.choices === undefined ? undefined : new Map(Object.entries(column.choices));
+    if (choices !== undefined && new Set(choices.values()).size < choices.size) {
+      throw new PlanError("plan-choices-twice", { column: title }, this.place([...where, "choices"]));
+    }
+    return {
+      title,
+      at: this.path(column.at, [...where, "at"]),
+      type: column.type ?? "any",
+      blank: column.blank ?? "absent",
+      required: column.required ?? false,
+      readOnly: column["read-only"] ?? false,
+      unit: column.unit,
+      choices,
+      check: column.check,
+    };
+  }
+
+  private path(text: string, where: readonly string[]): Path {
+    const path = parsePath(text);
+    if (path === null) throw new PlanError("plan-path", { path: text }, this.place(where));
+    return path;
+  }
+}

@@ -1,0 +1,39 @@
+/** What a plan file may say: the schema behind `plan.schema.json`. */
+import { z } from "zod";
+import { BLANKS, COLUMN_TYPES } from "./plan.js";
+
+const path = z.string().describe("names joined by /, as the survey shows them");
+
+const column = z.union([
+  path,
+  z.strictObject({
+    at: path,
+    type: z.enum(COLUMN_TYPES).optional().describe("what the column may hold; any keeps the kind a value had"),
+    unit: z.string().optional().describe("shown to people, not used"),
+    blank: z.enum(BLANKS).optional().describe("what a blank cell stands for; absent, unless said"),
+    required: z.boolean().optional(),
+    "read-only": z.boolean().optional(),
+    choices: z.record(z.string(), z.string()).optional().describe("code kept in the source: word shown in the table"),
+    check: z.string().optional().describe("a Common Expression Language expression over value and row"),
+  }),
+]);
+
+const table = z.strictObject({
+  rows: path,
+  inside: z.string().optional().describe("the table whose records hold these"),
+  key: z.string().optional().describe("title of the column that people know a record by"),
+  columns: z.record(z.string(), column),
+});
+
+export const planSchema = z.strictObject({
+  hatchfold: z.literal(1),
+  sources: z.record(z.string(), z.strictObject({ file: z.string(), format: z.string().optional() })),
+  tables: z.record(z.string(), table),
+});
+
+export type PlanInput = z.input<typeof planSchema>;
+
+/** The JSON Schema that ships with the package. */
+export function planJsonSchema(): object {
+  return z.toJSONSchema(planSchema, { io: "input" });
+}

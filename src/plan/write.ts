@@ -1,0 +1,52 @@
+/** Writes a plan as YAML, with comments where a person has to decide. */
+import { Document, isMap, isScalar, type Pair, type Scalar, type YAMLMap } from "yaml";
+import { formatPath } from "./path.js";
+import type { ColumnPlan, Plan } from "./plan.js";
+
+/** `comments` are by table name, or table name, line feed and column title. */
+export function writePlan(plan: Plan, comments: ReadonlyMap<string, string> = new Map(), notes: readonly string[] = []): string {
+  const doc = new Document({
+    hatchfold: 1,
+    sources: Object.fromEntries(plan.sources.map((source) => [source.name, { file: source.file, ...(source.format === undefined ? {} : { format: source.format }) }])),
+    tables: {},
+  });
+  const tables = doc.get("tables") as YAMLMap;
+  for (const table of plan.tables) {
+    const entry = doc.createNode({
+      rows: formatPath(table.rows),
+      ...(table.inside === undefined ? {} : { inside: table.inside }),
+      ...(table.key === undefined ? {} : { key: table.key }),
+    }) as YAMLMap;
+    const columns = doc.createNode({}) as YAMLMap;
+    for (const column of table.columns) {
+      const node = doc.createNode(columnEntry(column), { flow: true });
+      const comment = comments.get(`${table.name}\n${column.title}`);
+      if (comment !== undefined) (node as Scalar).comment = ` ${comment}`;
+      columns.add(doc.createPair(column.title, node));
+    }
+    entry.add(doc.createPair("columns", columns));
+    const pair = doc.createPair(table.name, entry) as Pair<Scalar, YAMLMap>;
+    const comment = comments.get(table.name);
+    if (comment !== undefined && isScalar(pair.key) && isMap(pair.value)) pair.key.commentBefore = ` ${comment}`;
+    tables.add(pair);
+  }
+  doc.commentBefore = [
+    " A plan: which tables and columns to take, and where they are.",
+    " Leave out what you do not need; what is left out stays as it is in the source.",
+    ...(notes.length === 0 ? [] : ["", ...notes.map((note) => ` ${note}`)]),
+  ].join("\n");
+  return doc.toString({ lineWidth: 0, flowCollectionPadding: true });
+}
+
+function columnEntry(column: ColumnPlan): string | Record<string, unknown> {
+  const at = formatPath(column.at);
+  const entry: Record<string, unknown> = { at };
+  if (column.type !== "any") entry.type = column.type;
+  if (column.unit !== undefined) entry.unit = column.unit;
+  if (column.blank !== "absent") entry.blank = column.blank;
+  if (column.required) entry.required = true;
+  if (column.readOnly) entry["read-only"] = true;
+  if (column.choices !== undefined) entry.choices = Object.fromEntries(column.choices);
+  if (column.check !== undefined) entry.check = column.check;
+  return Object.keys(entry).length === 1 ? at : entry;
+}

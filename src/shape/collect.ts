@@ -1,0 +1,75 @@
+/** The survey's listener: grows a tree of places while a scanner goes through the source. */
+import { encode } from "../bytes/writer.js";
+import { Kind, type Format, type GuideNode, type Listener, type Scanner } from "../formats/format.js";
+import { looksKeyed } from "./keyed.js";
+import { ShapeNode } from "./node.js";
+
+/** Deeper than this nothing is told apart any more. */
+const DEEPEST = 32;
+/** With this many names a record is looked at: perhaps its names are data. */
+const MANY_NAMES = 200;
+/** With this many they are taken for data whatever they look like. */
+const TOO_MANY_NAMES = 2000;
+
+export class Collector implements Listener {
+  scanner!: Scanner;
+  readonly root = new ShapeNode(0);
+  private serial = 0;
+  private readonly stack: { node: ShapeNode; serial: number; count: number; list: boolean }[] = [];
+  private depth = 0;
+
+  constructor(private readonly format: Format) {}
+
+  open(node: GuideNode, kind: Kind): void {
+    this.met(node as ShapeNode);
+    const frame = (this.stack[this.depth++] ??= { node: node as ShapeNode, serial: 0, count: 0, list: false });
+    frame.node = node as ShapeNode;
+    frame.serial = this.serial++;
+    frame.count = 0;
+    frame.list = kind === Kind.List;
+  }
+
+  close(node: GuideNode, kind: Kind): void {
+    const frame = this.stack[--this.depth];
+    const shape = node as ShapeNode;
+    if (kind === Kind.List) {
+      shape.items += frame.count;
+      shape.mostItems = Math.max(shape.mostItems, frame.count);
+      shape.tally(frame.count === 0 ? Kind.EmptyList : Kind.List);
+    } else shape.tally(frame.count === 0 ? Kind.EmptyRecord : Kind.Record);
+  }
+
+  value(node: GuideNode, kind: Kind, _start: number, _end: number, textStart: number, textEnd: number): void {
+    this.met(node as ShapeNode);
+    const window = this.scanner.window;
+    (node as ShapeNode).scalar(kind, window, textStart, textEnd, () => this.format.decode(window, textStart, textEnd, kind));
+  }
+
+  unknown(parent: GuideNode, name: string | null): GuideNode | null {
+    const shape = parent as ShapeNode;
+    if (shape.depth >= DEEPEST) return null;
+    const node = new ShapeNode(shape.depth + 1);
+    if (name === null) return (shape.item = node);
+    const many = shape.byName.size;
+    if (many >= MANY_NAMES && (many >= TOO_MANY_NAMES || (many % MANY_NAMES === 0 && looksKeyed(shape)))) return shape.collapse();
+    shape.addName(name, node, encode(name));
+    return node;
+  }
+
+  leave(): void {
+    // nothing is kept by position
+  }
+
+  /** Counts a value for the container around it, and sees when a name stands twice in one record. */
+  private met(node: ShapeNode): void {
+    if (this.depth === 0) return;
+    const frame = this.stack[this.depth - 1];
+    frame.count++;
+    if (frame.list || frame.node.any === node) return;
+    if (node.lastRecord === frame.serial) node.repeated++;
+    else {
+      node.records++;
+      node.lastRecord = frame.serial;
+    }
+  }
+}

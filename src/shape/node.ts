@@ -1,0 +1,169 @@
+/** What a survey learns of one place in the nesting. */
+import { HashSet, hashBytes } from "../bytes/hash.js";
+import { GuideNode, Kind, Take } from "../formats/format.js";
+import { LONE_SURROGATE } from "../tables/spelling.js";
+
+/** Distinct values are told apart up to this many; beyond it a field counts as not unique. */
+const MOST_DISTINCT = 1 << 20;
+/** Spellings are compared (spaces, case) while a field has at most this many. */
+const MOST_TEXTS = 1000;
+const LONGEST_TEXT = 200;
+const ISO_DATE = /^\d{4}-(?:0[1-9]|1[0-2])-(?:0[1-9]|[12]\d|3[01])$/;
+const LONG_NUMBER = /^-?\d{16,}$/;
+
+export class ShapeNode extends GuideNode {
+  /** Values met here. */
+  count = 0;
+  /** How many of them of each kind. */
+  readonly kinds = new Array<number>(10).fill(0);
+  /** Records that have this as a member, once each. */
+  records = 0;
+  lastRecord = -1;
+  /** Times the name stood again in one record. */
+  repeated = 0;
+  longest = 0;
+  example: string | null = null;
+  distinct: HashSet | null = new HashSet();
+  unique = true;
+  /** Values met more than once: the first few. */
+  readonly doubles = new Set<string>();
+  texts: Map<number, string> | null = new Map();
+  allDates = true;
+  allIntegers = true;
+  /** Numbers with more digits than a double holds. */
+  longNumbers = 0;
+  loneSurrogates = 0;
+  /** Lengths of the lists met here. */
+  items = 0;
+  mostItems = 0;
+  /** Order in which names were first met, for a stable draft. */
+  override readonly take = Take.All;
+  override readonly grows = true;
+
+  constructor(readonly depth: number) {
+    super();
+  }
+
+  scalar(kind: Kind, bytes: Uint8Array, from: number, to: number, textOf: () => string): void {
+    this.tally(kind);
+    if (kind === Kind.Null) return;
+    this.longest = Math.max(this.longest, to - from);
+    if (kind !== Kind.Text && kind !== Kind.Number) {
+      this.unique = false;
+      this.allDates = false;
+      this.allIntegers = false;
+      this.example ??= textOf();
+      return;
+    }
+    const hash = hashBytes(bytes, from, to);
+    let text: string | null = null;
+    if (this.texts !== null && !this.texts.has(hash)) {
+      text = textOf();
+      if (this.texts.size >= MOST_TEXTS || text.length > LONGEST_TEXT) this.texts = null;
+      else this.texts.set(hash, text);
+    }
+    if (this.distinct !== null) {
+      if (!this.distinct.add(hash)) {
+        this.unique = false;
+        if (this.doubles.size < 3) this.doubles.add(textOf());
+      } else {
+        text ??= textOf();
+        this.look(kind, text);
+        if (this.distinct.size > MOST_DISTINCT) {
+          this.distinct = null;
+          this.unique = false;
+        }
+      }
+    } else if (this.allDates || this.allIntegers) this.look(kind, textOf());
+  }
+
+  tally(kind: Kind): void {
+    this.count++;
+    this.kinds[kind]++;
+  }
+
+  private look(kind: Kind, text: string): void {
+    if (this.example === null || (this.example === "" && text !== "")) this.example = text;
+    if (this.allDates && !(kind === Kind.Text && ISO_DATE.test(text)) && text !== "") this.allDates = false;
+    if (this.allIntegers && !(kind === Kind.Number && /^-?\d+$/.test(text))) this.allIntegers = false;
+    if (kind === Kind.Number && (LONG_NUMBER.test(text) || !survives(text))) this.longNumbers++;
+    if (kind === Kind.Text && LONE_SURROGATE.test(text)) this.loneSurrogates++;
+  }
+
+  get scalars(): number {
+    return this.kinds[Kind.Text] + this.kinds[Kind.Number] + this.kinds[Kind.True] + this.kinds[Kind.False];
+  }
+  get nulls(): number {
+    return this.kinds[Kind.Null];
+  }
+  /** Records with at least one member. */
+  get filledRecords(): number {
+    return this.kinds[Kind.Record];
+  }
+  get filledLists(): number {
+    return this.kinds[Kind.List];
+  }
+  get emptyRecords(): number {
+    return this.kinds[Kind.EmptyRecord];
+  }
+  get emptyLists(): number {
+    return this.kinds[Kind.EmptyList];
+  }
+  get members(): ShapeNode[] {
+    return this.nameNodes as ShapeNode[];
+  }
+  get names(): string[] {
+    return [...this.byName.keys()];
+  }
+
+  /** Takes over what another node learnt, as if all of it had been met here. */
+  absorb(other: ShapeNode): void {
+    this.count += other.count;
+    other.kinds.forEach((n, kind) => (this.kinds[kind] += n));
+    this.records += other.records;
+    this.repeated += other.repeated;
+    this.longest = Math.max(this.longest, other.longest);
+    if (this.example === null || this.example === "") this.example = other.example;
+    this.allDates &&= other.allDates;
+    this.allIntegers &&= other.allIntegers;
+    this.longNumbers += other.longNumbers;
+    this.loneSurrogates += other.loneSurrogates;
+    this.items += other.items;
+    this.mostItems = Math.max(this.mostItems, other.mostItems);
+    for (const double of other.doubles) if (this.doubles.size < 3) this.doubles.add(double);
+    this.unique &&= other.unique;
+    if (this.distinct === null || other.distinct === null) this.distinct = null;
+    else for (const hash of other.distinct) if (!this.distinct.add(hash)) this.unique = false;
+    if (this.texts !== null && other.texts !== null) for (const [hash, text] of other.texts) this.texts.set(hash, text);
+    else this.texts = null;
+    other.byName.forEach((node, name) => {
+      const mine = this.byName.get(name) as ShapeNode | undefined;
+      if (mine === undefined) this.addName(name, node, other.nameBytes[other.nameNodes.indexOf(node)]);
+      else mine.absorb(node as ShapeNode);
+    });
+    for (const side of ["any", "item"] as const) {
+      const mine = this[side] as ShapeNode | null;
+      const theirs = other[side] as ShapeNode | null;
+      if (mine === null) this[side] = theirs;
+      else if (theirs !== null) mine.absorb(theirs);
+    }
+  }
+
+  /** Turns the named members into members of a keyed record: one node for all of them. */
+  collapse(): ShapeNode {
+    const all = (this.any as ShapeNode | null) ?? new ShapeNode(this.depth + 1);
+    for (const member of this.members) all.absorb(member);
+    this.byName.clear();
+    this.nameBytes.length = 0;
+    this.nameNodes.length = 0;
+    this.hint = 0;
+    this.any = all;
+    return all;
+  }
+}
+
+/** Does a number literal mean the same after a trip through a double? */
+function survives(text: string): boolean {
+  const digits = text.replace(/[eE].*$/, "").replace(/[-.]/g, "").replace(/^0+/, "").replace(/0+$/, "");
+  return digits.length <= 15;
+}

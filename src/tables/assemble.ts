@@ -1,0 +1,259 @@
+/**
+ * Row assembly: a scanner's events become rows, in document order.
+ *
+ * A table has one row in the making. Its cells are positions in the scanner's window; only when the
+ * window moves are the bytes of unfinished rows copied. A row that needs the key of the record around
+ * it waits until that key has been met, at the latest until that record ends.
+ */
+import { ByteWriter, encode } from "../bytes/writer.js";
+import { Kind, Take, type Format, type GuideNode, type Listener, type Scanner, type Trail } from "../formats/format.js";
+import type { Guide, TableGuide } from "../plan/guide.js";
+import { spellCell } from "./spelling.js";
+import { writeMark } from "./marks.js";
+
+/** First bytes of text that may need a spelling of its own: ( [ { = + - @ ' */
+const CAREFUL = new Uint8Array(256);
+for (const c of "([{=+-@'\t\r") CAREFUL[c.charCodeAt(0)] = 1;
+
+/** The row of a table that is being put together, or (`frozen`) a copy of it that stands on its own. */
+export class Row {
+  /** Number of the record in its table, from 0. */
+  place = -1;
+  readonly kinds: Uint8Array;
+  readonly from: Int32Array;
+  readonly to: Int32Array;
+  readonly plain: Uint8Array;
+  readonly pinned: Uint8Array;
+  /** Source offsets of the values; filled only when asked for. */
+  readonly spanStart: Float64Array;
+  readonly spanEnd: Float64Array;
+  /** Source offsets of the record. */
+  start = 0;
+  end = 0;
+  /** Where the record begins as a member: its name for keyed records, else `start`. */
+  unitStart = 0;
+  /** Copied bytes of cells whose window has gone. */
+  readonly scratch = new ByteWriter(64);
+  /** What rows inside this one call it: its key, or its mark. */
+  readonly ident = new ByteWriter(32);
+  identReady = false;
+  open = false;
+  waiting: Row[] | null = null;
+  /** The way from the top to the record; ask while the row is being read. */
+  trail: () => Trail = () => [];
+
+  constructor(
+    readonly table: TableGuide,
+    readonly parent: Row | null,
+  ) {
+    const slots = table.plan.columns.length;
+    this.kinds = new Uint8Array(slots);
+    this.from = new Int32Array(slots);
+    this.to = new Int32Array(slots);
+    this.plain = new Uint8Array(slots);
+    this.pinned = new Uint8Array(slots);
+    this.spanStart = new Float64Array(slots);
+    this.spanEnd = new Float64Array(slots);
+  }
+}
+
+/** Gets each row when it is complete. The row is valid only during the call. */
+export interface RowReader {
+  row(row: Row): void;
+}
+
+export class Assembler implements Listener {
+  scanner!: Scanner;
+  readonly rows: Row[] = [];
+  private readonly content: CellContent;
+  private closing = false;
+
+  constructor(
+    guide: Guide,
+    private readonly format: Format,
+    private readonly reader: RowReader,
+    private readonly spans = false,
+  ) {
+    for (const table of parentsFirst(guide.tables)) {
+      const row = new Row(table, table.parent === null ? null : this.rows[table.parent.index]);
+      row.trail = () => this.scanner.trail(this.closing);
+      this.rows[table.index] = row;
+    }
+    this.content = new CellContent(this);
+  }
+
+  get window(): Uint8Array {
+    return this.scanner.window;
+  }
+
+  open(node: GuideNode, _kind: Kind, start: number): void {
+    this.begin(node, start);
+  }
+
+  close(node: GuideNode, _kind: Kind, end: number): void {
+    this.closing = true;
+    this.finish(this.rows[node.table], end);
+    this.closing = false;
+  }
+
+  value(node: GuideNode, kind: Kind, start: number, end: number, textStart: number, textEnd: number, plain: boolean): void {
+    if ((node.take & Take.Row) !== 0 && !this.belongsToParent(node, kind)) {
+      const row = this.begin(node, start);
+      if (node.selfSlot >= 0) this.set(row, node.selfSlot, kind, start, end, textStart, textEnd, plain);
+      this.finish(row, end);
+    } else if (node.slot >= 0) this.set(this.rows[node.owner], node.slot, kind, start, end, textStart, textEnd, plain);
+  }
+
+  leave(): void {
+    const window = this.scanner.window;
+    for (const row of this.rows) if (row.open) pin(row, window);
+  }
+
+  /** The cell's content in the sheet, quoting apart. Valid until the next call. */
+  read(row: Row, slot: number): CellContent {
+    this.content.read(row, slot);
+    return this.content;
+  }
+
+  decode(row: Row, slot: number): string {
+    const bytes = row.pinned[slot] === 1 ? row.scratch.bytes : this.scanner.window;
+    return row.plain[slot] === 1
+      ? new TextDecoder("utf-8", { ignoreBOM: true }).decode(bytes.subarray(row.from[slot], row.to[slot]))
+      : this.format.decode(bytes, row.from[slot], row.to[slot], row.kinds[slot] as Kind);
+  }
+
+  /** Bytes by which the rows inside this one name it. */
+  identOf(row: Row): ByteWriter {
+    const ident = row.ident;
+    if (row.identReady) return ident;
+    ident.clear();
+    const slot = row.table.keySlot;
+    if (slot >= 0 && row.kinds[slot] > Kind.Null) {
+      const { bytes, from, to } = this.read(row, slot);
+      ident.append(bytes, from, to);
+    } else writeMark(ident, row.table.salt, row.place);
+    row.identReady = true;
+    return ident;
+  }
+
+  /** Null and an empty list where a list is expected are the parent's affair: they hold no row. */
+  private belongsToParent(node: GuideNode, kind: Kind): boolean {
+    if (this.scanner.inList || node.starred) return false;
+    return kind === Kind.EmptyList || (kind === Kind.Null && node.slot >= 0) || (kind === Kind.Null && node.selfSlot < 0);
+  }
+
+  private begin(node: GuideNode, start: number): Row {
+    const row = this.rows[node.table];
+    row.place++;
+    row.open = true;
+    row.identReady = false;
+    row.start = this.scanner.base + start;
+    row.unitStart = node.starred && !this.scanner.inList && this.scanner.named ? this.scanner.base + this.scanner.nameStart - 1 : row.start;
+    row.scratch.length = 0;
+    const kinds = row.kinds;
+    for (let i = 0; i < kinds.length; i++) kinds[i] = Kind.Absent;
+    if (node.nameSlot >= 0) {
+      const { nameStart, nameEnd, namePlain } = this.scanner;
+      this.set(row, node.nameSlot, Kind.Text, nameStart - 1, nameEnd + 1, nameStart, nameEnd, namePlain);
+    }
+    if (node.indexSlot >= 0) {
+      const digits = encode(String(this.scanner.index + 1));
+      this.set(row, node.indexSlot, Kind.Number, start, start, row.scratch.length, row.scratch.length + digits.length, true);
+      row.scratch.append(digits);
+      row.pinned[node.indexSlot] = 1;
+    }
+    return row;
+  }
+
+  private set(row: Row, slot: number, kind: Kind, start: number, end: number, textStart: number, textEnd: number, plain: boolean): void {
+    row.kinds[slot] = kind;
+    row.from[slot] = textStart;
+    row.to[slot] = textEnd;
+    row.plain[slot] = plain ? 1 : 0;
+    row.pinned[slot] = 0;
+    if (this.spans) {
+      row.spanStart[slot] = this.scanner.base + start;
+      row.spanEnd[slot] = this.scanner.base + end;
+    }
+  }
+
+  private finish(row: Row, end: number): void {
+    row.end = this.scanner.base + end;
+    row.open = false;
+    if (row.waiting !== null) {
+      for (const inner of row.waiting) this.reader.row(inner);
+      row.waiting = null;
+    }
+    const parent = row.parent;
+    if (parent === null || parent.table.keySlot < 0 || parent.kinds[parent.table.keySlot] !== Kind.Absent) this.reader.row(row);
+    else (parent.waiting ??= []).push(this.freeze(row));
+  }
+
+  private freeze(row: Row): Row {
+    const copy = new Row(row.table, row.parent);
+    copy.place = row.place;
+    copy.start = row.start;
+    copy.end = row.end;
+    copy.unitStart = row.unitStart;
+    const trail = this.spans ? row.trail() : [];
+    copy.trail = () => trail;
+    for (const part of ["kinds", "from", "to", "plain", "pinned", "spanStart", "spanEnd"] as const) copy[part].set(row[part]);
+    copy.scratch.append(row.scratch.bytes, 0, row.scratch.length);
+    pin(copy, this.scanner.window);
+    return copy;
+  }
+}
+
+/** The content of one cell as the sheet spells it: a run of bytes in somebody's buffer. */
+export class CellContent {
+  bytes: Uint8Array = new Uint8Array(0);
+  from = 0;
+  to = 0;
+
+  constructor(private readonly assembler: Assembler) {}
+
+  read(row: Row, slot: number): void {
+    const kind = row.kinds[slot];
+    const from = row.from[slot];
+    const to = row.to[slot];
+    const column = row.table.plan.columns[slot];
+    const bytes = row.pinned[slot] === 1 ? row.scratch.bytes : this.assembler.window;
+    if (column.choices === undefined) {
+      const asItIs =
+        kind === Kind.Text
+          ? row.plain[slot] === 1 && to > from && CAREFUL[bytes[from]] === 0
+          : kind >= Kind.Number || (kind === Kind.Absent && column.blank === "absent");
+      if (asItIs && kind < Kind.EmptyList) {
+        this.bytes = bytes;
+        this.from = from;
+        this.to = kind === Kind.Absent ? from : to;
+        return;
+      }
+    }
+    const text = kind === Kind.Absent || kind === Kind.Null ? "" : this.assembler.decode(row, slot);
+    this.bytes = encode(spellCell(kind as Kind, text, column));
+    this.from = 0;
+    this.to = this.bytes.length;
+  }
+}
+
+function pin(row: Row, window: Uint8Array): void {
+  for (let slot = 0; slot < row.kinds.length; slot++) {
+    if (row.kinds[slot] === Kind.Absent || row.pinned[slot] === 1) continue;
+    const from = row.scratch.length;
+    row.scratch.append(window, row.from[slot], row.to[slot]);
+    row.from[slot] = from;
+    row.to[slot] = row.scratch.length;
+    row.pinned[slot] = 1;
+  }
+}
+
+function parentsFirst(tables: readonly TableGuide[]): TableGuide[] {
+  return [...tables].sort((a, b) => a.steps.length + depth(a) * 1000 - (b.steps.length + depth(b) * 1000));
+}
+
+function depth(table: TableGuide): number {
+  let n = 0;
+  for (let t = table.parent; t !== null; t = t.parent) n++;
+  return n;
+}

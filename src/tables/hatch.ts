@@ -1,0 +1,143 @@
+/** hatch: source + plan → tables. One pass, memory independent of the source's size. */
+import { fingerprint, fingerprinter, type Fingerprinter } from "../bytes/hash.js";
+import { openText, tapped } from "../bytes/encoding.js";
+import type { ByteSource } from "../bytes/source.js";
+import { ByteWriter, encode } from "../bytes/writer.js";
+import type { Format } from "../formats/format.js";
+import { compileGuide, type TableGuide } from "../plan/guide.js";
+import type { Plan } from "../plan/plan.js";
+import { Assembler, type Row, type RowReader } from "./assemble.js";
+import type { TablesSink } from "./containers.js";
+import { printReceipt, RECEIPT_FILE, sealReceipt, type Receipt, type ReceiptTable } from "./receipt.js";
+import { RowFilter } from "./filter.js";
+import { scanAll } from "./scan.js";
+import { writeCells, writeRow } from "./sheet-writer.js";
+
+export interface HatchOptions {
+  /** Only rows for which a Common Expression Language expression is true: `table: expression`, or the expression alone when there is one table. */
+  readonly where?: readonly string[];
+  /** Only these columns: titles, or `table.title`. */
+  readonly columns?: readonly string[];
+  /** Only the first so many rows of each table. */
+  readonly sample?: number;
+  /** Headers only. */
+  readonly blank?: boolean;
+  /** Begin each file with a byte-order mark. */
+  readonly bom?: boolean;
+  /** Told now and then: bytes read, bytes in all. */
+  readonly progress?: (done: number, size: number) => void;
+  /** What the receipt calls the source; the source's own name, unless said. */
+  readonly sourceFile?: string;
+}
+
+const FLUSH = 1 << 16;
+const BOM = encode("\ufeff");
+
+export async function hatchTables(source: ByteSource, format: Format, plan: Plan, sink: TablesSink, options: HatchOptions = {}): Promise<Receipt> {
+  const hash = await fingerprinter();
+  const text = await openText(tapped(source, (chunk) => hash.update(chunk)));
+  const guide = compileGuide(plan, format);
+  const filters = RowFilter.parse(plan, options);
+  const writer = new SheetsWriter(guide.tables, filters, options, await Promise.all(guide.tables.map(() => fingerprinter())));
+  const assembler = new Assembler(guide, format, writer);
+  writer.assembler = assembler;
+  await writer.begin(sink);
+  await scanAll(text, format.scanner(guide.root, assembler), { progress: options.progress, afterChunk: () => writer.flush(false) });
+  await writer.end();
+  const receipt = await sealReceipt({
+    hatchfold: 1,
+    source: {
+      file: options.sourceFile ?? source.name,
+      size: source.size,
+      fingerprint: hash.digest(),
+      format: format.name,
+      encoding: text.encoding,
+    },
+    plan: { fingerprint: await fingerprint(encode(plan.text)), text: plan.text },
+    tables: guide.tables.map((table) => writer.describe(table)),
+  });
+  const file = await sink.create(RECEIPT_FILE);
+  await file.write(encode(printReceipt(receipt)));
+  await file.close();
+  return receipt;
+}
+
+interface Sheet {
+  readonly table: TableGuide;
+  readonly slots: Int32Array;
+  readonly titles: readonly string[];
+  readonly out: ByteWriter;
+  file: Awaited<ReturnType<TablesSink["create"]>> | null;
+  rows: number;
+  readonly hash: Fingerprinter;
+}
+
+class SheetsWriter implements RowReader {
+  assembler!: Assembler;
+  private readonly sheets: Sheet[];
+
+  constructor(
+    tables: readonly TableGuide[],
+    private readonly filter: RowFilter,
+    private readonly options: HatchOptions,
+    hashes: readonly Fingerprinter[],
+  ) {
+    this.sheets = tables.map((table, i) => {
+      const slots = filter.slots(table);
+      const fixed = table.titles.slice(0, table.titles.length - table.plan.columns.length);
+      const titles = [...fixed, ...[...slots].map((slot) => table.plan.columns[slot].title)];
+      return { table, slots, titles, out: new ByteWriter(4096), file: null, rows: 0, hash: hashes[i] };
+    });
+  }
+
+  async begin(sink: TablesSink): Promise<void> {
+    for (const sheet of this.sheets) {
+      sheet.file = await sink.create(sheetFile(sheet.table.plan.name));
+      if (this.options.bom === true) sheet.out.append(BOM);
+      writeCells(sheet.out, sheet.titles);
+    }
+  }
+
+  row(row: Row): void {
+    const sheet = this.sheets[row.table.index];
+    if (this.options.blank === true || sheet.rows >= (this.options.sample ?? Infinity)) return;
+    if (this.filter.active && !this.filter.passes(row, this.assembler)) return;
+    sheet.rows++;
+    writeRow(sheet.out, row, sheet.slots, this.assembler);
+  }
+
+  async flush(all: boolean): Promise<void> {
+    for (const { out, file, hash } of this.sheets) {
+      if (out.length > (all ? 0 : FLUSH)) {
+        const bytes = out.bytes.subarray(0, out.length);
+        hash.update(bytes);
+        await file!.write(bytes);
+        out.clear();
+      }
+    }
+  }
+
+  async end(): Promise<void> {
+    await this.flush(true);
+    for (const sheet of this.sheets) await sheet.file!.close();
+  }
+
+  describe(table: TableGuide): ReceiptTable {
+    const sheet = this.sheets[table.index];
+    const where = this.filter.expression(table.plan.name);
+    return {
+      name: table.plan.name,
+      file: sheetFile(table.plan.name),
+      rows: sheet.rows,
+      records: this.assembler.rows[table.index].place + 1,
+      titles: sheet.titles,
+      fingerprint: sheet.hash.digest(),
+      ...(where === undefined ? {} : { where }),
+      ...(this.options.blank === true ? { sample: 0 } : this.options.sample === undefined ? {} : { sample: this.options.sample }),
+    };
+  }
+}
+
+export function sheetFile(table: string): string {
+  return `${table}.csv`;
+}

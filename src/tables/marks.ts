@@ -1,0 +1,84 @@
+/**
+ * The fold mark: the identity of a row, the n-th record of its table.
+ *
+ * Form: one letter that says how many digits follow, so that marks sort in the order of the source;
+ * the number, from 1; two check letters by ISO/IEC 7064 MOD 661-26, with digits read as the letters
+ * A to J and the table's name as a prefix that is not written. Letters at both ends keep spreadsheets
+ * from taking a mark for a number or a date, and from counting it up when it is filled down.
+ */
+import { ByteWriter, encode } from "../bytes/writer.js";
+
+const MODULUS = 661;
+const RADIX = 26;
+/** First letters for 1, 2, 3 … digits, in alphabetical order. */
+const FIRST = "bcdfghjklmnpqrs";
+const LOWER_A = 97;
+
+/** Starting value of the check for the marks of one table. */
+export function markSalt(table: string): number {
+  let salt = 7;
+  for (let i = 0; i < table.length; i++) salt = (salt * 131 + table.charCodeAt(i)) % MODULUS;
+  return salt;
+}
+
+/** The mark of the record at `place` (from 0). */
+export function formatMark(salt: number, place: number): string {
+  const digits = String(place + 1);
+  const first = FIRST[digits.length - 1];
+  let check = (salt * RADIX + first.charCodeAt(0) - LOWER_A) % MODULUS;
+  for (let i = 0; i < digits.length; i++) check = (check * RADIX + digits.charCodeAt(i) - 48) % MODULUS;
+  check = (MODULUS + 1 - ((check * RADIX * RADIX) % MODULUS)) % MODULUS;
+  return first + digits + String.fromCharCode(LOWER_A + Math.floor(check / RADIX), LOWER_A + (check % RADIX));
+}
+
+/** Appends the same mark as bytes; it is written once for every row. */
+export function writeMark(out: ByteWriter, salt: number, place: number): void {
+  out.ensure(20);
+  const bytes = out.bytes;
+  const n = place + 1;
+  let power = 1;
+  let count = 1;
+  while (power * 10 <= n) {
+    power *= 10;
+    count++;
+  }
+  const first = FIRST.charCodeAt(count - 1);
+  let o = out.length;
+  bytes[o++] = first;
+  let check = (salt * RADIX + first - LOWER_A) % MODULUS;
+  for (let rest = n; power >= 1; power /= 10) {
+    const digit = Math.floor(rest / power);
+    rest -= digit * power;
+    bytes[o++] = 48 + digit;
+    check = (check * RADIX + digit) % MODULUS;
+  }
+  check = (MODULUS + 1 - ((check * RADIX * RADIX) % MODULUS)) % MODULUS;
+  bytes[o++] = LOWER_A + Math.floor(check / RADIX);
+  bytes[o++] = LOWER_A + (check % RADIX);
+  out.length = o;
+}
+
+const scratch = new ByteWriter(32);
+
+/** Reads a mark from the bytes of a cell; -1 when they are not exactly what {@link writeMark} writes. */
+export function readMark(salt: number, bytes: Uint8Array, from: number, to: number): number {
+  if (to - from < 4 || to - from > 18) return -1;
+  let n = 0;
+  for (let i = from + 1; i < to - 2; i++) {
+    const digit = bytes[i] - 48;
+    if (digit < 0 || digit > 9) return -1;
+    n = n * 10 + digit;
+  }
+  if (n < 1) return -1;
+  scratch.length = 0;
+  writeMark(scratch, salt, n - 1);
+  if (scratch.length !== to - from) return -1;
+  for (let i = 0; i < scratch.length; i++) if (scratch.bytes[i] !== bytes[from + i]) return -1;
+  return n - 1;
+}
+
+/** The place (from 0) that a mark spells, or -1 when it is damaged or belongs to another table. Case and outer spaces do not matter. */
+export function parseMark(salt: number, text: string): number {
+  const bytes = encode(text.trim().toLowerCase());
+  return readMark(salt, bytes, 0, bytes.length);
+}

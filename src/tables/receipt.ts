@@ -1,0 +1,63 @@
+/** The receipt: what was hatched from what. It is checked before anything is compared or folded. */
+import { fingerprint } from "../bytes/hash.js";
+import { encode } from "../bytes/writer.js";
+import { TablesError } from "../errors/error.js";
+
+export const RECEIPT_FILE = "receipt.json";
+
+export interface ReceiptTable {
+  readonly name: string;
+  readonly file: string;
+  /** Rows written. */
+  readonly rows: number;
+  /** Records in the source. */
+  readonly records: number;
+  readonly titles: readonly string[];
+  /** xxHash64 of the file as it was written. */
+  readonly fingerprint: string;
+  readonly where?: string;
+  readonly sample?: number;
+}
+
+export interface Receipt {
+  readonly hatchfold: 1;
+  readonly source: {
+    /** Path from the folder of the tables to the source. */
+    readonly file: string;
+    readonly size: number;
+    /** xxHash64 of all its bytes. */
+    readonly fingerprint: string;
+    readonly format: string;
+    readonly encoding: string;
+  };
+  readonly plan: { readonly fingerprint: string; readonly text: string };
+  readonly tables: readonly ReceiptTable[];
+  /** Fingerprint of all the above. */
+  readonly seal: string;
+}
+
+export type Unsealed = Omit<Receipt, "seal">;
+
+export async function sealReceipt(receipt: Unsealed): Promise<Receipt> {
+  return { ...receipt, seal: await fingerprint(encode(JSON.stringify(receipt))) };
+}
+
+export function printReceipt(receipt: Receipt): string {
+  return `${JSON.stringify(receipt, null, 2)}\n`;
+}
+
+/** Reads a receipt and refuses one that was edited. */
+export async function readReceipt(text: string, file: string): Promise<Receipt> {
+  let parsed: unknown;
+  try {
+    parsed = JSON.parse(text.replace(/^\ufeff/, ""));
+  } catch {
+    throw new TablesError("receipt-broken", { file }, { file });
+  }
+  const { seal, ...rest } = (parsed ?? {}) as Receipt;
+  if (rest.hatchfold !== 1 || rest.source === undefined || rest.plan === undefined) {
+    throw new TablesError("receipt-broken", { file }, { file });
+  }
+  if ((await sealReceipt(rest)).seal !== seal) throw new TablesError("receipt-edited", { file }, { file });
+  return parsed as Receipt;
+}

@@ -1,0 +1,39 @@
+/** Runs a scanner over a whole source. */
+import { lineAndColumn, type ByteSource } from "../bytes/source.js";
+import { HatchFoldError } from "../errors/error.js";
+import type { Scanner } from "../formats/format.js";
+
+export interface ScanOptions {
+  readonly progress?: (done: number, size: number) => void;
+  readonly afterChunk?: () => Promise<void>;
+}
+
+/** Pieces of this size keep the window, and so the positions, small. */
+const PIECE = 1 << 18;
+
+export async function scanAll(source: ByteSource, scanner: Scanner, options: ScanOptions = {}): Promise<void> {
+  let done = 0;
+  try {
+    for await (const chunk of source.chunks()) {
+      for (let at = 0; at < chunk.length; at += PIECE) {
+        scanner.write(at === 0 && chunk.length <= PIECE ? chunk : chunk.subarray(at, at + PIECE));
+        if (options.afterChunk !== undefined) await options.afterChunk();
+      }
+      done += chunk.length;
+      options.progress?.(done, source.size);
+    }
+    scanner.end();
+    if (options.afterChunk !== undefined) await options.afterChunk();
+  } catch (error) {
+    throw await placed(error, source);
+  }
+}
+
+/** Adds file, line and column to an error that knows only its byte. */
+export async function placed(error: unknown, source: ByteSource): Promise<unknown> {
+  if (error instanceof HatchFoldError && error.place.byte !== undefined && error.place.line === undefined) {
+    const utf16 = error.code === "utf16";
+    error.place = { ...error.place, file: source.name, ...(utf16 ? {} : await lineAndColumn(source, error.place.byte)) };
+  }
+  return error;
+}

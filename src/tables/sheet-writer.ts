@@ -1,0 +1,71 @@
+/** Writes rows as delimited text (RFC 4180): comma, CR LF, quotes only where they are needed. */
+import { ByteWriter, encode } from "../bytes/writer.js";
+import type { Assembler, Row } from "./assemble.js";
+import { writeMark } from "./marks.js";
+
+const QUOTE = 0x22;
+const COMMA = 0x2c;
+const CR = 0x0d;
+const LF = 0x0a;
+const SPACE = 0x20;
+/** Bytes that make a cell need quotes. */
+const NEEDS_QUOTES = new Uint8Array(256);
+for (const b of [QUOTE, COMMA, CR, LF, 0x09, 0x3b]) NEEDS_QUOTES[b] = 1;
+
+/** Appends one cell. */
+export function writeCell(out: ByteWriter, bytes: Uint8Array, from: number, to: number): void {
+  out.ensure(2 * (to - from) + 2);
+  const target = out.bytes;
+  let o = out.length;
+  if (to > from && bytes[from] !== SPACE && bytes[to - 1] !== SPACE) {
+    let i = from;
+    while (i < to) {
+      const b = bytes[i];
+      if (NEEDS_QUOTES[b] === 1) break;
+      target[o++] = b;
+      i++;
+    }
+    if (i === to) {
+      out.length = o;
+      return;
+    }
+    o = out.length;
+  } else if (to === from) return;
+  target[o++] = QUOTE;
+  for (let i = from; i < to; i++) {
+    const b = bytes[i];
+    target[o++] = b;
+    if (b === QUOTE) target[o++] = QUOTE;
+  }
+  target[o++] = QUOTE;
+  out.length = o;
+}
+
+export function writeCells(out: ByteWriter, cells: readonly string[]): void {
+  for (const [i, cell] of cells.entries()) {
+    if (i > 0) out.byte(COMMA);
+    const bytes = encode(cell);
+    writeCell(out, bytes, 0, bytes.length);
+  }
+  out.byte(CR);
+  out.byte(LF);
+}
+
+/** Appends a row: mark, action, parent, and the columns in `slots`. */
+export function writeRow(out: ByteWriter, row: Row, slots: Int32Array, assembler: Assembler): void {
+  writeMark(out, row.table.salt, row.place);
+  out.byte(COMMA);
+  if (row.parent !== null) {
+    out.byte(COMMA);
+    const ident = assembler.identOf(row.parent);
+    writeCell(out, ident.bytes, 0, ident.length);
+  }
+  for (let i = 0; i < slots.length; i++) {
+    out.byte(COMMA);
+    const { bytes, from, to } = assembler.read(row, slots[i]);
+    writeCell(out, bytes, from, to);
+  }
+  out.ensure(2);
+  out.bytes[out.length++] = CR;
+  out.bytes[out.length++] = LF;
+}
