@@ -77,6 +77,8 @@ export class TableBaseline {
   readonly kindsSeen: Int32Array;
   /** One record, as a model for new ones. */
   model: Span | null = null;
+  /** The one record of the table is the whole document. */
+  isDocument = false;
 
   constructor(readonly table: TableGuide) {
     this.kindsSeen = new Int32Array(table.plan.columns.length);
@@ -121,7 +123,10 @@ export class Baseline implements RowReader {
       const { bytes, from, to } = this.assembler.read(row, row.table.node.nameSlot);
       kept.names.push(memberHash(row.parent?.place ?? -1, decode(bytes, from, to)));
     }
-    kept.model ??= { start: row.start, end: row.end };
+    if (kept.model === null) {
+      kept.model = { start: row.start, end: row.end };
+      kept.isDocument = row.table.plan.rows.steps.length === 0 && row.trail().length === 0;
+    }
 
     const sheet = this.sheets[row.table.index];
     if (sheet === null) return;

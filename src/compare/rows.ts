@@ -135,13 +135,16 @@ export class RowDiffer {
   }
 
   /** Cells that stand for the record itself, or for its name, cannot be emptied, nor filled over a record with fields. */
-  private blocked(snapshot: Snapshot, slot: number, value: NewValue): "cell-emptied" | "name-empty" | "rest-filled" | null {
+  private blocked(snapshot: Snapshot, slot: number, value: NewValue): "cell-emptied" | "name-empty" | "rest-filled" | "rest-list" | "rest-keyed" | null {
     const column = snapshot.table.plan.columns[slot];
     if (column.at.end === "key") return value.kind === Kind.Text ? null : "name-empty";
     if (column.at.steps.length === 0) {
       if (value.kind === Kind.Absent) return "cell-emptied";
       return snapshot.kinds[slot] === Kind.Absent ? "rest-filled" : null;
     }
+    const holds = holderOf(snapshot.table, column);
+    if (holds === "list" && value.kind > Kind.Null && value.kind !== Kind.EmptyList) return "rest-list";
+    if (holds === "keyed" && value.kind > Kind.Null && value.kind !== Kind.EmptyRecord) return "rest-keyed";
     if (column.at.steps.at(-1)?.kind === "place" && (value.kind === Kind.Absent || snapshot.kinds[slot] === Kind.Absent)) return "cell-emptied";
     return null;
   }
@@ -156,7 +159,7 @@ export class RowDiffer {
       if (steps.length === 0) continue;
       const place = sheet.place(row, columns[slot].title, content);
       const parts = columns.flatMap((one, i) => (i !== slot && one.at.steps.length > steps.length && startsWith(one.at.steps, steps) ? [i] : []));
-      const filled = parts.some((part) => kindOf(part) !== Kind.Absent) || (value.kind !== Kind.EmptyList && this.holdsRows(snapshot, steps));
+      const filled = parts.some((part) => kindOf(part) !== Kind.Absent) || this.holdsRows(snapshot, steps);
       if (value.kind !== Kind.Absent && snapshot.kinds[slot] === Kind.Absent && filled) this.problems.add("rest-filled", { title: columns[slot].title }, place);
       const rest = columns.findIndex((one, i) => i !== slot && one.at.steps.length > 0 && one.at.steps.length < steps.length && startsWith(steps, one.at.steps));
       const left = rest < 0 ? Kind.Absent : kindOf(rest);
@@ -167,9 +170,11 @@ export class RowDiffer {
   }
 
   private holdsRows(snapshot: Snapshot, steps: readonly Step[]): boolean {
-    return snapshot.table.children.some(
-      (child) => startsWith(child.steps, steps) && this.baseline.tables[child.index].parents.find(new Set([snapshot.place])).size > 0,
-    );
+    return snapshot.table.nested.some((inner) => {
+      if (!startsWith(inner.steps, steps)) return false;
+      const { records, parents } = this.baseline.tables[inner.table.index];
+      return inner.table.parent === snapshot.table ? parents.find(new Set([snapshot.place])).size > 0 : records > 0;
+    });
   }
 
   private blankBeyond(snapshot: Snapshot, sheet: Sheet, from: number): boolean {
@@ -197,6 +202,17 @@ export class RowDiffer {
   private heal(sheet: Sheet, row: number, column: string, found: string, restored: string, why: string): void {
     this.healed.push({ table: sheet.table.plan.name, row, column, found, restored, why });
   }
+}
+
+/** What the column's place holds when it is filled: the rows of another table, as a list or as a keyed record. */
+export function holderOf(table: TableGuide, column: ColumnPlan): "list" | "keyed" | null {
+  const { steps } = column.at;
+  for (const inner of steps.length === 0 ? [] : table.nested) {
+    if (!startsWith(inner.steps, steps)) continue;
+    if (inner.steps.length === steps.length) return "list";
+    if (inner.steps.length === steps.length + 1 && inner.steps.at(-1)?.kind === "any") return "keyed";
+  }
+  return null;
 }
 
 /** Values of a row by title, as an expression sees them. */

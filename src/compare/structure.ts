@@ -113,7 +113,10 @@ export class Structure {
     const moved = this.differing.filter((row) => row.snapshot.table === table && row.parent !== null);
     const { parent } = table;
     if (parent === null) {
-      for (const row of news) row.target = "top";
+      for (const row of news) {
+        row.target = "top";
+        if (this.baseline.tables[table.index].isDocument) this.problems.add("document-row", {}, row.sheet.place(row.row));
+      }
       return;
     }
     const find = this.finder(parent, [...news.map((row) => row.parentText), ...moved.map((row) => row.parent!)]);
@@ -162,6 +165,9 @@ export class Structure {
 
   /** Nothing may be edited in, or added to, a record that goes away. */
   private checkRemovals(): void {
+    for (const row of this.differing) {
+      if (row.removed && row.snapshot.trail.length === 0) this.problems.add("document-row", {}, row.sheet.place(row.row, "fold action", "remove"));
+    }
     const removed = this.differing.filter((row) => row.removed).sort((a, b) => a.snapshot.span.start - b.snapshot.span.start);
     if (removed.length === 0) return;
     const goesWith = (at: number): DifferingRow | undefined => removed.find((row) => row.snapshot.span.start <= at && at < row.snapshot.span.end);

@@ -15,6 +15,8 @@ export interface TableGuide {
   readonly parent: TableGuide | null;
   /** Tables whose records are inside the records of this one. */
   readonly children: TableGuide[];
+  /** All tables whose rows are somewhere inside the records of this one, said or not. */
+  readonly nested: { readonly steps: readonly Step[]; readonly table: TableGuide }[];
   /** Slot of the key column, or -1. A row's slots are its columns, in the order of the plan. */
   readonly keySlot: number;
   /** From the parent's record (or the top) to the list of these records. */
@@ -71,6 +73,7 @@ export function compileGuide(plan: Plan, format: Format): Guide {
       node,
       parent,
       children: [],
+      nested: [],
       keySlot: table.key === undefined ? -1 : table.columns.findIndex((column) => column.title === table.key),
       steps: parent === null ? table.rows.steps : (stepsBetween(parent.plan.rows, table.rows) ?? []),
       salt: markSalt(table.name),
@@ -80,6 +83,10 @@ export function compileGuide(plan: Plan, format: Format): Guide {
     parent?.children.push(guide);
   }
   for (const guide of tables) {
+    for (const table of tables) {
+      const steps = table === guide ? null : stepsBetween(guide.plan.rows, table.plan.rows);
+      if (steps !== null) guide.nested.push({ steps, table });
+    }
     for (const [slot, column] of guide.plan.columns.entries()) placeColumn(guide, column, slot, step);
   }
   return { root, tables };

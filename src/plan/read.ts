@@ -1,5 +1,5 @@
 /** Reads a plan: YAML 1.2, checked against the schema, each error with line, column and the nearest right word. */
-import { isMap, LineCounter, parseDocument, type Document, type Node } from "yaml";
+import { isMap, LineCounter, parseDocument, visit, type Document, type Node } from "yaml";
 import { PlanError, type Place } from "../errors/error.js";
 import { nearest } from "../errors/nearest.js";
 import { parsePath, stepsBetween, type Path } from "./path.js";
@@ -23,12 +23,23 @@ export function readPlan(text: string, file = "plan"): Plan {
   };
   const broken = doc.errors[0];
   if (broken !== undefined) throw new PlanError("plan-yaml", { reason: broken.message.split("\n")[0] }, place(broken.pos[0]));
+  refuseProto(doc, place);
   const parsed = planSchema.safeParse(doc.toJS());
   if (!parsed.success) {
     const issue = parsed.error.issues[0];
     throw explain(issue, doc, place);
   }
-  return new Reader(parsed.data, (path) => place(keyOffset(doc, path)), text).plan();
+  return new Reader(parsed.data, (path) => place(keyOffset(doc, path)), doc, text).plan();
+}
+
+/** `__proto__` is only a name, but not one that every library downstream keeps: it is refused as a title. */
+function refuseProto(doc: Document, place: (offset: number | undefined) => Place): void {
+  visit(doc, {
+    Pair(_, pair) {
+      const key = pair.key as Node & { value?: unknown };
+      if (key.value === "__proto__") throw new PlanError("plan-title-taken", { table: "tables", title: "__proto__" }, place(key.range?.[0]));
+    },
+  });
 }
 
 type Issue = NonNullable<ReturnType<typeof planSchema.safeParse>["error"]>["issues"][number];
@@ -67,13 +78,21 @@ class Reader {
   constructor(
     private readonly input: PlanInput,
     private readonly place: (path: readonly string[]) => Place,
+    private readonly doc: Document,
     private readonly text: string,
   ) {}
 
+  /** Keys in the order of the text: JavaScript would put those that look like numbers first. */
+  private order(path: readonly string[], entries: object): string[] {
+    const map = this.doc.getIn(path, true);
+    const written = isMap(map) ? map.items.map((item) => String((item.key as { value?: unknown }).value)) : [];
+    return Object.keys(entries).sort((a, b) => written.indexOf(a) - written.indexOf(b));
+  }
+
   plan(): Plan {
-    const names = Object.keys(this.input.tables);
+    const names = this.order(["tables"], this.input.tables);
     if (names.length === 0) throw new PlanError("plan-no-tables", {}, this.place(["tables"]));
-    const tables = Object.entries(this.input.tables).map(([name, table]) => this.table(name, table));
+    const tables = names.map((name) => this.table(name, this.input.tables[name]));
     const seen = new Map<string, string>();
     for (const table of tables) {
       const fold = table.name.normalize("NFC").toLowerCase();
@@ -102,7 +121,7 @@ class Reader {
     if (/[/\\\u0000-\u001f:*?"<>|]/.test(name) || name.trim() !== name || name === "" || name.startsWith(".")) {
       throw new PlanError("plan-table-name", { table: name }, this.place(where));
     }
-    const columns = Object.entries(table.columns).map(([title, column]) => this.column(name, title, column));
+    const columns = this.order([...where, "columns"], table.columns).map((title) => this.column(name, title, table.columns[title]));
     if (table.key !== undefined && !columns.some((column) => column.title === table.key)) {
       const titles = columns.map((column) => column.title);
       throw new PlanError("plan-no-such-column", { table: name, column: table.key, nearest: nearest(table.key, titles), titles }, this.place([...where, "key"]));
@@ -124,7 +143,7 @@ class Reader {
     }
     return {
       title,
-      at: this.path(column.at, [...where, "at"]),
+      at: this.columnPath(column.at, [...where, "at"]),
       type: column.type ?? "any",
       blank: column.blank ?? "absent",
       required: column.required ?? false,
@@ -133,6 +152,13 @@ class Reader {
       choices,
       check: column.check,
     };
+  }
+
+  private columnPath(text: string, where: readonly string[]): Path {
+    const path = this.path(text, where);
+    if (path.steps.some((step) => step.kind === "any")) throw new PlanError("plan-column-star", { path: text }, this.place(where));
+    if (path.end !== "value" && path.steps.length > 0) throw new PlanError("plan-path", { path: text }, this.place(where));
+    return path;
   }
 
   private path(text: string, where: readonly string[]): Path {

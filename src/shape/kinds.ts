@@ -237,7 +237,7 @@ function cleanName(name: string): string {
     .trim()
     .slice(0, 60)
     .trim();
-  return clean === "" || /^(?:con|prn|aux|nul|com\d|lpt\d)$/i.test(clean) ? `table ${clean}`.trim() : clean;
+  return clean === "" || /^(?:__proto__|con|prn|aux|nul|com\d|lpt\d)$/i.test(clean) ? `table ${clean}`.trim() : clean;
 }
 
 export function kindPath(kind: RecordKind): string {

@@ -46,7 +46,11 @@ async function cutRun(source: ByteSource, run: readonly Cut[], refilled: Readonl
   const first = run[0];
   const last = run[run.length - 1];
   const cut = (start: number, end: number, emptied: number | null = null): Run => ({ splice: { start, end, pieces: [] }, spans: run, emptied });
-  if (first.before.byte === COLON) return { splice: { start: first.start, end: last.end, pieces: [encode("[]")] }, spans: run, emptied: null };
+  if (first.before.byte === COLON) {
+    // a record that stands alone where others have a list
+    const pieces = refilled.has(first.start) ? [] : [encode("[]")];
+    return { splice: { start: first.start, end: last.end, pieces }, spans: run, emptied: first.start };
+  }
   if (first.before.byte === COMMA) return cut((await tokenBefore(source, first.before.at)).at + 1, last.end);
   if (last.after.byte === COMMA) return cut(first.start, (await tokenAfter(source, last.after.at + 1)).at);
   const open = first.before.at;

@@ -40,11 +40,11 @@ export class JsonRenderer implements Renderer {
     }
     const places: { edit: AddEdit; holder: Holder }[] = [];
     for (const edit of edits) if (edit.kind === "add") places.push({ edit, holder: await this.holder(edit) });
-    const refilled = new Set(places.flatMap(({ holder }) => (holder.kind === "filled" ? [holder.layout.start] : [])));
+    const refilled = new Set(places.flatMap(({ holder }) => (holder.kind === "filled" || holder.kind === "single" ? [holder.layout.start] : [])));
     const runs = await cutRuns(this.source, [...removed, ...drops], refilled);
     const emptied = new Set(runs.flatMap((run) => (run.emptied === null ? [] : [run.emptied])));
-    const added = new Map<number, number>();
-    for (const { edit, holder } of places) splices.push(await this.add(edit, holder, emptied, added));
+    const added = new Set<number>();
+    for (const { edit, holder } of places) splices.push(...(await this.add(edit, holder, emptied, added)));
     const moved = edits.flatMap((edit) => (edit.kind === "add" ? movedIn(edit.records) : []));
     return nestSplices(splices, runs, moved, removed);
   }
@@ -209,32 +209,26 @@ export class JsonRenderer implements Renderer {
     return (await this.source.read(layout.start, layout.start + 1))[0] === 0x6e;
   }
 
-  private async add(edit: AddEdit, holder: Holder, emptied: ReadonlySet<number>, added: Map<number, number>): Promise<Splice> {
+  private async add(edit: AddEdit, holder: Holder, emptied: ReadonlySet<number>, added: Set<number>): Promise<Splice[]> {
     const { layout, style } = holder;
     if (holder.kind === "missing" || holder.kind === "null") {
       const content = holder.steps.reduceRight<Branch | Records>(
         (inner, step) => (step.kind === "any" ? inner : { list: false, parts: new Map([[stepName(step), inner]]) }),
         { keyed: holder.keyed, records: edit.records },
       );
-      return holder.kind === "null" ? { start: layout.start, end: layout.end, pieces: await this.value(content, null, style) } : this.addMember(edit, holder, content);
+      return [holder.kind === "null" ? { start: layout.start, end: layout.end, pieces: await this.value(content, null, style) } : await this.addMember(edit, holder, content)];
     }
     const model = edit.model === null ? null : await readLayout(this.source, edit.model.start);
     const inner = innerStyle(style);
     const pieces: Piece[] = [];
     for (const record of edit.records) pieces.push(await this.record(record, model, style, inner, holder.keyed));
     const joined = join(pieces, style.between);
-    if (holder.kind === "single") return this.wrapSingle(layout, joined);
+    if (holder.kind === "single") return wrapSingle(layout, joined, emptied.has(layout.start));
     const last = layout.parts.at(-1);
-    if (last === undefined) return { start: layout.start + 1, end: layout.end - 1, pieces: [encode(style.open), ...joined, encode(style.close)] };
+    if (last === undefined) return [{ start: layout.start + 1, end: layout.end - 1, pieces: [encode(style.open), ...joined, encode(style.close)] }];
     const alone = emptied.has(layout.start) && !added.has(layout.start);
-    added.set(layout.start, 1);
-    return { start: last.end, end: last.end, pieces: alone ? joined : [encode(style.between), ...joined] };
-  }
-
-  /** `{…}` where others have a list becomes `[{…}, …]`. */
-  private wrapSingle(layout: Layout, pieces: readonly Piece[]): Splice {
-    const record: Piece = { start: layout.start, end: layout.end, splices: [] };
-    return { start: layout.start, end: layout.end, pieces: [encode("["), record, encode(", "), ...pieces, encode("]")] };
+    added.add(layout.start);
+    return [{ start: last.end, end: last.end, pieces: alone ? joined : [encode(style.between), ...joined] }];
   }
 
   private async addMember(edit: AddEdit, holder: EmptyHolder, content: Branch | Records): Promise<Splice> {
@@ -309,6 +303,16 @@ function branchOf(record: NewRecord): Branch {
     else at.parts.set(stepName(names[names.length - 1]), { keyed, records });
   }
   return own;
+}
+
+/** `{…}` where others have a list becomes `[{…}, …]`, or `[…]` when the record itself goes away. */
+function wrapSingle(layout: Layout, pieces: readonly Piece[], gone: boolean): Splice[] {
+  const { start, end } = layout;
+  if (gone) return [{ start: end, end, pieces: [encode("["), ...pieces, encode("]")] }];
+  return [
+    { start, end: start, pieces: [encode("[")] },
+    { start: end, end, pieces: [encode(", "), ...pieces, encode("]")] },
+  ];
 }
 
 function movedIn(records: readonly (NewRecord | MovedRecord)[]): Span[] {

@@ -1,0 +1,44 @@
+/** Edited tables as rows of cells: read and written with CSV packages, not with the code under test. */
+import { parse } from "csv-parse/sync";
+import { stringify } from "csv-stringify/sync";
+import { MemoryTables } from "hatch-fold";
+
+export type Rows = string[][];
+
+export const MARK = "fold mark";
+export const ACTION = "fold action";
+
+export function readRows(tables: MemoryTables, file: string): Rows {
+  return parse(tables.contents.get(file) as Buffer, { bom: true, relax_column_count: true, record_delimiter: ["\r\n", "\n", "\r"], skip_empty_lines: false });
+}
+
+export function writeRows(tables: MemoryTables, file: string, rows: Rows, options: { delimiter?: string; line?: string } = {}): void {
+  const text = stringify(rows, { delimiter: options.delimiter ?? ",", record_delimiter: options.line ?? "\r\n", quoted_match: /[\r\n]/ });
+  tables.contents.set(file, new TextEncoder().encode(text));
+}
+
+/** Table files, without the receipt. */
+export function sheetFiles(tables: MemoryTables): string[] {
+  return [...tables.contents.keys()].filter((file) => file.endsWith(".csv"));
+}
+
+export function copyTables(tables: MemoryTables): MemoryTables {
+  return new MemoryTables(tables.contents);
+}
+
+/** Edits one sheet in place. */
+export function edit(tables: MemoryTables, file: string, change: (rows: Rows, titles: string[]) => Rows | void): MemoryTables {
+  const rows = readRows(tables, file);
+  writeRows(tables, file, change(rows, rows[0]) ?? rows);
+  return tables;
+}
+
+/** Sets one cell by row number (header = 1) and title. */
+export function setCell(tables: MemoryTables, file: string, row: number, title: string, value: string): MemoryTables {
+  return edit(tables, file, (rows, titles) => {
+    rows[row - 1][titles.indexOf(title)] = value;
+  });
+}
+
+export const text = (bytes: Uint8Array): string => new TextDecoder("utf-8", { ignoreBOM: true }).decode(bytes);
+export const bytes = (value: string): Uint8Array => new TextEncoder().encode(value);
