@@ -5,6 +5,7 @@
  * listener what it meets. It works on bytes in UTF-8; other encodings are turned into UTF-8 before it.
  */
 import type { ByteSource } from "../bytes/source.js";
+import type { ByteWriter } from "../bytes/writer.js";
 import type { WindowScanner } from "../bytes/window.js";
 import type { Renderer } from "./render.js";
 
@@ -144,7 +145,9 @@ export interface Format {
   scanner(root: GuideNode, listener: Listener): Scanner;
   /** The text of a value as a person reads it: escapes resolved, quotes gone. */
   decode(bytes: Uint8Array, start: number, end: number, kind: Kind): string;
-  /** The exact bytes of a member name in this format, when it needs no escape. */
+  /** The same as bytes, appended to `out`; false when that takes more than swapping simple escapes. */
+  unescape(bytes: Uint8Array, start: number, end: number, out: ByteWriter): boolean;
+  /** The bytes that a member name most likely has in a file. */
   encodeName(name: string): Uint8Array;
   renderer(source: ByteSource, manner: Manner): Renderer;
 }

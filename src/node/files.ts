@@ -44,12 +44,20 @@ export class FileSource implements ByteSource {
   }
 
   async *chunks(start = 0): AsyncIterable<Uint8Array> {
-    const bytes = Buffer.allocUnsafe(Math.min(CHUNK, Math.max(1, this.size - start)));
-    for (let at = start; ; ) {
-      const got = await this.fill(bytes, at);
-      if (got === 0) return;
-      yield bytes.subarray(0, got);
-      at += got;
+    // two buffers: the next piece is read while this one is worked on
+    const buffers = [0, 1].map(() => Buffer.allocUnsafe(Math.min(CHUNK, Math.max(1, this.size - start))));
+    let at = start;
+    let coming = this.fill(buffers[0], at);
+    try {
+      for (let turn = 0; ; turn ^= 1) {
+        const got = await coming;
+        if (got === 0) return;
+        at += got;
+        coming = this.fill(buffers[turn ^ 1], at);
+        yield buffers[turn].subarray(0, got);
+      }
+    } finally {
+      await coming.catch(() => 0);
     }
   }
 

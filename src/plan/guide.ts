@@ -23,6 +23,8 @@ export interface TableGuide {
   readonly steps: readonly Step[];
   /** Starting value of the check characters of this table's marks. */
   readonly salt: number;
+  /** By slot: 1 where the sheet shows another word for the value (choices). */
+  readonly spelled: Uint8Array;
   /** Titles of the sheet, in order: mark, action, parent, columns. */
   readonly titles: readonly string[];
 }
@@ -74,6 +76,7 @@ export function compileGuide(plan: Plan, format: Format): Guide {
       parent,
       children: [],
       nested: [],
+      spelled: Uint8Array.from(table.columns, (column) => (column.choices === undefined ? 0 : 1)),
       keySlot: table.key === undefined ? -1 : table.columns.findIndex((column) => column.title === table.key),
       steps: parent === null ? table.rows.steps : (stepsBetween(parent.plan.rows, table.rows) ?? []),
       salt: markSalt(table.name),

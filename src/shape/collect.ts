@@ -1,5 +1,4 @@
 /** The survey's listener: grows a tree of places while a scanner goes through the source. */
-import { encode } from "../bytes/writer.js";
 import { Kind, type Format, type GuideNode, type Listener, type Scanner } from "../formats/format.js";
 import { looksKeyed } from "./keyed.js";
 import { ShapeNode } from "./node.js";
@@ -52,7 +51,7 @@ export class Collector implements Listener {
     if (name === null) return (shape.item = node);
     const many = shape.byName.size;
     if (many >= MANY_NAMES && (many >= TOO_MANY_NAMES || (many % MANY_NAMES === 0 && looksKeyed(shape)))) return shape.collapse();
-    shape.addName(name, node, encode(name));
+    shape.addName(name, node, this.format.encodeName(name));
     return node;
   }
 

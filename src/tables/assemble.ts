@@ -8,6 +8,7 @@
 import { ByteWriter, encode } from "../bytes/writer.js";
 import { Kind, Take, type Format, type GuideNode, type Listener, type Scanner, type Trail } from "../formats/format.js";
 import type { Guide, TableGuide } from "../plan/guide.js";
+import type { ColumnPlan } from "../plan/plan.js";
 import { spellCell } from "./spelling.js";
 import { writeMark } from "./marks.js";
 
@@ -70,7 +71,7 @@ export class Assembler implements Listener {
 
   constructor(
     guide: Guide,
-    private readonly format: Format,
+    readonly format: Format,
     private readonly reader: RowReader,
     private readonly spans = false,
   ) {
@@ -209,6 +210,8 @@ export class CellContent {
   bytes: Uint8Array = new Uint8Array(0);
   from = 0;
   to = 0;
+  private readonly unescaped = new ByteWriter(256);
+  private readonly constants = new Map<ColumnPlan, Uint8Array[]>();
 
   constructor(private readonly assembler: Assembler) {}
 
@@ -218,23 +221,43 @@ export class CellContent {
     const to = row.to[slot];
     const column = row.table.plan.columns[slot];
     const bytes = row.pinned[slot] === 1 ? row.scratch.bytes : this.assembler.window;
-    if (column.choices === undefined) {
-      const asItIs =
-        kind === Kind.Text
-          ? row.plain[slot] === 1 && to > from && CAREFUL[bytes[from]] === 0
-          : kind >= Kind.Number || (kind === Kind.Absent && column.blank === "absent");
-      if (asItIs && kind < Kind.EmptyList) {
-        this.bytes = bytes;
-        this.from = from;
-        this.to = kind === Kind.Absent ? from : to;
-        return;
-      }
+    if (isAsItIs(row, slot, kind, bytes)) {
+      this.bytes = bytes;
+      this.from = from;
+      this.to = to;
+      return;
     }
-    const text = kind === Kind.Absent || kind === Kind.Null ? "" : this.assembler.decode(row, slot);
-    this.bytes = encode(spellCell(kind as Kind, text, column));
     this.from = 0;
+    if (kind <= Kind.Null || kind >= Kind.EmptyList || (kind === Kind.Text && to === from)) {
+      const known = this.constants.get(column) ?? this.spellConstants(column);
+      this.bytes = known[kind];
+    } else if (kind === Kind.Text && row.table.spelled[slot] === 0 && this.unescape(bytes, from, to)) {
+      this.bytes = this.unescaped.bytes;
+      this.to = this.unescaped.length;
+      return;
+    } else this.bytes = encode(spellCell(kind as Kind, this.assembler.decode(row, slot), column));
     this.to = this.bytes.length;
   }
+
+  private unescape(bytes: Uint8Array, from: number, to: number): boolean {
+    this.unescaped.length = 0;
+    return this.assembler.format.unescape(bytes, from, to, this.unescaped) && CAREFUL[this.unescaped.bytes[0]] === 0;
+  }
+
+  /** Spellings that do not depend on the value, by kind. */
+  private spellConstants(column: ColumnPlan): Uint8Array[] {
+    const known: Uint8Array[] = [];
+    for (const kind of [Kind.Absent, Kind.Null, Kind.Text, Kind.EmptyList, Kind.EmptyRecord]) known[kind] = encode(spellCell(kind, "", column));
+    this.constants.set(column, known);
+    return known;
+  }
+}
+
+/** The value's own bytes are what the sheet shows: most values, so most cells never become a string. */
+export function isAsItIs(row: Row, slot: number, kind: number, bytes: Uint8Array): boolean {
+  if (row.table.spelled[slot] === 1) return false;
+  if (kind === Kind.Text) return row.plain[slot] === 1 && row.to[slot] > row.from[slot] && CAREFUL[bytes[row.from[slot]]] === 0;
+  return kind > Kind.Text && kind < Kind.EmptyList;
 }
 
 function pin(row: Row, window: Uint8Array): void {

@@ -66,7 +66,10 @@ interface Sheet {
   readonly table: TableGuide;
   readonly slots: Int32Array;
   readonly titles: readonly string[];
-  readonly out: ByteWriter;
+  out: ByteWriter;
+  /** The buffer being written away while `out` fills. */
+  away: ByteWriter;
+  writing: Promise<void>;
   file: Awaited<ReturnType<TablesSink["create"]>> | null;
   rows: number;
   readonly hash: Fingerprinter;
@@ -86,7 +89,7 @@ class SheetsWriter implements RowReader {
       const slots = filter.slots(table);
       const fixed = table.titles.slice(0, table.titles.length - table.plan.columns.length);
       const titles = [...fixed, ...[...slots].map((slot) => table.plan.columns[slot].title)];
-      return { table, slots, titles, out: new ByteWriter(4096), file: null, rows: 0, hash: hashes[i] };
+      return { table, slots, titles, out: new ByteWriter(4096), away: new ByteWriter(4096), writing: Promise.resolve(), file: null, rows: 0, hash: hashes[i] };
     });
   }
 
@@ -107,19 +110,24 @@ class SheetsWriter implements RowReader {
   }
 
   async flush(all: boolean): Promise<void> {
-    for (const { out, file, hash } of this.sheets) {
-      if (out.length > (all ? 0 : FLUSH)) {
-        const bytes = out.bytes.subarray(0, out.length);
-        hash.update(bytes);
-        await file!.write(bytes);
-        out.clear();
-      }
+    for (const sheet of this.sheets) {
+      if (sheet.out.length <= (all ? 0 : FLUSH)) continue;
+      await sheet.writing;
+      [sheet.out, sheet.away] = [sheet.away, sheet.out];
+      const bytes = sheet.away.bytes.subarray(0, sheet.away.length);
+      sheet.out.clear();
+      sheet.hash.update(bytes);
+      sheet.writing = sheet.file!.write(bytes);
+      sheet.writing.catch(() => undefined); // told when it is waited for
     }
   }
 
   async end(): Promise<void> {
     await this.flush(true);
-    for (const sheet of this.sheets) await sheet.file!.close();
+    for (const sheet of this.sheets) {
+      await sheet.writing;
+      await sheet.file!.close();
+    }
   }
 
   describe(table: TableGuide): ReceiptTable {

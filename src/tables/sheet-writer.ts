@@ -1,6 +1,6 @@
 /** Writes rows as delimited text (RFC 4180): comma, CR LF, quotes only where they are needed. */
 import { ByteWriter, encode } from "../bytes/writer.js";
-import type { Assembler, Row } from "./assemble.js";
+import { isAsItIs, type Assembler, type Row } from "./assemble.js";
 import { writeMark } from "./marks.js";
 
 const QUOTE = 0x22;
@@ -13,9 +13,10 @@ const NEEDS_QUOTES = new Uint8Array(256);
 for (const b of [QUOTE, COMMA, CR, LF, 0x09, 0x3b]) NEEDS_QUOTES[b] = 1;
 
 /** Appends one cell. */
-export function writeCell(out: ByteWriter, bytes: Uint8Array, from: number, to: number): void {
-  out.ensure(2 * (to - from) + 2);
+export function writeCell(out: ByteWriter, bytes: Uint8Array, from: number, to: number, comma = false): void {
+  out.ensure(2 * (to - from) + 3);
   const target = out.bytes;
+  if (comma) target[out.length++] = COMMA;
   let o = out.length;
   if (to > from && bytes[from] !== SPACE && bytes[to - 1] !== SPACE) {
     let i = from;
@@ -56,14 +57,20 @@ export function writeRow(out: ByteWriter, row: Row, slots: Int32Array, assembler
   writeMark(out, row.table.salt, row.place);
   out.byte(COMMA);
   if (row.parent !== null) {
-    out.byte(COMMA);
     const ident = assembler.identOf(row.parent);
-    writeCell(out, ident.bytes, 0, ident.length);
+    writeCell(out, ident.bytes, 0, ident.length, true);
   }
+  const { kinds, from, to, pinned } = row;
+  const { window } = assembler;
+  const scratch = row.scratch.bytes;
   for (let i = 0; i < slots.length; i++) {
-    out.byte(COMMA);
-    const { bytes, from, to } = assembler.read(row, slots[i]);
-    writeCell(out, bytes, from, to);
+    const slot = slots[i];
+    const bytes = pinned[slot] === 1 ? scratch : window;
+    if (isAsItIs(row, slot, kinds[slot], bytes)) writeCell(out, bytes, from[slot], to[slot], true);
+    else {
+      const content = assembler.read(row, slot);
+      writeCell(out, content.bytes, content.from, content.to, true);
+    }
   }
   out.ensure(2);
   out.bytes[out.length++] = CR;

@@ -1,11 +1,10 @@
 /** JSON (RFC 8259). */
-import { encode } from "../../bytes/writer.js";
 import { decode } from "../../bytes/writer.js";
 import { Kind, type Format } from "../format.js";
 import { JsonRenderer } from "./render.js";
 import { JsonScanner } from "./scan.js";
 import { sniff } from "./sniff.js";
-import { decodeText } from "./text.js";
+import { decodeText, encodeName, unescape } from "./text.js";
 
 export const json: Format = {
   name: "json",
@@ -14,6 +13,7 @@ export const json: Format = {
   sniff,
   scanner: (root, listener) => new JsonScanner(root, listener),
   decode: (bytes, start, end, kind) => (kind === Kind.Text ? decodeText(bytes, start, end) : decode(bytes, start, end)),
-  encodeName: encode,
+  unescape,
+  encodeName,
   renderer: (source, manner) => new JsonRenderer(source, manner),
 };

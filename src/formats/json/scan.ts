@@ -7,7 +7,6 @@
  */
 import { WindowScanner } from "../../bytes/window.js";
 import { utf8Length } from "../../bytes/utf8.js";
-import { decode } from "../../bytes/writer.js";
 import { SourceError } from "../../errors/error.js";
 import type { Code, Facts } from "../../errors/words.js";
 import { Kind, Take, type GuideNode, type Listener, type Manner, type Scanner, type Trail, type TrailStep } from "../format.js";
@@ -41,6 +40,10 @@ for (let b = 0; b < 256; b++) {
 const ESCAPED = new Uint8Array(256);
 for (const c of '"\\/bfnrt') ESCAPED[c.charCodeAt(0)] = 1;
 
+/** White space between tokens. */
+const SPACE = new Uint8Array(256);
+for (const c of " \n\r\t") SPACE[c.charCodeAt(0)] = 1;
+
 const enum State {
   /** At the top, before the value. `|{"a": 1}` */
   Top,
@@ -67,18 +70,13 @@ const enum Level {
 
 const CUT = -1;
 const MAP_FROM = 12;
-const LITERALS = [
-  { first: 0x74, bytes: [0x74, 0x72, 0x75, 0x65], kind: Kind.True },
-  { first: 0x66, bytes: [0x66, 0x61, 0x6c, 0x73, 0x65], kind: Kind.False },
-  { first: 0x6e, bytes: [0x6e, 0x75, 0x6c, 0x6c], kind: Kind.Null },
-];
+const TRUE = [0x74, 0x72, 0x75, 0x65];
+const FALSE = [0x66, 0x61, 0x6c, 0x73, 0x65];
+const NULL = [0x6e, 0x75, 0x6c, 0x6c];
 
 export class JsonScanner extends WindowScanner implements Scanner {
   nameStart = 0;
   nameEnd = 0;
-  namePlain = true;
-  memberStart = 0;
-  memberEnd = 0;
   readonly manner: Manner = { rawHigh: false, escapedHigh: false };
   private pos = 0;
   private state: State = State.Top;
@@ -109,6 +107,15 @@ export class JsonScanner extends WindowScanner implements Scanner {
     listener.scanner = this;
   }
 
+  get namePlain(): boolean {
+    return this.window.subarray(this.nameStart, this.nameEnd).indexOf(BACKSLASH) < 0;
+  }
+  get memberStart(): number {
+    return this.base + this.nameStart;
+  }
+  get memberEnd(): number {
+    return this.base + this.nameEnd;
+  }
   get done(): boolean {
     return this.state === State.Done;
   }
@@ -151,101 +158,114 @@ export class JsonScanner extends WindowScanner implements Scanner {
   private run(from: number, limit: number, final: boolean): number {
     const buf = this.window;
     const listener = this.listener;
+    const { nodes, kinds, counts } = this;
+    // a local copy of the state, put back at every way out: this loop is where the time goes
+    let state = this.state;
     buf[limit] = QUOTE; // a sentinel: every inner loop stops at it
     let i = from;
     for (;;) {
       let c = buf[i];
-      while (c <= 0x20 && (c === 0x20 || c === 0x0a || c === 0x0d || c === 0x09)) c = buf[++i];
-      if (i >= limit || this.state === State.Done) {
-        if (this.state === State.Done && i < limit && this.fragmentAt < 0) this.fail("json-trailing", i, limit);
+      while (SPACE[c] === 1) c = buf[++i];
+      if (i >= limit || state === State.Done) {
+        if (state === State.Done && i < limit && this.fragmentAt < 0) this.fail("json-trailing", i, limit);
+        this.state = state;
         return i;
       }
       const token = i;
       let node: GuideNode | null;
-      switch (this.state) {
-        case State.After:
-          if (c === COMMA) {
-            this.state = this.kinds[this.depth - 1] === Level.Record ? State.Name : State.Item;
-            i++;
-            continue;
-          }
-          this.expectClose(c, i, limit);
-          this.closeLevel(++i);
+      if (state === State.After) {
+        if (c === COMMA) {
+          state = kinds[this.depth - 1] === Level.Record ? State.Name : State.Item;
+          i++;
           continue;
-        case State.FirstName:
-        case State.Name: {
-          if (c === CLOSE_RECORD && this.state === State.FirstName) {
-            this.closeLevel(++i);
-            continue;
-          }
-          if (c !== QUOTE) this.fail("json-name", i, limit);
-          const end = this.string(buf, i + 1, limit);
-          if (end === CUT) return this.cut(token, final, limit);
-          this.nameStart = i + 1;
-          this.nameEnd = end;
-          this.namePlain = this.plain;
-          this.memberStart = this.base + i + 1;
-          this.memberEnd = this.base + end;
-          i = end + 1;
-          c = buf[i];
-          while (c <= 0x20 && (c === 0x20 || c === 0x0a || c === 0x0d || c === 0x09)) c = buf[++i];
-          if (i >= limit) return this.cut(token, final, limit);
-          if (c !== COLON) this.fail("json-colon", i, limit);
-          c = buf[++i];
-          while (c <= 0x20 && (c === 0x20 || c === 0x0a || c === 0x0d || c === 0x09)) c = buf[++i];
-          if (i >= limit) return this.cut(token, final, limit);
-          const parent = this.nodes[this.depth - 1];
-          node = parent === null ? null : this.member(parent, buf);
-          break;
         }
-        case State.FirstItem:
-        case State.Item: {
-          if (c === CLOSE_LIST && this.state === State.FirstItem) {
-            this.closeLevel(++i);
-            continue;
-          }
-          const list = this.nodes[this.depth - 1];
-          node = list === null ? null : this.kinds[this.depth - 1] === Level.Step ? list : this.itemNode(list);
-          break;
+        this.expectClose(c, i, limit);
+        this.closeLevel(++i);
+        state = this.depth === 0 ? State.Done : State.After;
+        continue;
+      }
+      if (state === State.Name || state === State.FirstName) {
+        if (c === CLOSE_RECORD && state === State.FirstName) {
+          this.closeLevel(++i);
+          state = this.depth === 0 ? State.Done : State.After;
+          continue;
         }
-        default:
-          node = this.root;
+        if (c !== QUOTE) this.fail("json-name", i, limit);
+        const parent = nodes[this.depth - 1];
+        const foreseen = parent === null ? CUT : nextName(parent, buf, i + 1, limit);
+        const end = foreseen === CUT ? this.string(buf, i + 1, limit) : foreseen;
+        if (end === CUT) return this.cut(token, final, limit, state);
+        this.nameStart = i + 1;
+        this.nameEnd = end;
+        i = end + 1;
+        c = buf[i];
+        while (SPACE[c] === 1) c = buf[++i];
+        if (i >= limit) return this.cut(token, final, limit, state);
+        if (c !== COLON) this.fail("json-colon", i, limit);
+        c = buf[++i];
+        while (SPACE[c] === 1) c = buf[++i];
+        if (i >= limit) return this.cut(token, final, limit, state);
+        if (parent === null) node = null;
+        else if (foreseen === CUT) node = this.member(parent, buf);
+        else {
+          const k = parent.hint;
+          parent.hint = k + 1 < parent.nameNodes.length ? k + 1 : 0;
+          node = parent.nameNodes[k];
+        }
+      } else if (state === State.Top) node = this.root;
+      else {
+        if (c === CLOSE_LIST && state === State.FirstItem) {
+          this.closeLevel(++i);
+          state = this.depth === 0 ? State.Done : State.After;
+          continue;
+        }
+        const list = nodes[this.depth - 1];
+        node = list === null ? null : kinds[this.depth - 1] === Level.Step ? list : this.itemNode(list);
       }
 
       const start = i;
+      let kind: Kind;
+      let textStart = start;
+      let textEnd: number;
       if (c === QUOTE) {
-        const end = this.string(buf, i + 1, limit);
-        if (end === CUT) return this.cut(token, final, limit);
-        i = end + 1;
-        this.counted();
-        if (node !== null && node.take !== Take.Nothing) {
-          listener.value(node, Kind.Text, start, i, start + 1, end, this.plain);
-        }
+        textEnd = this.string(buf, i + 1, limit);
+        if (textEnd === CUT) return this.cut(token, final, limit, state);
+        textStart = start + 1;
+        i = textEnd + 1;
+        kind = Kind.Text;
       } else if (c === OPEN_RECORD || c === OPEN_LIST) {
-        const after = this.openLevel(node, c, i, limit, final);
-        if (after === CUT) return this.cut(token, final, limit);
-        i = after;
+        const depth = this.depth;
+        i = this.openLevel(node, c, i, limit, final);
+        if (i === CUT) return this.cut(token, final, limit, state);
+        if (this.depth > depth) state = c === OPEN_RECORD ? State.FirstName : State.FirstItem;
+        else state = depth === 0 ? State.Done : State.After;
         continue;
-      } else if (c === MINUS || (c >= ZERO && c <= NINE)) {
-        const end = this.number(buf, i, limit, final);
-        if (end === CUT) return this.cut(token, final, limit);
-        i = end;
-        this.counted();
-        if (node !== null && node.take !== Take.Nothing) listener.value(node, Kind.Number, start, i, start, i, true);
       } else {
-        const literal = LITERALS.find((one) => one.first === c);
-        if (literal === undefined) return this.failValue(i, limit);
-        const bytes = literal.bytes;
-        for (let k = 1; k < bytes.length; k++) {
-          if (i + k >= limit) return this.cut(token, final, limit);
-          if (buf[i + k] !== bytes[k]) this.failValue(i, limit);
+        this.plain = true;
+        if (c === MINUS || (c >= ZERO && c <= NINE)) {
+          i = this.number(buf, i, limit, final);
+          kind = Kind.Number;
+        } else {
+          kind = c === 0x6e ? Kind.Null : c === 0x74 ? Kind.True : Kind.False;
+          i = this.word(buf, i, limit, kind, state);
         }
-        i += bytes.length;
-        this.counted();
-        if (node !== null && node.take !== Take.Nothing) listener.value(node, literal.kind, start, i, start, i, true);
+        if (i === CUT) return this.cut(token, final, limit, state);
+        textEnd = i;
       }
-      this.state = this.depth === 0 ? State.Done : State.After;
+      if (this.depth > 0) counts[this.depth - 1]++;
+      if (node !== null && node.take !== Take.Nothing) listener.value(node, kind, start, i, textStart, textEnd, this.plain);
+      state = this.depth === 0 ? State.Done : State.After;
     }
+  }
+
+  /** End of `true`, `false` or `null`, whichever the first letter promises. */
+  private word(buf: Uint8Array, from: number, limit: number, kind: Kind, state: State): number {
+    const word = kind === Kind.Null ? NULL : kind === Kind.True ? TRUE : FALSE;
+    for (let k = 0; k < word.length; k++) {
+      if (from + k >= limit) return CUT;
+      if (buf[from + k] !== word[k]) this.failValue(from, limit, state);
+    }
+    return from + word.length;
   }
 
   private counted(): void {
@@ -302,14 +322,13 @@ export class JsonScanner extends WindowScanner implements Scanner {
       this.verbatimFrom = this.base + (d > 0 && this.kinds[d - 1] === Level.Record ? this.nameStart - 1 : i);
       this.verbatimDepth = d;
     }
-    this.state = record ? State.FirstName : State.FirstItem;
     return i + 1;
   }
 
   /** Position behind `{}` or `[]` that begins at `i`; 0 when it is not empty; CUT when that cannot be seen yet. */
   private emptyEnd(i: number, close: number, limit: number): number {
     let j = i + 1;
-    while (j < limit && (this.window[j] === 0x20 || this.window[j] === 0x0a || this.window[j] === 0x0d || this.window[j] === 0x09)) j++;
+    while (j < limit && SPACE[this.window[j]] === 1) j++;
     if (j >= limit) return CUT;
     return this.window[j] === close ? j + 1 : 0;
   }
@@ -317,7 +336,6 @@ export class JsonScanner extends WindowScanner implements Scanner {
   private tellEmpty(node: GuideNode, kind: Kind, start: number, end: number): number {
     this.counted();
     this.listener.value(node, kind, start, end, start, end, true);
-    this.state = this.depth === 0 ? State.Done : State.After;
     return end;
   }
 
@@ -326,16 +344,12 @@ export class JsonScanner extends WindowScanner implements Scanner {
     const node = this.nodes[d];
     const whole = this.wholes[d];
     const list = this.kinds[d] !== Level.Record;
-    this.memberStart = this.names[2 * d];
-    this.memberEnd = this.names[2 * d + 1];
-    this.state = d === 0 ? State.Done : State.After;
+    this.nameStart = this.names[2 * d] - this.base;
+    this.nameEnd = this.names[2 * d + 1] - this.base;
     if (whole !== null) {
       const start = this.starts[d] - this.base;
       if (this.verbatimDepth === d && this.verbatimFrom >= 0) {
         this.verbatimFrom = -1;
-        this.nameStart = this.names[2 * d] - this.base;
-        this.nameEnd = this.names[2 * d + 1] - this.base;
-        this.namePlain = this.window.subarray(this.nameStart, this.nameEnd).indexOf(BACKSLASH) < 0;
       }
       const empty = this.counts[d] === 0;
       const kind = list ? (empty ? Kind.EmptyList : Kind.List) : empty ? Kind.EmptyRecord : Kind.Record;
@@ -352,28 +366,23 @@ export class JsonScanner extends WindowScanner implements Scanner {
 
   /** The node of the member whose name is in view. Records repeat their order, so the next name is tried first. */
   private member(parent: GuideNode, buf: Uint8Array): GuideNode | null {
-    if (this.namePlain) {
-      const s = this.nameStart;
-      const length = this.nameEnd - s;
-      const count = parent.nameNodes.length;
-      const tries = count > MAP_FROM ? 2 : count;
-      let k = parent.hint;
-      for (let t = 0; t < tries; t++) {
+    const s = this.nameStart;
+    const length = this.nameEnd - s;
+    const count = parent.nameNodes.length;
+    if (count <= MAP_FROM) {
+      for (let k = 0; k < count; k++) {
         const name = parent.nameBytes[k];
-        const next = k + 1 < count ? k + 1 : 0;
-        if (name.length === length) {
-          let j = 0;
-          while (j < length && name[j] === buf[s + j]) j++;
-          if (j === length) {
-            parent.hint = next;
-            return parent.nameNodes[k];
-          }
+        if (name.length !== length) continue;
+        let j = 0;
+        while (j < length && name[j] === buf[s + j]) j++;
+        if (j === length) {
+          parent.hint = k + 1 < count ? k + 1 : 0;
+          return parent.nameNodes[k];
         }
-        k = next;
       }
-      if (count <= MAP_FROM && !parent.grows) return parent.any;
+      if (this.namePlain && !parent.grows) return parent.any;
     }
-    const name = this.namePlain ? decode(buf, this.nameStart, this.nameEnd) : decodeText(buf, this.nameStart, this.nameEnd);
+    const name = decodeText(buf, s, this.nameEnd);
     const known = parent.byName.get(name);
     if (known !== undefined) {
       parent.hint = (parent.nameNodes.indexOf(known) + 1) % parent.nameNodes.length;
@@ -441,7 +450,8 @@ export class JsonScanner extends WindowScanner implements Scanner {
     return i;
   }
 
-  private cut(token: number, final: boolean, limit: number): number {
+  private cut(token: number, final: boolean, limit: number, state: State): number {
+    this.state = state;
     if (final) this.failAtEnd(limit);
     return token;
   }
@@ -453,8 +463,8 @@ export class JsonScanner extends WindowScanner implements Scanner {
     }
   }
 
-  private failValue(i: number, limit: number): never {
-    if (this.state === State.Item && this.window[i] === CLOSE_LIST) this.fail("json-comma", i, limit);
+  private failValue(i: number, limit: number, state: State): never {
+    if (state === State.Item && this.window[i] === CLOSE_LIST) this.fail("json-comma", i, limit);
     return this.fail("json-value", i, limit);
   }
 
@@ -486,6 +496,19 @@ type SeenCode =
   | "json-record-goes-on"
   | "json-list-goes-on"
   | "utf8";
+
+/**
+ * Records repeat their order: when the name that came next in the record before stands here too, its
+ * closing quote is found without looking for it. Its bytes hold no quote that is not escaped.
+ */
+function nextName(parent: GuideNode, buf: Uint8Array, from: number, limit: number): number {
+  if (parent.nameNodes.length === 0) return CUT;
+  const name = parent.nameBytes[parent.hint];
+  const end = from + name.length;
+  if (end >= limit || buf[end] !== QUOTE) return CUT;
+  for (let j = 0; j < name.length; j++) if (name[j] !== buf[from + j]) return CUT;
+  return end;
+}
 
 function isHex(b: number): boolean {
   return (b >= ZERO && b <= NINE) || ((b | 0x20) >= 0x61 && (b | 0x20) <= 0x66);

@@ -1,0 +1,72 @@
+// npm run bench: ratios in one run, each piece of work in its own process, the best of several rounds.
+import { execFileSync } from "node:child_process";
+import { existsSync, mkdirSync, readFileSync, rmSync, statSync, writeFileSync } from "node:fs";
+import { fileURLToPath } from "node:url";
+import { join } from "node:path";
+import { draft } from "hatch-fold";
+import { openFile } from "hatch-fold/node";
+import { generate } from "./generate.mjs";
+
+const here = fileURLToPath(new URL(".", import.meta.url));
+const folder = join(here, "..", ".bench");
+const megabytes = Number(process.argv[2] ?? 150);
+const rounds = Number(process.argv[3] ?? 3);
+mkdirSync(folder, { recursive: true });
+
+function run(...args) {
+  return JSON.parse(execFileSync(process.execPath, [join(here, "work.mjs"), ...args], { encoding: "utf8", maxBuffer: 1 << 26 }));
+}
+
+/** Every hundredth row of the stations gets another height and name. */
+function editRows(tables) {
+  const file = join(tables, "stations.csv");
+  const lines = readFileSync(file, "utf8").split("\r\n");
+  let n = 0;
+  const edited = lines.map((line, i) => {
+    if (i === 0 || i % 100 !== 0 || !/ (north|south|east|west),/.test(line)) return line;
+    n++;
+    return line.replace(/ (north|south|east|west),/, " moved,");
+  });
+  writeFileSync(file, edited.join("\r\n"));
+  return { n, of: lines.length - 2 };
+}
+
+async function measure(size) {
+  const source = join(folder, `source-${size}.json`);
+  if (!existsSync(source)) generate(source, size);
+  const file = await openFile(source);
+  const plan = join(folder, "plan.yaml");
+  writeFileSync(plan, (await draft(file, { name: `source-${size}.json` })).plan);
+  await file.close();
+  const tables = join(folder, `tables-${size}`);
+  const best = {};
+  let edited;
+  for (let round = 0; round < rounds; round++) {
+    for (const work of ["parse", "script", "hatch", "fold"]) {
+      if (work === "hatch") rmSync(tables, { recursive: true, force: true });
+      if (work === "fold") edited = editRows(tables);
+      const seen = run(work, source, tables, ...(work === "hatch" ? [plan] : []));
+      best[work] = { ms: Math.min(seen.ms, best[work]?.ms ?? Infinity), rss: Math.max(seen.rss, best[work]?.rss ?? 0) };
+    }
+  }
+  rmSync(`${tables}.folded`, { force: true });
+  return { bytes: statSync(source).size, edited, best };
+}
+
+function print({ bytes, edited, best }) {
+  const row = (what, { ms, rss }, against) => [what, `${(ms / 1000).toFixed(2)} s`, `${(bytes / 1e6 / (ms / 1000)).toFixed(0)} MB/s`, `${(rss / 1e6).toFixed(0)} MB`, against];
+  const ratio = (a, b) => (best[a].ms / best[b].ms).toFixed(2);
+  const rows = [
+    ["", "time", "speed", "peak memory", "ratio"],
+    row("JSON.parse alone", best.parse, "1"),
+    row("script: parse, loop, print", best.script, `${ratio("script", "parse")} of JSON.parse`),
+    row("hatch to CSV", best.hatch, `${ratio("hatch", "parse")} of JSON.parse, ${ratio("hatch", "script")} of the script`),
+    row(`fold, ${edited.n} of ${edited.of} rows edited`, best.fold, `${ratio("fold", "hatch")} of the hatch`),
+  ];
+  const widths = rows[0].map((_, i) => Math.max(...rows.map((one) => one[i].length)));
+  console.log(`\n${(bytes / 1e6).toFixed(0)} MB of JSON, best of ${rounds} rounds, Node ${process.versions.node}`);
+  for (const one of rows) console.log(`  ${one.map((cell, i) => cell.padEnd(widths[i])).join("  ").trimEnd()}`);
+}
+
+print(await measure(megabytes));
+print(await measure(2 * megabytes));

@@ -1,0 +1,44 @@
+// One piece of work in a process of its own: prints its time and its peak memory.
+import { createWriteStream, readFileSync, rmSync } from "node:fs";
+import { stringify } from "csv-stringify/sync";
+import { foldInto, hatchInto, withComparison } from "hatch-fold/node";
+
+const [work, source, folder, planFile] = process.argv.slice(2);
+const plan = planFile === undefined ? undefined : readFileSync(planFile, "utf8");
+
+const works = {
+  /** JSON.parse alone, on bytes that are in memory already. */
+  parse() {
+    const bytes = readFileSync(source);
+    return timed(() => JSON.parse(bytes.toString()));
+  },
+  /** What a person would write: parse, loop, print with a package. */
+  script() {
+    return timed(async () => {
+      const data = JSON.parse(readFileSync(source, "utf8"));
+      const rows = [["district", "code", "name", "height", "status", "manned", "since", "tower/stone", "tower/storeys", "note"]];
+      for (const district of data.districts) {
+        for (const s of district.stations) rows.push([district.code, s.code, s.name, s.height, s.status, s.manned, s.since, s.tower.stone, s.tower.storeys, s.note]);
+      }
+      const out = createWriteStream(`${folder}.script.csv`);
+      for (let i = 0; i < rows.length; i += 10_000) out.write(stringify(rows.slice(i, i + 10_000)));
+      await new Promise((done) => out.end(done));
+      rmSync(`${folder}.script.csv`);
+    });
+  },
+  hatch() {
+    return timed(() => hatchInto(source, folder, { plan }));
+  },
+  fold() {
+    return timed(() => withComparison(folder, { source }, (comparison, path) => foldInto(comparison, path, folder, { out: `${folder}.folded` })));
+  },
+};
+
+async function timed(run) {
+  const start = performance.now();
+  await run();
+  return performance.now() - start;
+}
+
+const ms = await works[work]();
+console.log(JSON.stringify({ ms, rss: process.resourceUsage().maxRSS * 1024 }));
