@@ -19,3 +19,20 @@ export function utf8Length(bytes: Uint8Array, at: number, limit: number): number
   }
   return length;
 }
+
+/** Position of the first byte of 0x80 or more at or behind `from`, or the length. Looks at four bytes at a time where it can. */
+export function asciiEnd(bytes: Uint8Array, from: number): number {
+  let i = from;
+  const { length, byteOffset } = bytes;
+  while (i < length && ((byteOffset + i) & 3) !== 0) {
+    if (bytes[i] >= 0x80) return i;
+    i++;
+  }
+  if (i >= length) return i;
+  const words = new Uint32Array(bytes.buffer, byteOffset + i, (length - i) >> 2);
+  let w = 0;
+  while (w < words.length && (words[w] & 0x80808080) === 0) w++;
+  i += 4 * w;
+  while (i < length && bytes[i] < 0x80) i++;
+  return i;
+}

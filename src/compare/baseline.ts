@@ -5,11 +5,12 @@
  * with the spans of its values. Of records that hold others, and of keys, a few numbers are kept each.
  */
 import { Hash, hashBytes } from "../bytes/hash.js";
+import { Pages } from "../bytes/pages.js";
 import { decode } from "../bytes/writer.js";
 import { Kind, type Trail } from "../formats/format.js";
 import type { Span } from "../formats/render.js";
 import type { Guide, TableGuide } from "../plan/guide.js";
-import type { Assembler, Row, RowReader } from "../tables/assemble.js";
+import { isAsItIs, type Assembler, type Row, type RowReader } from "../tables/assemble.js";
 import type { RowFilter } from "../tables/filter.js";
 import { Action, Column, keyHash, type Sheet } from "./sheet.js";
 
@@ -32,46 +33,17 @@ export interface Snapshot {
   readonly trail: Trail;
 }
 
-/** Numbers by place, grown as places come. */
-export class Column64 {
-  private values = new Float64Array(256);
-  length = 0;
-  push(value: number): void {
-    if (this.length === this.values.length) {
-      const grown = new Float64Array(this.length * 2);
-      grown.set(this.values);
-      this.values = grown;
-    }
-    this.values[this.length++] = value;
-  }
-  at(place: number): number {
-    return this.values[place];
-  }
-  /** Places whose value is one of `wanted`, by value. */
-  find(wanted: ReadonlySet<number>): Map<number, number[]> {
-    const found = new Map<number, number[]>();
-    for (let place = 0; place < this.length; place++) {
-      const value = this.values[place];
-      if (!wanted.has(value)) continue;
-      const places = found.get(value);
-      if (places === undefined) found.set(value, [place]);
-      else places.push(place);
-    }
-    return found;
-  }
-}
-
 /** What is kept of every record of a table. */
 export class TableBaseline {
   /** Start and end of records that hold others; filled only for tables with children. */
-  readonly starts = new Column64();
-  readonly ends = new Column64();
+  readonly starts = new Pages(Float64Array);
+  readonly ends = new Pages(Float64Array);
   /** Hashes of keys; filled only for tables with a key. */
-  readonly keys = new Column64();
+  readonly keys = new Pages(Float64Array);
   /** Place of the record around each; filled only for tables inside others. */
-  readonly parents = new Column64();
+  readonly parents = new Pages(Int32Array);
   /** Hashes of member names with the place of the record around them; filled only for keyed records. */
-  readonly names = new Column64();
+  readonly names = new Pages(Float64Array);
   records = 0;
   /** Kinds met in each slot, as bits. */
   readonly kindsSeen: Int32Array;
@@ -138,9 +110,9 @@ export class Baseline implements RowReader {
       return;
     }
     const hash = this.hashRow(row, sheet);
-    if (hash !== sheet.hashes[ordinal] && sheet.copies.size > 0) sheet.preferUnedited(row.place, hash);
-    const action = sheet.actions[ordinal] as Action;
-    if (action !== Action.Remove && (action === Action.Skip || hash === sheet.hashes[ordinal])) this.unchanged++;
+    if (hash !== sheet.hashes.at(ordinal) && sheet.copies.size > 0) sheet.preferUnedited(row.place, hash);
+    const action = sheet.actions.at(ordinal) as Action;
+    if (action !== Action.Remove && (action === Action.Skip || hash === sheet.hashes.at(ordinal))) this.unchanged++;
     else this.snapshots.push(this.snapshot(row, ordinal, action));
   }
 
@@ -156,11 +128,16 @@ export class Baseline implements RowReader {
     const { hash } = this;
     hash.start();
     const { columns } = sheet;
+    const { window } = this.assembler;
     for (let c = 0; c < columns.length; c++) {
       const column = columns[c];
       if (column >= 0) {
-        const { bytes, from, to } = this.assembler.read(row, column);
-        hash.add(bytes, from, to);
+        const own = row.pinned[column] === 1 ? row.scratch.bytes : window;
+        if (isAsItIs(row, column, row.kinds[column], own)) hash.add(own, row.from[column], row.to[column]);
+        else if (row.kinds[column] !== Kind.Absent || row.table.blanks[column] === 0) {
+          const { bytes, from, to } = this.assembler.read(row, column);
+          hash.add(bytes, from, to);
+        }
       } else if (column === Column.Parent && row.parent !== null) {
         const ident = this.assembler.identOf(row.parent);
         hash.add(ident.bytes, 0, ident.length);

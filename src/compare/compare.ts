@@ -155,7 +155,7 @@ class Comparer {
     const { baseline, problems, sheets } = this;
     this.copies();
     for (const { sheet, ordinal } of baseline.notHatched) {
-      problems.add("row-not-hatched", {}, sheet.place(sheet.rowNumbers[ordinal]));
+      problems.add("row-not-hatched", {}, sheet.place(sheet.rowNumbers.at(ordinal)));
     }
     const { guide } = this;
     const differ = new RowDiffer(baseline, sheets, problems, this.pointers, this.options.noHeal ?? []);
@@ -197,7 +197,7 @@ class Comparer {
       if (sheet === null) continue;
       for (const [place, copies] of sheet.copies) {
         const mark = formatMark(sheet.table.salt, place);
-        const first = sheet.rowNumbers[sheet.ordinalOf(place)];
+        const first = sheet.rowNumbers.at(sheet.ordinalOf(place));
         const rows = [first, ...copies.map((copy) => copy.row)].sort((a, b) => a - b);
         for (const copy of copies) {
           if (this.options.copies === "new") this.takeCopyAsNew(sheet, copy);

@@ -1,6 +1,7 @@
 /** Keys stay unique, and so do the names of members in one record. */
+import type { Pages } from "../bytes/pages.js";
 import type { TableGuide } from "../plan/guide.js";
-import { memberHash, type Baseline, type Column64 } from "./baseline.js";
+import { memberHash, type Baseline } from "./baseline.js";
 import type { ProblemList } from "./changes.js";
 import { keyHash, type Sheet } from "./sheet.js";
 import type { Structure } from "./structure.js";
@@ -59,7 +60,7 @@ function freed(table: TableGuide, structure: Structure, slot: number, moves: boo
   return places;
 }
 
-function report(table: TableGuide, slot: number, claims: readonly Claim[], taken: Column64, free: ReadonlySet<number>, problems: ProblemList): void {
+function report(table: TableGuide, slot: number, claims: readonly Claim[], taken: Pages, free: ReadonlySet<number>, problems: ProblemList): void {
   if (claims.length === 0) return;
   const { title } = table.plan.columns[slot];
   const owners = taken.find(new Set(claims.map((claim) => claim.hash)));
@@ -71,7 +72,7 @@ function report(table: TableGuide, slot: number, claims: readonly Claim[], taken
     const same = rows.get(claim.hash)!;
     if (owner !== undefined) {
       const ordinal = claim.sheet.ordinalOf(owner);
-      problems.add("key-taken", { title, key: claim.text, record: owner + 1, row: ordinal < 0 ? null : claim.sheet.rowNumbers[ordinal] }, place);
+      problems.add("key-taken", { title, key: claim.text, record: owner + 1, row: ordinal < 0 ? null : claim.sheet.rowNumbers.at(ordinal) }, place);
     } else if (same.length > 1) problems.add("key-twice", { title, key: claim.text, rows: same }, place);
   }
 }

@@ -68,7 +68,7 @@ export class RowDiffer {
   }
 
   private async differ(snapshot: Snapshot, sheet: Sheet): Promise<DifferingRow | null> {
-    const row = sheet.rowNumbers[snapshot.ordinal];
+    const row = sheet.rowNumbers.at(snapshot.ordinal);
     const pointer = await this.pointers.of(snapshot.trail);
     if (snapshot.action === Action.Remove) {
       return { snapshot, sheet, row, cells: [], parent: null, removed: true, pointer };

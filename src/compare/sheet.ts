@@ -5,8 +5,9 @@
  * A row whose hash equals that of the baseline needs no parsing. New rows are kept as text.
  */
 import { hashBytes, Hash } from "../bytes/hash.js";
+import { Pages } from "../bytes/pages.js";
 import type { ByteSource } from "../bytes/source.js";
-import { utf8Length } from "../bytes/utf8.js";
+import { asciiEnd, utf8Length } from "../bytes/utf8.js";
 import { nearest } from "../errors/nearest.js";
 import { DelimitedScanner, type RowListener } from "../formats/delimited/scan.js";
 import type { TableGuide } from "../plan/guide.js";
@@ -49,14 +50,14 @@ export class Sheet implements RowListener {
   delimiter = 0x2c;
   /** Rows with a mark, in the order of the sheet. */
   count = 0;
-  offsets = new Float64Array(1024);
-  lengths = new Int32Array(1024);
-  rowNumbers = new Int32Array(1024);
-  hashes = new Float64Array(1024);
-  actions = new Uint8Array(1024);
+  readonly offsets = new Pages(Float64Array);
+  readonly lengths = new Pages(Int32Array);
+  readonly rowNumbers = new Pages(Int32Array);
+  readonly hashes = new Pages(Float64Array);
+  readonly actions = new Pages(Uint8Array);
   readonly newRows: NewSheetRow[] = [];
   /** Row numbers by record: where each mark stands, and where it stands again. */
-  private ordinals = new Int32Array(1024).fill(-1);
+  private readonly ordinals: Int32Array;
   readonly copies = new Map<number, SheetCopy[]>();
   readonly damagedRows = new Set<number>();
   /** Content columns hashed, in the order of the sheet. */
@@ -75,7 +76,9 @@ export class Sheet implements RowListener {
     private readonly problems: ProblemList,
     /** How many records the table had when it was hatched. */
     private readonly records: number,
-  ) {}
+  ) {
+    this.ordinals = new Int32Array(records).fill(-1);
+  }
 
   async read(): Promise<void> {
     const head = await this.source.read(0, HEAD);
@@ -102,7 +105,7 @@ export class Sheet implements RowListener {
 
   /** Cells of a marked row, as text, by column of the sheet. Ask in the order of the sheet to read little. */
   cells(ordinal: number): Promise<string[]> {
-    return this.cellsAt(this.offsets[ordinal], this.lengths[ordinal]);
+    return this.cellsAt(this.offsets.at(ordinal), this.lengths.at(ordinal));
   }
 
   async cellsAt(start: number, length: number): Promise<string[]> {
@@ -123,18 +126,18 @@ export class Sheet implements RowListener {
     const n = this.ordinals[place];
     const copy = copies[same];
     copies[same] = {
-      row: this.rowNumbers[n],
+      row: this.rowNumbers.at(n),
       cells: [],
-      hash: this.hashes[n],
-      action: this.actions[n] as Action,
-      offset: this.offsets[n],
-      length: this.lengths[n],
+      hash: this.hashes.at(n),
+      action: this.actions.at(n) as Action,
+      offset: this.offsets.at(n),
+      length: this.lengths.at(n),
     };
-    this.rowNumbers[n] = copy.row;
-    this.hashes[n] = copy.hash;
-    this.actions[n] = copy.action;
-    this.offsets[n] = copy.offset;
-    this.lengths[n] = copy.length;
+    this.rowNumbers.set(n, copy.row);
+    this.hashes.set(n, copy.hash);
+    this.actions.set(n, copy.action);
+    this.offsets.set(n, copy.offset);
+    this.lengths.set(n, copy.length);
   }
 
   private rowScanner: DelimitedScanner | null = null;
@@ -210,7 +213,6 @@ export class Sheet implements RowListener {
   }
 
   private keep(scanner: DelimitedScanner, place: number, action: Action): void {
-    if (place >= this.ordinals.length) this.growOrdinals(place);
     const before = this.ordinals[place];
     if (before >= 0) {
       const copies = this.copies.get(place) ?? [];
@@ -227,13 +229,12 @@ export class Sheet implements RowListener {
       return;
     }
     const n = this.count++;
-    if (n >= this.offsets.length) this.growRows();
     this.ordinals[place] = n;
-    this.offsets[n] = scanner.base + scanner.rowStart;
-    this.lengths[n] = scanner.rowEnd - scanner.rowStart;
-    this.rowNumbers[n] = scanner.rowNumber;
-    this.actions[n] = action;
-    this.hashes[n] = this.hashRow(scanner);
+    this.offsets.set(n, scanner.base + scanner.rowStart);
+    this.lengths.set(n, scanner.rowEnd - scanner.rowStart);
+    this.rowNumbers.set(n, scanner.rowNumber);
+    this.actions.set(n, action);
+    this.hashes.set(n, this.hashRow(scanner));
   }
 
   private hashRow(scanner: DelimitedScanner): number {
@@ -349,11 +350,9 @@ export class Sheet implements RowListener {
     const view = this.carry.length === 0 ? chunk : joined(this.carry, chunk);
     let i = 0;
     this.carry = new Uint8Array(0);
-    while (i < view.length) {
-      if (view[i] < 0x80) {
-        i++;
-        continue;
-      }
+    for (;;) {
+      if (i >= view.length || view[i] < 0x80) i = asciiEnd(view, i);
+      if (i >= view.length) return;
       const length = utf8Length(view, i, view.length);
       if (length === 0) {
         this.carry = view.slice(i);
@@ -371,21 +370,6 @@ export class Sheet implements RowListener {
   private onlyBlanksFrom(scanner: DelimitedScanner, cell: number): boolean {
     for (let c = cell; c < scanner.cells; c++) if (scanner.ends[c] > scanner.starts[c]) return false;
     return true;
-  }
-
-  private growOrdinals(place: number): void {
-    const grown = new Int32Array(Math.max(this.ordinals.length * 2, place + 1)).fill(-1);
-    grown.set(this.ordinals);
-    this.ordinals = grown;
-  }
-
-  private growRows(): void {
-    for (const part of ["offsets", "lengths", "rowNumbers", "hashes", "actions"] as const) {
-      const old = this[part];
-      const grown = new (old.constructor as new (n: number) => typeof old)(old.length * 2);
-      grown.set(old);
-      (this[part] as typeof old) = grown;
-    }
   }
 
   private slab: Uint8Array = new Uint8Array(0);

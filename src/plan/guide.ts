@@ -25,6 +25,8 @@ export interface TableGuide {
   readonly salt: number;
   /** By slot: 1 where the sheet shows another word for the value (choices). */
   readonly spelled: Uint8Array;
+  /** By slot: 1 where a blank cell is what is not there. */
+  readonly blanks: Uint8Array;
   /** Titles of the sheet, in order: mark, action, parent, columns. */
   readonly titles: readonly string[];
 }
@@ -76,6 +78,7 @@ export function compileGuide(plan: Plan, format: Format): Guide {
       parent,
       children: [],
       nested: [],
+      blanks: Uint8Array.from(table.columns, (column) => (column.blank === "absent" ? 1 : 0)),
       spelled: Uint8Array.from(table.columns, (column) => (column.choices === undefined ? 0 : 1)),
       keySlot: table.key === undefined ? -1 : table.columns.findIndex((column) => column.title === table.key),
       steps: parent === null ? table.rows.steps : (stepsBetween(parent.plan.rows, table.rows) ?? []),

@@ -33,12 +33,15 @@ export class DelimitedScanner extends WindowScanner {
   rowEnd = 0;
   fault: QuoteFault = null;
   private pos = 0;
+  /** Bytes at which an unquoted cell ends. */
+  private readonly stops = new Uint8Array(256);
 
   constructor(
     private readonly delimiter: number,
     private readonly listener: RowListener,
   ) {
     super();
+    for (const b of [delimiter, CR, LF]) this.stops[b] = 1;
   }
 
   protected leave(): void {
@@ -48,6 +51,7 @@ export class DelimitedScanner extends WindowScanner {
   protected scan(final: boolean): number {
     const buf = this.window;
     const limit = this.limit;
+    buf[limit] = LF; // a sentinel: unquoted cells end at it at the latest
     let i = this.pos;
     if (this.base === 0 && i === 0 && buf[0] === 0xef && buf[1] === 0xbb && buf[2] === 0xbf && limit >= 3) i = 3;
     while (i < limit) {
@@ -63,7 +67,7 @@ export class DelimitedScanner extends WindowScanner {
 
   /** Reads one row from `i`; returns where the next begins, or -1 when the row is not complete. */
   private scanRow(buf: Uint8Array, from: number, limit: number, final: boolean): number {
-    const delimiter = this.delimiter;
+    const { delimiter, stops } = this;
     let i = from;
     let n = 0;
     this.fault = null;
@@ -93,8 +97,8 @@ export class DelimitedScanner extends WindowScanner {
         }
       } else {
         const start = i;
-        let b = buf[i];
-        while (i < limit && b !== delimiter && b !== LF && b !== CR) b = buf[++i];
+        while (stops[buf[i]] === 0) i++;
+        if (i > limit) i = limit;
         this.starts[n] = start;
         this.ends[n] = i;
         this.quoted[n++] = 0;
