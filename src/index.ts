@@ -18,4 +18,4 @@ export type { Code } from "./errors/words.js";
 export { readPlan } from "./plan/read.js";
 export type { Plan, TablePlan, ColumnPlan } from "./plan/plan.js";
 export { planJsonSchema } from "./plan/schema.js";
-export { writeReport, REPORT_KINDS, type ReportKind } from "./report/report.js";
+export { writeReport, reportKind, type ReportInput, type ReportKind } from "./report/report.js";

@@ -1,8 +1,45 @@
 /** Writes the reports that were asked for, by the ending of each file's name. */
+import { basename } from "node:path";
+import { concat, decode, encode } from "../bytes/writer.js";
 import type { Comparison } from "../compare/compare.js";
+import { CallError } from "../errors/error.js";
+import { writeWhole } from "../node/files.js";
+import { REPORT_KINDS, reportKind, writeReport, type ReportInput } from "../report/report.js";
+import { foldComparison } from "../verbs.js";
 import type { Context } from "./io.js";
 
+export function checkReportNames(files: readonly string[] | undefined): void {
+  for (const file of files ?? []) {
+    if (reportKind(file) === null) {
+      throw new CallError("call", { reason: `it is not clear what kind of report ${file} should be`, hint: `Let the name end in one of ${REPORT_KINDS.map(([ending]) => ending).join(", ")}.` });
+    }
+  }
+}
+
 export async function writeReports(files: readonly string[] | undefined, comparison: Comparison, source: string, tables: string, context: Context): Promise<void> {
-  void files; void comparison; void source; void tables; void context;
-  await Promise.resolve();
+  const { counts, changes, healed, problems, notes } = comparison;
+  const input: ReportInput = { source: basename(source), tables, counts, changes, healed, problems, notes, texts: () => textsOf(comparison) };
+  for (const file of files ?? []) {
+    const kind = reportKind(file)!;
+    if (kind === "patch" && problems.length > 0) {
+      context.say(`${file} was not written: there are problems, so there is nothing to patch`);
+      continue;
+    }
+    await writeWhole(file, encode(await writeReport(kind, input)));
+    context.say(`wrote ${file}`);
+  }
+}
+
+async function textsOf(comparison: Comparison): Promise<{ before: string; after: string }> {
+  const { text } = comparison;
+  const pieces: Uint8Array[] = [];
+  for await (const chunk of text.chunks()) pieces.push(chunk.slice());
+  const utf8 = { ...comparison, text: { ...viewOf(text), encodeBack: (bytes: Uint8Array) => bytes } };
+  const { bytes } = await foldComparison(utf8, {});
+  return { before: decode(concat(pieces)), after: decode(bytes) };
+}
+
+function viewOf(text: Comparison["text"]): Comparison["text"] {
+  const { name, size, encoding, bom } = text;
+  return { name, size, encoding, bom, read: (start, end) => text.read(start, end), chunks: (start) => text.chunks(start), encodeBack: (bytes) => text.encodeBack(bytes) };
 }

@@ -5,10 +5,10 @@ import type { ByteSource } from "../bytes/source.js";
 import { decode, encode } from "../bytes/writer.js";
 import { TablesError } from "../errors/error.js";
 import { nearest } from "../errors/nearest.js";
-import type { Format, Manner } from "../formats/format.js";
+import type { Format, Manner, Trail } from "../formats/format.js";
 import { compileGuide, type Guide, type TableGuide } from "../plan/guide.js";
 import type { Plan } from "../plan/plan.js";
-import { Assembler } from "../tables/assemble.js";
+import { Assembler, type Row } from "../tables/assemble.js";
 import type { TablesSource } from "../tables/containers.js";
 import { RowFilter } from "../tables/filter.js";
 import { formatMark } from "../tables/marks.js";
@@ -28,6 +28,8 @@ export interface CompareOptions {
   readonly copies?: "refuse" | "new";
   /** Titles, or `table.title`, of columns in which nothing is healed. */
   readonly noHeal?: readonly string[];
+  /** Find the places of added rows, too: one more pass over the source when there are any. */
+  readonly paths?: boolean;
   readonly progress?: (done: number, size: number) => void;
 }
 
@@ -81,7 +83,7 @@ export async function compareTables(
   if (hash.digest() !== receipt.source.fingerprint) {
     throw new TablesError("source-changed", { file: source.name, was: receipt.source.file }, { file: source.name });
   }
-  return new Comparer(guide, sheets, baseline, problems, options, new Pointers(text, format), (table) => readKeys(text, format, guide, table)).run({ text, format, manner: scanner.manner, receipt });
+  return new Comparer(guide, sheets, baseline, problems, options, new Pointers(text, format), (table) => readKeys(text, format, guide, table), (wanted) => readTrails(text, format, guide, wanted)).run({ text, format, manner: scanner.manner, receipt });
 }
 
 /** Keys of a table, read anew: for suggestions, when a parent was not found. */
@@ -97,6 +99,19 @@ async function readKeys(text: TextSource, format: Format, guide: Guide, table: T
   });
   await scanAll(text, format.scanner(guide.root, assembler));
   return keys;
+}
+
+/** The ways to some records (`table index` and place), read anew. */
+async function readTrails(text: TextSource, format: Format, guide: Guide, wanted: ReadonlySet<string>): Promise<Map<string, Trail>> {
+  const trails = new Map<string, Trail>();
+  const reader = {
+    row: (row: Row) => {
+      const id = `${row.table.index} ${row.place}`;
+      if (wanted.has(id)) trails.set(id, row.trail());
+    },
+  };
+  await scanAll(text, format.scanner(guide.root, new Assembler(guide, format, reader, true)));
+  return trails;
 }
 
 async function readSheets(guide: Guide, receipt: Receipt, tables: TablesSource, problems: ProblemList): Promise<(Sheet | null)[]> {
@@ -149,6 +164,7 @@ class Comparer {
     private readonly options: CompareOptions,
     private readonly pointers: Pointers,
     private readonly keysOf: (table: TableGuide) => Promise<readonly string[]>,
+    private readonly trailsOf: (wanted: ReadonlySet<string>) => Promise<Map<string, Trail>>,
   ) {}
 
   async run(context: Pick<Comparison, "text" | "format" | "manner" | "receipt">): Promise<Comparison> {
@@ -165,7 +181,8 @@ class Comparer {
     await structure.resolve();
     checkKeys(baseline, structure, problems);
     const edits = structure.edits();
-    this.changes.push(...rows.flatMap(cellChanges), ...structure.changes);
+    const added = this.options.paths === true ? await this.placeAdded(structure) : structure.changes;
+    this.changes.push(...rows.filter((row) => !structure.isAside(row)).flatMap(cellChanges), ...added);
     this.healed.push(...differ.healed);
     const order = new Map(this.guide.tables.map((table, i) => [table.plan.name, i]));
     const inOrder = <T extends { table: string; row: number }>(list: T[]): T[] =>
@@ -191,6 +208,20 @@ class Comparer {
     };
   }
 
+  /** The lists that added rows go to, as pointers. */
+  private async placeAdded(structure: Structure): Promise<Change[]> {
+    const wanted = new Set(structure.addedTo.values());
+    if (wanted.size === 0) return structure.changes;
+    const trails = await this.trailsOf(wanted);
+    const placed: Change[] = [];
+    for (const change of structure.changes) {
+      const parent = structure.addedTo.get(change);
+      const trail = parent === undefined ? undefined : trails.get(parent);
+      placed.push(trail === undefined ? change : { ...change, path: (await this.pointers.of(trail)) + change.path });
+    }
+    return placed;
+  }
+
   /** Two rows with one mark: named, or taken as new ones when that was asked for. */
   private copies(): void {
     for (const sheet of this.sheets) {
@@ -199,10 +230,8 @@ class Comparer {
         const mark = formatMark(sheet.table.salt, place);
         const first = sheet.rowNumbers.at(sheet.ordinalOf(place));
         const rows = [first, ...copies.map((copy) => copy.row)].sort((a, b) => a - b);
-        for (const copy of copies) {
-          if (this.options.copies === "new") this.takeCopyAsNew(sheet, copy);
-          else this.problems.add("mark-copied", { mark, rows, original: first }, sheet.place(copy.row, "fold mark", mark));
-        }
+        if (this.options.copies === "new") for (const copy of copies) this.takeCopyAsNew(sheet, copy);
+        else for (const row of rows) this.problems.add("mark-copied", { mark, rows, original: first }, sheet.place(row, "fold mark", mark));
       }
     }
   }

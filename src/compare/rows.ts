@@ -160,7 +160,7 @@ export class RowDiffer {
       const place = sheet.place(row, columns[slot].title, content);
       const parts = columns.flatMap((one, i) => (i !== slot && one.at.steps.length > steps.length && startsWith(one.at.steps, steps) ? [i] : []));
       const filled = parts.some((part) => kindOf(part) !== Kind.Absent) || this.holdsRows(snapshot, steps);
-      if (value.kind !== Kind.Absent && snapshot.kinds[slot] === Kind.Absent && filled) this.problems.add("rest-filled", { title: columns[slot].title }, place);
+      if (filled && (value.kind === Kind.Null || (value.kind !== Kind.Absent && snapshot.kinds[slot] === Kind.Absent))) this.problems.add("rest-filled", { title: columns[slot].title }, place);
       const rest = columns.findIndex((one, i) => i !== slot && one.at.steps.length > 0 && one.at.steps.length < steps.length && startsWith(steps, one.at.steps));
       const left = rest < 0 ? Kind.Absent : kindOf(rest);
       if (value.kind !== Kind.Absent && left !== Kind.Absent && left !== Kind.Null && left !== Kind.EmptyRecord) {
@@ -271,7 +271,7 @@ export function cellChanges(row: DifferingRow): Change[] {
 }
 
 /** Edits of one row's cells. */
-export function cellEdits(row: DifferingRow): Edit[] {
+export function cellEdits(row: DifferingRow, model: Span | null): Edit[] {
   const { snapshot } = row;
   const edits: Edit[] = [];
   const add: { steps: readonly Step[]; value: NewValue }[] = [];
@@ -282,10 +282,16 @@ export function cellEdits(row: DifferingRow): Edit[] {
     if (column.at.end === "key") edits.push({ kind: "rename", ...span, name: value.text });
     else if (snapshot.kinds[slot] === Kind.Absent) add.push({ steps: column.at.steps, value });
     else if (value.kind === Kind.Absent) drop.push(column.at.steps);
-    else edits.push({ kind: "set", ...span, value });
+    else if (value.kind !== Kind.EmptyRecord || !fillsPart(row, column)) edits.push({ kind: "set", ...span, value });
   }
-  if (add.length + drop.length > 0) edits.push({ kind: "fields", ...snapshot.span, add, drop, order: columnOrder(snapshot.table) });
+  if (add.length + drop.length > 0) edits.push({ kind: "fields", ...snapshot.span, add, drop, order: columnOrder(snapshot.table), model });
   return edits;
+}
+
+/** A part of this record is given a value: then the record is made for it, and need not be made empty first. */
+function fillsPart(row: DifferingRow, whole: ColumnPlan): boolean {
+  const { columns } = row.snapshot.table.plan;
+  return row.cells.some(({ slot, value }) => value.kind !== Kind.Absent && columns[slot] !== whole && startsWith(columns[slot].at.steps, whole.at.steps));
 }
 
 export function columnOrder(table: TableGuide): (readonly Step[])[] {

@@ -8,7 +8,7 @@ import type { Edit, MovedRecord, NewRecord, NewValue } from "../formats/render.j
 import type { Guide, TableGuide } from "../plan/guide.js";
 import type { ColumnPlan } from "../plan/plan.js";
 import type { Expression } from "../plan/expression.js";
-import { formatMark, parseMark } from "../tables/marks.js";
+import { parseMark } from "../tables/marks.js";
 import { scalar } from "../tables/filter.js";
 import type { Baseline } from "./baseline.js";
 import type { Change, ProblemList } from "./changes.js";
@@ -42,6 +42,8 @@ export class Structure {
   readonly rows: NewRow[] = [];
   readonly changes: Change[] = [];
   readonly aside: { table: string; row: number }[] = [];
+  /** For added rows, the record they go into: `table index` and place. */
+  readonly addedTo = new Map<Change, string>();
   /** Rows whose parent changed, with the place they go to. */
   readonly moves = new Map<DifferingRow, Target>();
   private readonly expressions = new Map<ColumnPlan, Expression>();
@@ -203,7 +205,7 @@ export class Structure {
         setAside(table, row.row);
         continue;
       }
-      const own = row.removed ? [removal(row)] : cellEdits(row);
+      const own = row.removed ? [removal(row)] : cellEdits(row, this.baseline.tables[table.index].model);
       if (row.removed) this.changes.push(this.wholeChange("removed", row));
       if (target !== undefined) {
         this.changes.push(this.wholeChange("moved", row));
@@ -216,7 +218,10 @@ export class Structure {
       if (isBad(row.table, row.row) || targetBad(row.target)) setAside(row.table, row.row);
       else {
         this.group(groups, row.table, row.target!).members.push({ row: row.row, record: row });
-        this.changes.push(addedChange(row));
+        const change = addedChange(row);
+        this.changes.push(change);
+        const { parent } = row.table;
+        if (parent !== null && row.target !== null && row.target !== "top" && "place" in row.target) this.addedTo.set(change, `${parent.index} ${row.target.place}`);
       }
     }
     for (const group of groups.values()) {
@@ -224,6 +229,10 @@ export class Structure {
       edits.push({ table: group.table.plan.name, row: group.members[0].row, edits: [this.addEdit(group, groups)] });
     }
     return edits;
+  }
+
+  isAside(row: DifferingRow): boolean {
+    return this.aside.some((one) => one.table === row.snapshot.table.plan.name && one.row === row.row);
   }
 
   private group(groups: Map<string, Group>, table: TableGuide, target: Target): Group {
@@ -299,6 +308,6 @@ function addedChange(row: NewRow): Change {
     if (content !== null && content !== "") cells[column.title] = content;
   });
   const key = table.keySlot < 0 ? null : row.contents[table.keySlot];
-  const to = row.target !== null && row.target !== "top" && "place" in row.target ? `${table.parent!.plan.name} ${formatMark(table.parent!.salt, row.target.place)}` : "";
-  return { kind: "added", table: table.plan.name, row: row.row, record: key ?? "", column: "", old: null, new: null, path: to === "" ? stepsPointer(table.steps) : "", cells };
+  const path = stepsPointer(row.table.steps.filter((step) => step.kind !== "any"));
+  return { kind: "added", table: table.plan.name, row: row.row, record: key ?? "", column: "", old: null, new: null, path, cells };
 }

@@ -38,6 +38,8 @@ export interface FieldsEdit extends Span {
   readonly drop: readonly (readonly Step[])[];
   /** Paths of the table's columns in order: where a new member stands among the others. */
   readonly order: readonly (readonly Step[])[];
+  /** A record of the same table, as a model of how its parts are written. */
+  readonly model: Span | null;
 }
 
 /** Takes a record out; the span is that of the item, or of name and value of a keyed member. */
@@ -69,7 +71,6 @@ export interface AddEdit {
   readonly records: readonly (NewRecord | MovedRecord)[];
   /** A record of the same table, as a model of how one is written. */
   readonly model: Span | null;
-  /** The list of the model, likewise. */
   readonly order: readonly (readonly Step[])[];
 }
 

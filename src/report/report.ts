@@ -1,5 +1,64 @@
+/** Reports of a comparison: for people (HTML, Markdown) and for programs (JSON, JSON Patch). */
+import type { Change, Counts, Healed, Note, Problem } from "../compare/changes.js";
+import { makePatch } from "./patch.js";
+import { htmlReport } from "./html.js";
+import { markdownReport } from "./markdown.js";
+
 export type ReportKind = "html" | "markdown" | "json" | "patch";
-export const REPORT_KINDS: readonly ReportKind[] = ["html", "markdown", "json", "patch"];
-export function writeReport(): string {
-  return "";
+
+/** File name endings, the longest first. */
+export const REPORT_KINDS: readonly (readonly [ending: string, kind: ReportKind])[] = [
+  [".patch.json", "patch"],
+  [".json-patch", "patch"],
+  [".html", "html"],
+  [".md", "markdown"],
+  [".json", "json"],
+];
+
+/** What a report is made from. */
+export interface ReportInput {
+  readonly source: string;
+  readonly tables: string;
+  readonly counts: Counts;
+  readonly changes: readonly Change[];
+  readonly healed: readonly Healed[];
+  readonly problems: readonly Problem[];
+  readonly notes: readonly Note[];
+  /** Source and result as text; asked for by `patch` only. */
+  readonly texts?: () => Promise<{ before: string; after: string }>;
+}
+
+/** The kind of report that a file name asks for, or `null`. */
+export function reportKind(file: string): ReportKind | null {
+  return REPORT_KINDS.find(([ending]) => file.toLowerCase().endsWith(ending))?.[1] ?? null;
+}
+
+/**
+ * Writes a report as text.
+ *
+ * @example
+ * ```ts
+ * const source = '{"stations": [{"code": "S1"}]}';
+ * const { tables } = await hatch(source);
+ * const compared = await compare(tables, { source });
+ * const text = await writeReport("markdown", { source: "stations.json", tables: "tables", ...compared });
+ * text.startsWith("# What a fold would change"); // true
+ * ```
+ */
+export async function writeReport(kind: ReportKind, input: ReportInput): Promise<string> {
+  switch (kind) {
+    case "html":
+      return htmlReport(input);
+    case "markdown":
+      return markdownReport(input);
+    case "json": {
+      const { source, tables, counts, changes, healed, problems, notes } = input;
+      return `${JSON.stringify({ source, tables, counts, changes, healed, problems, notes }, null, 2)}\n`;
+    }
+    case "patch": {
+      const { before, after } = await input.texts!();
+      const parse = (text: string): unknown => JSON.parse(text.replace(/^\ufeff/, ""));
+      return `${JSON.stringify(makePatch(parse(before), parse(after)), null, 2)}\n`;
+    }
+  }
 }

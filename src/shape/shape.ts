@@ -123,7 +123,8 @@ function remarksOn(kind: RecordKind, field: FieldShape): Remark[] {
   const say = (message: string): void => void remarks.push({ kind: kind.name, path, message });
   const types = Object.entries(typesOf(field)).filter(([type]) => type !== "null");
   if (field.form === "scalar" && types.length > 1) say(`mixed types: ${types.map(([type, n]) => `${n} ${type}`).join(", ")}`);
-  if (field.form !== "name" && field.present === 1 && kind.count >= 5) say("in one record only");
+  if (field.form === "rest" && node.nulls > 0) say(`null ${times(node.nulls)} where others have a ${node.filledLists > 0 ? "list" : "record"}`);
+  else if (field.form !== "name" && field.form !== "rest" && field.present === 1 && kind.count >= 5) say("in one record only");
   if (node.repeated > 0) say(`the name stands more than once in ${node.repeated} record${node.repeated === 1 ? "" : "s"}; the last one counts`);
   if (node.longNumbers > 0) say(`${node.longNumbers} number${node.longNumbers === 1 ? "" : "s"} with more digits than a double holds; kept as spelled`);
   if (node.loneSurrogates > 0) say(`${node.loneSurrogates} text${node.loneSurrogates === 1 ? "" : "s"} with half a character (a lone surrogate)`);
@@ -134,11 +135,15 @@ function remarksOn(kind: RecordKind, field: FieldShape): Remark[] {
   return remarks;
 }
 
+function times(n: number): string {
+  return n === 1 ? "once" : `${n} times`;
+}
+
 function kindRemarks(kind: RecordKind): Remark[] {
   const remarks: Remark[] = [];
   if (kind.recursive) remarks.push({ kind: kind.name, path: kindPath(kind), message: "holds its own kind" });
   const single = kind.form === "list" ? kind.holder.filledRecords + kind.holder.scalars : 0;
-  if (single > 0) remarks.push({ kind: kind.name, path: kindPath(kind), message: `stands alone ${single} time${single === 1 ? "" : "s"} where others have a list` });
+  if (single > 0) remarks.push({ kind: kind.name, path: kindPath(kind), message: `stands alone ${times(single)} where others have a list` });
   return remarks;
 }
 

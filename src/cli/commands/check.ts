@@ -5,7 +5,7 @@ import { makeContext, type Io } from "../io.js";
 import type { Run, Status } from "../main.js";
 import { counted } from "../print.js";
 import { printNotes, printProblems } from "../print-changes.js";
-import { writeReports } from "../reports.js";
+import { checkReportNames, writeReports } from "../reports.js";
 import { addTablesOptions, tablesInput, type TablesOptions } from "./tables-options.js";
 
 export function addCheck(program: Command, io: Io, run: Run): void {
@@ -16,6 +16,7 @@ export function addCheck(program: Command, io: Io, run: Run): void {
 
 async function runCheck(tables: string, options: TablesOptions, io: Io): Promise<Status> {
   const context = makeContext(io, options);
+  checkReportNames(options.report);
   const folder = await tablesFolder(tables);
   const input = { ...(await tablesInput(options, io)), progress: context.progress("checking") };
   return withComparison(folder, input, async (comparison, source) => {

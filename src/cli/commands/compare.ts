@@ -4,7 +4,7 @@ import { tablesFolder } from "../inputs.js";
 import { makeContext, type Io } from "../io.js";
 import type { Run, Status } from "../main.js";
 import { countsLine, printChanges, printHealed, printNotes, printProblems } from "../print-changes.js";
-import { writeReports } from "../reports.js";
+import { checkReportNames, writeReports } from "../reports.js";
 import { addTablesOptions, tablesInput, type TablesOptions } from "./tables-options.js";
 
 export function addCompare(program: Command, io: Io, run: Run): void {
@@ -15,6 +15,7 @@ export function addCompare(program: Command, io: Io, run: Run): void {
 
 async function runCompare(tables: string, options: TablesOptions, io: Io): Promise<Status> {
   const context = makeContext(io, options);
+  checkReportNames(options.report);
   const folder = await tablesFolder(tables);
   const input = { ...(await tablesInput(options, io)), paths: true, progress: context.progress("comparing") };
   return withComparison(folder, input, async (comparison, source) => {

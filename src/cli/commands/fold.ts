@@ -8,7 +8,7 @@ import { makeContext, type Context, type Io } from "../io.js";
 import type { Run, Status } from "../main.js";
 import { countsLine, printNotes, printProblems } from "../print-changes.js";
 import { counted } from "../print.js";
-import { writeReports } from "../reports.js";
+import { checkReportNames, writeReports } from "../reports.js";
 import { addTablesOptions, tablesInput, type TablesOptions } from "./tables-options.js";
 
 interface Options extends TablesOptions {
@@ -33,6 +33,7 @@ async function runFold(tables: string, options: Options, io: Io): Promise<Status
   const toStdout = options.output === "-";
   if (toStdout && options.json === true) throw new CallError("call", { reason: "--json and -o - both want standard output", hint: "Name a file for the result." });
   const context = makeContext(io, options, toStdout);
+  checkReportNames(options.report);
   const folder = await tablesFolder(tables);
   const input = { ...(await tablesInput(options, io)), progress: context.progress("comparing") };
   return withComparison(folder, input, async (comparison, source) => {

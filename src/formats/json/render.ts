@@ -58,15 +58,15 @@ export class JsonRenderer implements Renderer {
   private async fields(edit: FieldsEdit, splices: Splice[], drops: Span[]): Promise<void> {
     const layout = await readLayout(this.source, edit.start);
     const style = (await readStyle(this.source, layout)) ?? PLAIN;
-    await this.fieldsIn(layout, style, edit.add, edit.drop, edit.order, splices, drops);
+    const model = edit.model === null ? null : await readLayout(this.source, edit.model.start);
+    await this.fieldsIn(layout, style, edit, model, splices, drops);
   }
 
   private async fieldsIn(
     layout: Layout,
     style: Style,
-    add: FieldsEdit["add"],
-    drop: FieldsEdit["drop"],
-    order: FieldsEdit["order"],
+    { add, drop, order }: Pick<FieldsEdit, "add" | "drop" | "order">,
+    model: Layout | null,
     splices: Splice[],
     drops: Span[],
   ): Promise<void> {
@@ -89,7 +89,7 @@ export class JsonRenderer implements Renderer {
         if (value === null) {
           drops.push(...(await this.allNamed(layout, name)));
           kept.delete(name);
-        } else splices.push({ start: part.start, end: part.end, pieces: await this.value(value, null, innerStyle(style)) });
+        } else splices.push({ start: part.start, end: part.end, pieces: await this.value(value, await this.partOf(model, name), innerStyle(style)) });
         continue;
       }
       const deeper = <T extends { steps: readonly Step[] }>(one: T): T => ({ ...one, steps: one.steps.slice(1) });
@@ -97,9 +97,9 @@ export class JsonRenderer implements Renderer {
       const innerOrder = order.filter((steps) => steps.length > 1 && stepName(steps[0]) === name).map((steps) => steps.slice(1));
       const innerOwn = (await readStyle(this.source, inner)) ?? { ...PLAIN, colon: style.colon };
       const innerDrops = gone.map((steps) => steps.slice(1));
-      await this.fieldsIn(inner, innerOwn, innerAdds, innerDrops, innerOrder, splices, drops);
+      await this.fieldsIn(inner, innerOwn, { add: innerAdds, drop: innerDrops, order: innerOrder }, await this.partOf(model, name), splices, drops);
     }
-    await this.insertMembers(layout, style, kept, fresh, order, splices);
+    await this.insertMembers(layout, style, kept, fresh, order, model, splices);
   }
 
   private async allNamed(layout: Layout, name: string): Promise<Span[]> {
@@ -115,6 +115,7 @@ export class JsonRenderer implements Renderer {
     kept: ReadonlyMap<string, Part>,
     fresh: readonly [string, Branch | NewValue][],
     order: FieldsEdit["order"],
+    model: Layout | null,
     splices: Splice[],
   ): Promise<void> {
     const rank = [...new Set(order.map((steps) => stepName(steps[0])))];
@@ -127,7 +128,7 @@ export class JsonRenderer implements Renderer {
     }
     for (const [anchor, members] of behind) {
       const pieces: Piece[] = [];
-      for (const [name, value] of members) pieces.push(await this.member(name, value, null, style, innerStyle(style)));
+      for (const [name, value] of members) pieces.push(await this.member(name, value, model, style, innerStyle(style)));
       const joined = join(pieces, style.between);
       if (anchor !== null) splices.push({ start: anchor.end, end: anchor.end, pieces: [encode(style.between), ...joined] });
       else if (kept.size > 0) {
@@ -141,9 +142,14 @@ export class JsonRenderer implements Renderer {
   }
 
   private async member(name: string, value: Branch | NewValue | Records, model: Layout | null, style: Style, inner: Style): Promise<Piece> {
-    const part = model === null ? null : await memberNamed(this.source, model, name);
-    const pieces = await this.value(value, part === null ? null : await readLayout(this.source, part.start), inner);
+    const pieces = await this.value(value, await this.partOf(model, name), inner);
     return wrap(concat([encodeText(name, this.manner), encode(style.colon)]), pieces);
+  }
+
+  /** How the model writes the member of that name. */
+  private async partOf(model: Layout | null, name: string): Promise<Layout | null> {
+    const part = model?.kind === "record" ? await memberNamed(this.source, model, name) : null;
+    return part === null ? null : readLayout(this.source, part.start);
   }
 
   /** Bytes of a new value, like the model where there is one. */
