@@ -1,0 +1,30 @@
+/** What the page asks of the worker, and what it gets. All plain data, so it can be posted. */
+import type { Compared, Shape } from "hatch-fold";
+
+export interface Sheet {
+  readonly file: string;
+  readonly name: string;
+  readonly titles: readonly string[];
+  readonly rows: readonly (readonly string[])[];
+  /** Titles of columns that may not be edited. */
+  readonly fixed: readonly string[];
+}
+
+export interface Opened {
+  readonly shape: Shape;
+  readonly sheets: readonly Sheet[];
+  readonly notes: readonly string[];
+}
+
+export type Request =
+  | { readonly id: number; readonly verb: "open"; readonly source: Blob; readonly name: string }
+  | { readonly id: number; readonly verb: "compare"; readonly sheets: readonly Sheet[] }
+  | { readonly id: number; readonly verb: "fold"; readonly sheets: readonly Sheet[] };
+
+export interface Answers {
+  open: Opened;
+  compare: Compared;
+  fold: Uint8Array;
+}
+
+export type Response = { readonly id: number } & ({ readonly ok: unknown } | { readonly error: string; readonly hint: string });

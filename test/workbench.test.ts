@@ -1,0 +1,92 @@
+/** The page in a real browser: what is downloaded is what the library gives for the same edits. */
+import { readFile } from "node:fs/promises";
+import { createServer, type Server } from "node:http";
+import type { AddressInfo } from "node:net";
+import { extname, join } from "node:path";
+import { chromium, type Browser, type Page } from "playwright-core";
+import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import { fold, hatch } from "hatch-fold";
+import { findChromium } from "./support/chromium.mjs";
+import { setCell, text } from "./support/sheets.js";
+
+const root = new URL("../examples/workbench/dist/", import.meta.url).pathname;
+const types: Record<string, string> = { ".html": "text/html", ".js": "text/javascript", ".css": "text/css", ".json": "application/json" };
+
+let server: Server;
+let browser: Browser;
+let page: Page;
+const errors: string[] = [];
+
+beforeAll(async () => {
+  server = createServer((request, response) => {
+    const path = join(root, request.url === "/" ? "index.html" : (request.url ?? ""));
+    readFile(path).then(
+      (content) => response.writeHead(200, { "content-type": types[extname(path)] ?? "application/octet-stream" }).end(content),
+      () => response.writeHead(404).end(),
+    );
+  });
+  await new Promise<void>((done) => server.listen(0, "127.0.0.1", done));
+  const executablePath = findChromium();
+  if (executablePath === null) throw new Error("no Chromium: run node scripts/ensure-chromium.mjs");
+  const args = ["--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"];
+  browser = await chromium.launch({ executablePath, args });
+  page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  page.on("pageerror", (error) => errors.push(error.message));
+  await page.goto(`http://127.0.0.1:${(server.address() as AddressInfo).port}/`);
+});
+
+afterAll(async () => {
+  await browser?.close();
+  server?.close();
+});
+
+async function editCell(row: number, title: string, value: string): Promise<void> {
+  const titles = await page.locator(".grid [role=columnheader]").allTextContents();
+  const cell = page.locator(`.grid [role=row][aria-rowindex="${row}"] [role=gridcell][aria-colindex="${titles.indexOf(title) + 1}"]`);
+  await cell.dblclick();
+  await page.keyboard.press("ControlOrMeta+A");
+  await page.keyboard.type(value);
+  await page.keyboard.press("Enter");
+}
+
+async function download(): Promise<string> {
+  const [file] = await Promise.all([page.waitForEvent("download"), page.getByRole("button", { name: "Download folded file" }).click()]);
+  return readFile((await file.path())!, "utf8");
+}
+
+describe("workbench", () => {
+  const counts = () => page.getByTestId("counts");
+
+  test("the demo, unedited, is downloaded byte for byte", async () => {
+    await page.getByRole("button", { name: "Open the demo" }).click();
+    await counts().waitFor();
+    expect(await counts().textContent()).toBe("0 changed, 0 added, 0 removed, 0 moved");
+    expect(await download()).toBe(await readFile(new URL("../demo/register.json", import.meta.url), "utf8"));
+  });
+
+  test("an edited cell is shown as a change, and the download is what the library folds", async () => {
+    await page.getByRole("navigation").getByRole("button", { name: "stations" }).click();
+    await editCell(3, "name", 'Gråstein, "west"');
+    await expect.poll(() => counts().textContent()).toContain("1 changed");
+    expect(await page.getByRole("complementary").textContent()).toContain("GråsteinGråstein".slice(0, 8));
+    const source = await readFile(new URL("../demo/register.json", import.meta.url), "utf8");
+    const { tables } = await hatch(source, { name: "register.json" });
+    setCell(tables, "stations.csv", 3, "name", 'Gråstein, "west"');
+    expect(await download()).toBe(text((await fold(tables, { source })).bytes));
+  });
+
+  test("a value that is not allowed is a problem, and there is nothing to download", async () => {
+    await editCell(3, "tower/height", "tall");
+    const button = page.getByRole("button", { name: "Download folded file" });
+    await expect.poll(() => button.isDisabled()).toBe(true);
+    expect(await page.getByRole("complementary").textContent()).toContain('"tower/height" must be a number');
+    await editCell(3, "tower/height", "31.00");
+    await expect.poll(() => button.isDisabled()).toBe(false);
+  });
+
+  test("a broken file is named, not shown as a stack", async () => {
+    await page.setInputFiles("input[type=file]", { name: "broken.json", mimeType: "application/json", buffer: Buffer.from('{\n  "a": [1, 2\n}') });
+    await expect.poll(() => page.getByRole("alert").textContent()).toBe('broken.json:3:1: found "}" after an item. Expected a comma or ].');
+    expect(errors).toEqual([]);
+  });
+});
