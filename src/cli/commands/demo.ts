@@ -1,7 +1,142 @@
 import type { Command } from "commander";
-import type { Io } from "../io.js";
-import type { Run } from "../main.js";
+import { copyFile, mkdir, readFile, rm } from "node:fs/promises";
+import { join, relative } from "node:path";
+import { fileURLToPath } from "node:url";
+import { CallError } from "../../errors/error.js";
+import { formatMark, markSalt } from "../../tables/marks.js";
+import { DemoSheet } from "../demo-sheet.js";
+import { colorsFor, type Io } from "../io.js";
+import { main, type Run, type Status } from "../main.js";
 
-export function addDemo(_program: Command, _io: Io, _run: Run): void {
-  // the walk through is registered once the demo's data is there
+const DATA = fileURLToPath(new URL("../../../demo/register.json", import.meta.url));
+
+export function addDemo(program: Command, io: Io, run: Run): void {
+  program
+    .command("demo")
+    .description("walk through all of it on made-up data, in demo-out/")
+    .option("-o, --output <folder>", "where the demo's files go", "demo-out")
+    .option("--color", "colour even when not at a terminal")
+    .option("--no-color", "no colour")
+    .action((options: { output: string; color?: boolean }) => run(new Demo(options.output, options.color, io).run()));
+}
+
+class Demo {
+  private readonly colors;
+  private step = 0;
+
+  constructor(
+    private readonly folder: string,
+    private readonly color: boolean | undefined,
+    private readonly io: Io,
+  ) {
+    this.colors = colorsFor(io.stdout, io.env, color);
+  }
+
+  async run(): Promise<Status> {
+    await rm(this.folder, { recursive: true, force: true });
+    await mkdir(this.folder, { recursive: true });
+    const source = join(this.folder, "register.json");
+    const plan = join(this.folder, "plan.yaml");
+    const tables = join(this.folder, "tables");
+    await copyFile(DATA, source);
+    const before = await readFile(source);
+
+    this.title("Look at what is in the file", "The register of the coastal lights authority of Havland, a made-up place.");
+    await this.call(0, "survey", source);
+    this.title("Draft a plan", "It says which tables and columns to take. It is yours to change; here it is used as it stands.");
+    await this.call(0, "draft", source, "-o", plan);
+    this.title("Take the tables out");
+    await this.call(0, "hatch", source, "-p", plan, "-o", tables);
+    this.title("Edit them, with some mistakes", "As in a spreadsheet: sorted by name, cells changed, a row added, copied, moved, removed.");
+    await this.edit(tables);
+    this.title("Check", "All problems at once, each with its row and with what would be right.");
+    await this.call(1, "check", tables);
+    this.title("A fold refuses as long as there are problems", "Nothing is written.");
+    await this.call(1, "fold", tables, "--in-place", "--quiet");
+    this.title("Mend the mistakes, check again");
+    await this.mend(tables);
+    await this.call(0, "check", tables);
+    this.title("Compare", "What would a fold change? Also as a page to send around.");
+    await this.call(0, "compare", tables, "--report", join(this.folder, "changes.html"));
+    this.title("Fold", "Exactly those changes go back into the source. A backup is kept.");
+    await this.call(0, "fold", tables, "--in-place");
+    const folded = await readFile(source);
+    this.line(`The file had ${before.length} bytes and has ${folded.length}; every byte outside the changes is the one that was there.`);
+    this.title("Go back");
+    await this.call(0, "undo", source);
+    if (!(await readFile(source)).equals(before)) throw new CallError("call", { reason: "undo did not bring the file back", hint: "" });
+    this.line("The file is as it was at the start, byte for byte.");
+    this.line();
+    this.line(`Everything is in ${this.folder}/: try a fold of your own with`);
+    this.line(this.colors.cyan(`  hatchfold compare ${tables}`));
+    return 0;
+  }
+
+  private async edit(tables: string): Promise<void> {
+    const stations = await DemoSheet.open(join(tables, "stations.csv"));
+    stations.set(stations.find("code", "S-003"), { "tower/height": "39.50" });
+    stations.set(stations.find("code", "S-004"), { status: "dark", catalogue: "7" });
+    stations.set(stations.find("code", "S-006"), { note: "Bring, in winter, a \"long\" boat hook" });
+    stations.set(stations.find("code", "S-008"), { note: "(null)" });
+    stations.set(stations.find("code", "S-013"), { "tower/height": "12.00" });
+    stations.set(stations.find("code", "S-005"), { districts: "02" });
+    stations.set(stations.find("code", "S-009"), { "fold action": "remove" });
+    stations.set(stations.find("code", "S-015"), { status: "lit", "tower/height": "tall" });
+    stations.add({ districts: "O3", code: "S-025", name: "Nye Flu", "tower/height": "9.00", status: "lit" });
+    const copy = [...stations.find("code", "S-020")];
+    stations.rows.push(copy);
+    stations.sortBy("name");
+    await stations.save();
+    const lights = await DemoSheet.open(join(tables, "lights.csv"));
+    lights.add({ stations: "S-025", no: "0100", character: "Q W", colour: "W", range: "7" });
+    lights.set(lights.find("no", "0012"), { "fold action": "remvoe" });
+    await lights.save();
+    const people = await DemoSheet.open(join(tables, "people.csv"));
+    people.set(people.find("id", "P-002"), { "fold mark": "b2" });
+    await people.save();
+    for (const line of [
+      "stations  sorted by name; heights, states and notes changed; S-005 moved to district 02;",
+      "          S-009 marked remove; a new station S-025; S-020 copied as a start for another",
+      "          slips: a height that is no number, a district O3 (letter O), the copy's mark left in,",
+      "          and the spreadsheet made 7 of the catalogue number 007",
+      "lights    a light for the new station; slip: an action misspelled",
+      "people    slip: a fold mark damaged",
+    ]) {
+      this.line(`  ${line}`);
+    }
+  }
+
+  private async mend(tables: string): Promise<void> {
+    const stations = await DemoSheet.open(join(tables, "stations.csv"));
+    stations.set(stations.find("tower/height", "tall"), { "tower/height": "36.50" });
+    stations.set(stations.find("districts", "O3"), { districts: "03" });
+    const copy = stations.rows.findLast((row) => row[stations.titles.indexOf("code")] === "S-020")!;
+    stations.set(copy, { "fold mark": "", code: "S-026", name: "Perlegrunn North", asset: "" });
+    await stations.save();
+    const lights = await DemoSheet.open(join(tables, "lights.csv"));
+    lights.set(lights.find("fold action", "remvoe"), { "fold action": "" });
+    await lights.save();
+    const people = await DemoSheet.open(join(tables, "people.csv"));
+    people.set(people.find("fold mark", "b2"), { "fold mark": formatMark(markSalt("people"), 1) });
+    await people.save();
+  }
+
+  private title(text: string, more = ""): void {
+    this.line();
+    this.line(this.colors.bold(`── ${++this.step}. ${text} ${"─".repeat(Math.max(2, 66 - text.length))}`));
+    if (more !== "") this.line(this.colors.dim(more));
+    this.line();
+  }
+
+  private line(text = ""): void {
+    void this.io.stdout.write(`${text}\n`);
+  }
+
+  /** Runs a command as an analyst would type it; the demo stops when it does not end as it should. */
+  private async call(expected: Status, ...args: string[]): Promise<void> {
+    this.line(this.colors.cyan(`$ hatchfold ${args.map((arg) => relative(".", arg) || arg).join(" ")}`));
+    const flags = this.color === undefined || args[0] === "draft" || args[0] === "hatch" || args[0] === "undo" ? [] : [this.color ? "--color" : "--no-color"];
+    const status = await main([...args, ...flags], { ...this.io, stderr: this.io.stdout });
+    if (status !== expected) throw new CallError("call", { reason: `hatchfold ${args[0]} ended with ${status}, not ${expected}`, hint: "" });
+  }
 }

@@ -1,0 +1,50 @@
+/** A table opened for the demo's scripted edits: what an analyst does in a spreadsheet, in a few verbs. */
+import { readFile, writeFile } from "node:fs/promises";
+import { ByteWriter } from "../bytes/writer.js";
+import { DelimitedScanner } from "../formats/delimited/scan.js";
+import { writeCells } from "../tables/sheet-writer.js";
+
+export class DemoSheet {
+  private constructor(
+    private readonly file: string,
+    readonly titles: readonly string[],
+    public rows: string[][],
+  ) {}
+
+  static async open(file: string): Promise<DemoSheet> {
+    const rows: string[][] = [];
+    const scanner = new DelimitedScanner(0x2c, { row: (one) => void rows.push(Array.from({ length: one.cells }, (_, i) => one.text(i))) });
+    scanner.write(await readFile(file));
+    scanner.end();
+    const [titles, ...body] = rows;
+    return new DemoSheet(file, titles, body);
+  }
+
+  async save(): Promise<void> {
+    const out = new ByteWriter();
+    for (const row of [this.titles, ...this.rows]) writeCells(out, row);
+    await writeFile(this.file, out.take());
+  }
+
+  /** The row whose cell under `title` is `value`. */
+  find(title: string, value: string): string[] {
+    const row = this.rows.find((one) => one[this.titles.indexOf(title)] === value);
+    if (row === undefined) throw new Error(`the demo's ${this.file} has no ${title} ${value}; was it edited by hand?`);
+    return row;
+  }
+
+  set(row: string[], cells: Readonly<Record<string, string>>): void {
+    for (const [title, value] of Object.entries(cells)) row[this.titles.indexOf(title)] = value;
+  }
+
+  add(cells: Readonly<Record<string, string>>): void {
+    const row = this.titles.map(() => "");
+    this.set(row, cells);
+    this.rows.push(row);
+  }
+
+  sortBy(title: string): void {
+    const c = this.titles.indexOf(title);
+    this.rows.sort((a, b) => a[c].localeCompare(b[c]));
+  }
+}
