@@ -277,6 +277,19 @@ export class Sheet implements RowListener {
     this.headerSeen = true;
     this.titles = Array.from({ length: scanner.cells }, (_, i) => scanner.text(i));
     this.columns = this.titles.map((title) => this.columnFor(title));
+    this.markColumn = this.columns.indexOf(Column.Mark);
+    this.actionColumn = this.columns.indexOf(Column.Action);
+    this.hashed = this.columns.flatMap((column, i) => (column >= 0 || column === Column.Parent ? [i] : []));
+    if (this.markColumn < 0) {
+      const looksLikeData = this.titles.some((title) => parseMark(this.table.salt, title) >= 0);
+      if (looksLikeData) this.refuse("header-missing", { first: this.table.titles.slice(0, 3) });
+      else if (this.titles.length === 1 && this.table.titles.length > 1) this.refuse("delimiter", { line: this.titles[0].slice(0, 60) });
+      else this.refuse("mark-column-missing", { found: this.titles.slice(0, 6) });
+    }
+    if (this.usable) this.checkTitles();
+  }
+
+  private checkTitles(): void {
     const known = [...this.table.titles];
     this.titles.forEach((title, i) => {
       const column = this.columns[i];
@@ -288,15 +301,6 @@ export class Sheet implements RowListener {
       const free = known.filter((one) => !this.titles.includes(one));
       this.problems.add("column-unknown", { title, nearest: nearest(title, free), titles: known }, this.place(1, title, title));
     });
-    this.markColumn = this.columns.indexOf(Column.Mark);
-    this.actionColumn = this.columns.indexOf(Column.Action);
-    this.hashed = this.columns.flatMap((column, i) => (column >= 0 || column === Column.Parent ? [i] : []));
-    if (this.markColumn < 0) {
-      const looksLikeData = this.titles.some((title) => parseMark(this.table.salt, title) >= 0);
-      if (looksLikeData) this.refuse("header-missing", { first: this.table.titles.slice(0, 3) });
-      else if (this.titles.length === 1 && this.table.titles.length > 1) this.refuse("delimiter", { line: this.titles[0].slice(0, 60) });
-      else this.refuse("mark-column-missing", { found: this.titles.slice(0, 6) });
-    }
   }
 
   private columnFor(title: string): number {

@@ -41,7 +41,7 @@ interface Group {
 export class Structure {
   readonly rows: NewRow[] = [];
   readonly changes: Change[] = [];
-  readonly aside: { table: string; row: number }[] = [];
+  private readonly asideRows = new Map<string, { table: string; row: number }>();
   /** For added rows, the record they go into: `table index` and place. */
   readonly addedTo = new Map<Change, string>();
   /** Rows whose parent changed, with the place they go to. */
@@ -196,7 +196,9 @@ export class Structure {
     const edits: RowEdits[] = [];
     const groups = new Map<string, Group>();
     const targetBad = (target: Target | null): boolean => target === null || (target !== "top" && "row" in target && (isBad(target.row.table, target.row.row) || targetBad(target.row.target)));
-    const setAside = (table: TableGuide, row: number): void => void this.aside.push({ table: table.plan.name, row });
+    const put = (table: string, row: number): void => void this.asideRows.set(`${table}\n${row}`, { table, row });
+    for (const { table, row } of this.problems.problems) put(table, row);
+    const setAside = ({ plan }: TableGuide, row: number): void => put(plan.name, row);
 
     for (const row of this.differing) {
       const { table } = row.snapshot;
@@ -231,8 +233,13 @@ export class Structure {
     return edits;
   }
 
+  /** Rows left out of the edits: they, or the rows they go into, have a problem. */
+  get aside(): { table: string; row: number }[] {
+    return [...this.asideRows.values()];
+  }
+
   isAside(row: DifferingRow): boolean {
-    return this.aside.some((one) => one.table === row.snapshot.table.plan.name && one.row === row.row);
+    return this.asideRows.has(`${row.snapshot.table.plan.name}\n${row.row}`);
   }
 
   private group(groups: Map<string, Group>, table: TableGuide, target: Target): Group {

@@ -61,10 +61,8 @@ function typeText(text: string, literal: boolean, column: ColumnPlan, was: Kind,
 /** The kind a value had, when the new text can be of that kind; else what it looks like. */
 function anyKind(text: string, was: Kind, seen: number): Typed {
   if (was === Kind.Text) return asText(text);
-  if (was === Kind.List || was === Kind.Record || was === Kind.EmptyList || was === Kind.EmptyRecord) {
-    if (isJson(text)) return source(text);
-    return fault("verbatim", { cell: text.slice(0, 60) });
-  }
+  const wasSource = was === Kind.List || was === Kind.Record || was === Kind.EmptyList || was === Kind.EmptyRecord;
+  if (wasSource && /^[[{]/.test(text)) return isJson(text) ? source(text) : fault("verbatim", { cell: text });
   const saw = (kind: Kind): boolean => seen === 0 || (seen & (1 << kind)) !== 0;
   const onlyText = seen !== 0 && (seen & ~((1 << Kind.Text) | (1 << Kind.Absent) | (1 << Kind.Null))) === 0;
   if (onlyText) return asText(text);

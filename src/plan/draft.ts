@@ -87,7 +87,7 @@ function placeTitle(path: Path): string {
 }
 
 function freshTitle(wanted: string, titles: Set<string>): string {
-  let title = wanted.trim() === "" || /[\r\n\u0000]/.test(wanted) ? "field" : wanted;
+  let title = wanted.trim() === "" || /\p{Cc}|\p{Cs}/u.test(wanted) ? "field" : wanted;
   const base = titles.has(title) || title === "__proto__" ? `${title} (field)` : title;
   title = base;
   for (let n = 2; titles.has(title); n++) title = `${base} ${n}`;

@@ -1,5 +1,5 @@
 /** Writes a plan as YAML, with comments where a person has to decide. */
-import { Document, isMap, isScalar, type Pair, type Scalar, type YAMLMap } from "yaml";
+import { Document, isMap, isScalar, Scalar, type Pair, type YAMLMap } from "yaml";
 import { formatPath } from "./path.js";
 import type { ColumnPlan, Plan } from "./plan.js";
 
@@ -13,7 +13,7 @@ export function writePlan(plan: Plan, comments: ReadonlyMap<string, string> = ne
   const tables = doc.get("tables") as YAMLMap;
   for (const table of plan.tables) {
     const entry = doc.createNode({
-      rows: formatPath(table.rows),
+      rows: pathScalar(formatPath(table.rows)),
       ...(table.inside === undefined ? {} : { inside: table.inside }),
       ...(table.key === undefined ? {} : { key: table.key }),
     }) as YAMLMap;
@@ -35,11 +35,12 @@ export function writePlan(plan: Plan, comments: ReadonlyMap<string, string> = ne
     " Leave out what you do not need; what is left out stays as it is in the source.",
     ...(notes.length === 0 ? [] : ["", ...notes.map((note) => ` ${note}`)]),
   ].join("\n");
-  return doc.toString({ lineWidth: 0, flowCollectionPadding: true });
+  // half characters (lone surrogates) in names would be lost in a file: they are escaped
+  return doc.toString({ lineWidth: 0, flowCollectionPadding: true }).replace(/\p{Cs}/gu, (half) => `\\u${half.charCodeAt(0).toString(16)}`);
 }
 
-function columnEntry(column: ColumnPlan): string | Record<string, unknown> {
-  const at = formatPath(column.at);
+function columnEntry(column: ColumnPlan): unknown {
+  const at = pathScalar(formatPath(column.at));
   const entry: Record<string, unknown> = { at };
   if (column.type !== "any") entry.type = column.type;
   if (column.unit !== undefined) entry.unit = column.unit;
@@ -49,4 +50,11 @@ function columnEntry(column: ColumnPlan): string | Record<string, unknown> {
   if (column.choices !== undefined) entry.choices = Object.fromEntries(column.choices);
   if (column.check !== undefined) entry.check = column.check;
   return Object.keys(entry).length === 1 ? at : entry;
+}
+
+function pathScalar(path: string): string | Scalar {
+  if (!/\p{Cs}/u.test(path)) return path;
+  const scalar = new Scalar(path);
+  scalar.type = "QUOTE_DOUBLE";
+  return scalar;
 }

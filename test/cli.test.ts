@@ -1,0 +1,186 @@
+/** The command line as a process: statuses, outputs, files. */
+import { copyFileSync, existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
+import fastJsonPatch from "fast-json-patch";
+import { beforeEach, describe, expect, test } from "vitest";
+import { DEMO, freshFolder, hatchfold, type Done } from "./support/cli.js";
+
+let folder: string;
+const run = (...args: string[]): Done => hatchfold(folder, args);
+const file = (...parts: string[]): string => join(folder, ...parts);
+const read = (...parts: string[]): string => readFileSync(file(...parts), "utf8");
+const replaceIn = (path: string, from: string, to: string): void => {
+  const before = read(path);
+  expect(before).toContain(from);
+  writeFileSync(file(path), before.replace(from, to));
+};
+
+beforeEach(() => {
+  folder = freshFolder();
+  copyFileSync(DEMO, file("register.json"));
+});
+
+describe("from survey to undo on the demo's register", () => {
+  test("survey tells kinds, keys, references and oddities", () => {
+    const { status, out } = run("survey", "register.json");
+    expect(status).toBe(0);
+    for (const part of ["stations   24 records at districts/stations, inside districts", "could refer to people (id)", 'the same but for spaces or case: "lit", "Lit"', "mixed types: 3 text, 30 number"]) {
+      expect(out).toContain(part);
+    }
+    const shape = JSON.parse(run("survey", "register.json", "--json").out);
+    expect(shape.kinds.map((kind: { name: string; count: number }) => [kind.name, kind.count])).toContainEqual(["lights", 33]);
+  });
+
+  test("draft, hatch by the plan, edit, compare, fold in place, undo", () => {
+    expect(run("draft", "register.json", "-o", "plan.yaml").status).toBe(0);
+    expect(run("hatch", "-p", "plan.yaml", "-o", "t").status).toBe(0);
+    replaceIn("t/stations.csv", "38.00", "39.50");
+    const compared = JSON.parse(run("compare", "t", "--json").out);
+    expect(compared.counts).toEqual({ unchanged: 174, changed: 1, added: 0, removed: 0, moved: 0, healed: 0, problems: 0 });
+    expect(compared.changes).toEqual([
+      { kind: "changed", table: "stations", row: 4, record: "S-003", column: "tower/height", old: "38.00", new: "39.50", path: "/districts/0/stations/2/tower/height" },
+    ]);
+    const before = read("register.json");
+    const folded = JSON.parse(run("fold", "t", "--in-place", "--json").out);
+    expect(folded).toMatchObject({ counts: { changed: 1 }, written: ["register.json"] });
+    expect(read("register.json")).toBe(before.replace("38.00", "39.50"));
+    const again = run("fold", "t", "--in-place");
+    expect(again).toMatchObject({ status: 1 });
+    expect(again.err).toContain("were folded into register.json already");
+    expect(run("undo", "register.json").status).toBe(0);
+    expect(read("register.json")).toBe(before);
+    expect(run("undo", "register.json")).toMatchObject({ status: 1 });
+  });
+
+  test("undo refuses when the file was changed after the fold", () => {
+    run("hatch", "register.json", "-o", "t");
+    replaceIn("t/stations.csv", "38.00", "39.50");
+    run("fold", "t", "--in-place");
+    replaceIn("register.json", "39.50", "40.00");
+    const undone = run("undo", "t");
+    expect(undone).toMatchObject({ status: 1 });
+    expect(undone.err).toContain("was changed after the fold");
+    expect(read("register.json")).toContain("40.00");
+  });
+
+  test("reports: the patch applied by a standard library gives the folded document", () => {
+    run("hatch", "register.json", "-o", "t");
+    replaceIn("t/stations.csv", "38.00", "39.50");
+    writeFileSync(file("t/lights.csv"), `${read("t/lights.csv").replace("b2it,,", "b2it,remove,")},,S-001,0099,Q W,W,5,\r\n`);
+    const marked = read("t/lights.csv").split("\r\n").find((line) => line.includes(",0002,"))!;
+    replaceIn("t/lights.csv", marked, marked.replace(/^(\w+),,/, "$1,remove,"));
+    const { status, out } = run("compare", "t", "--report", "r.html", "--report", "r.md", "--report", "r.json", "--report", "r.patch.json");
+    expect(status, out).toBe(0);
+    expect(run("fold", "t", "-o", "out.json").status).toBe(0);
+    const patch = JSON.parse(read("r.patch.json"));
+    const patched = fastJsonPatch.applyPatch(JSON.parse(read("register.json")), patch, true).newDocument;
+    expect(patched).toEqual(JSON.parse(read("out.json")));
+    expect(patch.length).toBeLessThanOrEqual(5);
+    expect(read("r.html")).toContain("<del>38.00</del>");
+    expect(read("r.md")).toContain("| 4 | S-003 | tower/height | 38.00 | 39.50 |");
+    expect(JSON.parse(read("r.json")).counts.added).toBe(1);
+  });
+
+  test("--partial folds the good rows and names the rows set aside", () => {
+    run("hatch", "register.json", "-o", "t");
+    replaceIn("t/stations.csv", "38.00", "39.50");
+    replaceIn("t/stations.csv", "15.00", "fifteen");
+    expect(run("fold", "t", "-o", "out.json")).toMatchObject({ status: 1 });
+    expect(existsSync(file("out.json"))).toBe(false);
+    const { status, out } = run("fold", "t", "-o", "out.json", "--partial", "--json");
+    expect(status).toBe(3);
+    expect(JSON.parse(out)).toMatchObject({ aside: [{ table: "stations", row: 5 }], counts: { problems: 1, changed: 1 } });
+    expect(read("out.json")).toBe(read("register.json").replace("38.00", "39.50"));
+  });
+
+  test("where, columns, sample and blank", () => {
+    run("hatch", "register.json", "-o", "w", "--where", 'stations: row["tower/height"] != null && row["tower/height"] > 40.0');
+    const rows = read("w/stations.csv").trimEnd().split("\r\n");
+    expect(rows.length).toBeGreaterThan(2);
+    for (const row of rows.slice(1)) expect(Number(row.split(",")[6])).toBeGreaterThan(40);
+    run("hatch", "register.json", "-o", "c", "--columns", "code,people.name");
+    expect(read("c/people.csv").split("\r\n")[0]).toBe("fold mark,fold action,name");
+    run("hatch", "register.json", "-o", "s", "--sample", "2");
+    expect(read("s/people.csv").trimEnd().split("\r\n")).toHaveLength(3);
+    run("hatch", "register.json", "-o", "b", "--blank", "--bom");
+    expect(read("b/people.csv")).toBe("\ufefffold mark,fold action,id,name,since,telephone\r\n");
+    for (const tables of ["w", "c", "s", "b"]) {
+      expect(run("fold", tables, "-o", "out.json").status).toBe(0);
+      expect(read("out.json")).toBe(read("register.json"));
+    }
+    // a row of the whole hatch brought into the filtered one is recognised
+    run("hatch", "register.json", "-o", "all");
+    copyFileSync(file("all/stations.csv"), file("w/stations.csv"));
+    const { status, err, out } = run("fold", "w", "-o", "out.json");
+    expect(status, err).toBe(1);
+    expect(out).toContain("was not among the rows that were hatched");
+  });
+
+  test("standard input and output, and one JSON document", () => {
+    const { out } = hatchfold(folder, ["survey", "-", "--json"], '{"a": [{"b": 1}]}');
+    expect(JSON.parse(out).source.name).toBe("standard input");
+    run("hatch", "register.json", "-o", "t");
+    replaceIn("t/stations.csv", "38.00", "39.50");
+    expect(run("fold", "t", "-o", "-").out).toBe(read("register.json").replace("38.00", "39.50"));
+    for (const args of [["hatch", "register.json", "-o", "t2", "--json"], ["draft", "register.json", "--json"], ["check", "t", "--json"], ["compare", "t", "--json"]]) {
+      expect(() => JSON.parse(run(...args).out) as unknown).not.toThrow();
+    }
+  });
+
+  test("a second hatch does not write over edits", () => {
+    run("hatch", "register.json", "-o", "t");
+    expect(run("hatch", "register.json", "-o", "t").status).toBe(0);
+    replaceIn("t/stations.csv", "38.00", "39.50");
+    const { status, err } = run("hatch", "register.json", "-o", "t");
+    expect(status).toBe(2);
+    expect(err).toContain("was edited since it was hatched");
+    expect(run("hatch", "register.json", "-o", "t", "--force").status).toBe(0);
+  });
+
+  test("demo runs to its end and leaves the source as it was", () => {
+    const { status, out } = run("demo");
+    expect(status, out).toBe(0);
+    expect(readFileSync(file("demo-out", "register.json"))).toEqual(readFileSync(DEMO));
+    expect(out).toContain("is as it was before the fold");
+  });
+});
+
+describe("what does not belong together is refused", () => {
+  const refusals: [string, () => void, string[], number, RegExp][] = [
+    ["another source", () => replaceIn("register.json", "Skarvøy", "Skarvøj"), ["fold", "t", "-o", "o"], 1, /register\.json is not the file that was hatched/],
+    ["a source of another length", () => writeFileSync(file("register.json"), "{}"), ["fold", "t", "-o", "o"], 1, /is not the file that was hatched/],
+    ["an edited receipt", () => replaceIn("t/receipt.json", '"rows": 24', '"rows": 23'), ["check", "t"], 1, /receipt\.json was edited after the hatch/],
+    ["no receipt", () => writeFileSync(file("t/receipt.json"), "]"), ["check", "t"], 1, /is not a receipt/],
+    ["another plan", () => run("draft", "register.json", "-o", "p.yaml") && replaceIn("p.yaml", "type: integer", "type: number"), ["fold", "t", "-o", "o", "-p", "p.yaml"], 1, /plan is not the one/],
+    ["a source that is gone", () => writeFileSync(file("t/receipt.json"), read("t/receipt.json")), ["check", "t", "--source", "gone.json"], 1, /is not there any more/],
+    ["the source as output", () => undefined, ["fold", "t", "-o", "register.json"], 1, /is the source itself/],
+    ["neither -o nor --in-place", () => undefined, ["fold", "t"], 2, /not clear where the result goes/],
+    ["a folder as source", () => mkdirSync(file("d")), ["survey", "d"], 2, /d: is a folder, not a file/],
+    ["a missing source", () => undefined, ["survey", "nothing.json"], 2, /nothing\.json: cannot be read: there is no such file/],
+    ["an unknown option", () => undefined, ["survey", "register.json", "--jsno"], 2, /unknown option '--jsno'/],
+    ["an unknown verb", () => undefined, ["hatchh"], 2, /Did you mean hatch\?/],
+    ["a wrong expression", () => undefined, ["hatch", "register.json", "-o", "x", "--where", "stations: height >"], 2, /expression "height >" cannot be read/],
+    ["a pattern that might never end", () => undefined, ["hatch", "register.json", "-o", "x", "--where", 'stations: name.matches("(a+)+$")'], 2, /uses matches\(\), which is not offered/],
+    ["an expression without a table", () => undefined, ["hatch", "register.json", "-o", "x", "--where", "height > 3.0"], 2, /does not say for which table/],
+    ["an unknown column", () => undefined, ["hatch", "register.json", "-o", "x", "--columns", "nmae"], 2, /no column "nmae"\n.*"name"/],
+    ["a report of no kind", () => undefined, ["compare", "t", "--report", "r.doc"], 2, /what kind of report r\.doc should be/],
+  ];
+  test.each(refusals)("%s", (_, damage, args, status, message) => {
+    run("hatch", "register.json", "-o", "t");
+    damage();
+    const done = run(...args);
+    expect(done.err).toMatch(message);
+    expect(done.status).toBe(status);
+    expect(done.err).not.toMatch(/\n\s+at /);
+    expect(existsSync(file("o"))).toBe(false);
+    expect(readdirSync(folder).filter((name) => name.includes(".hatchfold-"))).toEqual([]);
+  });
+
+  test("with --json, too: the error is the one document", () => {
+    for (const args of [["survey", "d"], ["check", "d"], ["hatchh"]]) {
+      const { status, out } = run(...args, "--json");
+      expect(status).toBe(2);
+      expect(JSON.parse(out).error.message).toMatch(/\w/);
+    }
+  });
+});
