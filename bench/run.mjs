@@ -54,7 +54,13 @@ async function measure(size) {
 }
 
 function print({ bytes, edited, best }) {
-  const row = (what, { ms, rss }, against) => [what, `${(ms / 1000).toFixed(2)} s`, `${(bytes / 1e6 / (ms / 1000)).toFixed(0)} MB/s`, `${(rss / 1e6).toFixed(0)} MB`, against];
+  const row = (what, { ms, rss }, against) => [
+    what,
+    `${(ms / 1000).toFixed(2)} s`,
+    `${(bytes / 1e6 / (ms / 1000)).toFixed(0)} MB/s`,
+    `${(rss / 1e6).toFixed(0)} MB`,
+    against,
+  ];
   const ratio = (a, b) => (best[a].ms / best[b].ms).toFixed(2);
   const rows = [
     ["", "time", "speed", "peak memory", "ratio"],
@@ -65,7 +71,13 @@ function print({ bytes, edited, best }) {
   ];
   const widths = rows[0].map((_, i) => Math.max(...rows.map((one) => one[i].length)));
   console.log(`\n${(bytes / 1e6).toFixed(0)} MB of JSON, best of ${rounds} rounds, Node ${process.versions.node}`);
-  for (const one of rows) console.log(`  ${one.map((cell, i) => cell.padEnd(widths[i])).join("  ").trimEnd()}`);
+  for (const one of rows)
+    console.log(
+      `  ${one
+        .map((cell, i) => cell.padEnd(widths[i]))
+        .join("  ")
+        .trimEnd()}`,
+    );
 }
 
 print(await measure(megabytes));

@@ -18,7 +18,8 @@ const works = {
       const data = JSON.parse(readFileSync(source, "utf8"));
       const rows = [["district", "code", "name", "height", "status", "manned", "since", "tower/stone", "tower/storeys", "note"]];
       for (const district of data.districts) {
-        for (const s of district.stations) rows.push([district.code, s.code, s.name, s.height, s.status, s.manned, s.since, s.tower.stone, s.tower.storeys, s.note]);
+        for (const s of district.stations)
+          rows.push([district.code, s.code, s.name, s.height, s.status, s.manned, s.since, s.tower.stone, s.tower.storeys, s.note]);
       }
       const out = createWriteStream(`${folder}.script.csv`);
       for (let i = 0; i < rows.length; i += 10_000) out.write(stringify(rows.slice(i, i + 10_000)));
@@ -30,7 +31,9 @@ const works = {
     return timed(() => hatchInto(source, folder, { plan }));
   },
   fold() {
-    return timed(() => withComparison(folder, { source }, (comparison, path) => foldInto(comparison, path, folder, { out: `${folder}.folded` })));
+    return timed(() =>
+      withComparison(folder, { source }, (comparison, path) => foldInto(comparison, path, folder, { out: `${folder}.folded` })),
+    );
   },
 };
 

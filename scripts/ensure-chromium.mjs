@@ -5,7 +5,11 @@ import { findChromium } from "../test/support/chromium.mjs";
 if (findChromium() === null) {
   console.log("installing Chromium for the browser test");
   const sudo = process.getuid?.() === 0 ? [] : ["sudo", "-n"];
-  const run = (...args) => execFileSync([...sudo, ...args][0], [...sudo, ...args].slice(1), { stdio: ["ignore", "ignore", "inherit"], env: { ...process.env, DEBIAN_FRONTEND: "noninteractive" } });
+  const run = (...args) =>
+    execFileSync([...sudo, ...args][0], [...sudo, ...args].slice(1), {
+      stdio: ["ignore", "ignore", "inherit"],
+      env: { ...process.env, DEBIAN_FRONTEND: "noninteractive" },
+    });
   try {
     run("apt-get", "update", "-qq");
     run("apt-get", "install", "-y", "-qq", "--no-install-recommends", "chromium");

@@ -10,6 +10,7 @@ import { planSplices, writeFolded, type ByteSink } from "./fold/fold.js";
 import { FORMATS, formatNamed, sniffFormat } from "./formats/index.js";
 import type { Format } from "./formats/format.js";
 import { draftPlan } from "./plan/draft.js";
+import { explainUnmatched } from "./plan/unmatched.js";
 import type { Plan } from "./plan/plan.js";
 import { readPlan } from "./plan/read.js";
 import { describeShape, findShape, type Shape } from "./shape/shape.js";
@@ -80,7 +81,7 @@ export interface Hatched {
   readonly tables: MemoryTables;
   readonly receipt: Receipt;
   readonly plan: Plan;
-  /** What a drafted plan leaves verbatim. */
+  /** What a drafted plan leaves verbatim; what a given plan looks for in vain. */
   readonly notes: readonly string[];
 }
 
@@ -91,7 +92,7 @@ export interface Hatched {
  * @example
  * ```ts
  * const { tables } = await hatch('{"stations": [{"code": "007", "height": 12.50}]}');
- * tables.text("stations.csv"); // 'fold mark,fold action,code,height\r\nb1xm,,007,12.50\r\n'
+ * tables.text("stations.csv"); // 'fold mark,fold action,code,height\r\nb1ji,,007,12.50\r\n'
  * ```
  */
 export async function hatch(input: SourceInput, options: HatchInput = {}): Promise<Hatched> {
@@ -106,8 +107,9 @@ export async function hatch(input: SourceInput, options: HatchInput = {}): Promi
     notes = drafted.notes;
   }
   const tables = new MemoryTables();
-  const receipt = await hatchTables(source, format, plan, options.into ?? tables, options);
-  return { tables, receipt, plan, notes };
+  const { receipt, unmatched } = await hatchTables(source, format, plan, options.into ?? tables, options);
+  const more = given === undefined || unmatched.length === 0 ? [] : explainUnmatched(unmatched, (await findShape(source, format)).kinds);
+  return { tables, receipt, plan, notes: [...notes, ...more] };
 }
 
 export interface CompareInput extends CompareOptions {

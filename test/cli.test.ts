@@ -24,7 +24,12 @@ describe("from survey to undo on the demo's register", () => {
   test("survey tells kinds, keys, references and oddities", () => {
     const { status, out } = run("survey", "register.json");
     expect(status).toBe(0);
-    for (const part of ["stations   24 records at districts/stations, inside districts", "could refer to people (id)", 'the same but for spaces or case: "lit", "Lit"', "mixed types: 3 text, 30 number"]) {
+    for (const part of [
+      "stations   24 records at districts/stations, inside districts",
+      "could refer to people (id)",
+      'the same but for spaces or case: "lit", "Lit"',
+      "mixed types: 3 text, 30 number",
+    ]) {
       expect(out).toContain(part);
     }
     const shape = JSON.parse(run("survey", "register.json", "--json").out);
@@ -38,7 +43,16 @@ describe("from survey to undo on the demo's register", () => {
     const compared = JSON.parse(run("compare", "t", "--json").out);
     expect(compared.counts).toEqual({ unchanged: 174, changed: 1, added: 0, removed: 0, moved: 0, healed: 0, problems: 0 });
     expect(compared.changes).toEqual([
-      { kind: "changed", table: "stations", row: 4, record: "S-003", column: "tower/height", old: "38.00", new: "39.50", path: "/districts/0/stations/2/tower/height" },
+      {
+        kind: "changed",
+        table: "stations",
+        row: 4,
+        record: "S-003",
+        column: "tower/height",
+        old: "38.00",
+        new: "39.50",
+        path: "/districts/0/stations/2/tower/height",
+      },
     ]);
     const before = read("register.json");
     const folded = JSON.parse(run("fold", "t", "--in-place", "--json").out);
@@ -67,7 +81,9 @@ describe("from survey to undo on the demo's register", () => {
     run("hatch", "register.json", "-o", "t");
     replaceIn("t/stations.csv", "38.00", "39.50");
     writeFileSync(file("t/lights.csv"), `${read("t/lights.csv").replace("b2it,,", "b2it,remove,")},,S-001,0099,Q W,W,5,\r\n`);
-    const marked = read("t/lights.csv").split("\r\n").find((line) => line.includes(",0002,"))!;
+    const marked = read("t/lights.csv")
+      .split("\r\n")
+      .find((line) => line.includes(",0002,"))!;
     replaceIn("t/lights.csv", marked, marked.replace(/^(\w+),,/, "$1,remove,"));
     const { status, out } = run("compare", "t", "--report", "r.html", "--report", "r.md", "--report", "r.json", "--report", "r.patch.json");
     expect(status, out).toBe(0);
@@ -122,7 +138,12 @@ describe("from survey to undo on the demo's register", () => {
     run("hatch", "register.json", "-o", "t");
     replaceIn("t/stations.csv", "38.00", "39.50");
     expect(run("fold", "t", "-o", "-").out).toBe(read("register.json").replace("38.00", "39.50"));
-    for (const args of [["hatch", "register.json", "-o", "t2", "--json"], ["draft", "register.json", "--json"], ["check", "t", "--json"], ["compare", "t", "--json"]]) {
+    for (const args of [
+      ["hatch", "register.json", "-o", "t2", "--json"],
+      ["draft", "register.json", "--json"],
+      ["check", "t", "--json"],
+      ["compare", "t", "--json"],
+    ]) {
       expect(() => JSON.parse(run(...args).out) as unknown).not.toThrow();
     }
   });
@@ -147,21 +168,69 @@ describe("from survey to undo on the demo's register", () => {
 
 describe("what does not belong together is refused", () => {
   const refusals: [string, () => void, string[], number, RegExp][] = [
-    ["another source", () => replaceIn("register.json", "Skarvøy", "Skarvøj"), ["fold", "t", "-o", "o"], 1, /register\.json is not the file that was hatched/],
-    ["a source of another length", () => writeFileSync(file("register.json"), "{}"), ["fold", "t", "-o", "o"], 1, /is not the file that was hatched/],
-    ["an edited receipt", () => replaceIn("t/receipt.json", '"rows": 24', '"rows": 23'), ["check", "t"], 1, /receipt\.json was edited after the hatch/],
+    [
+      "another source",
+      () => replaceIn("register.json", "Skarvøy", "Skarvøj"),
+      ["fold", "t", "-o", "o"],
+      1,
+      /register\.json is not the file that was hatched/,
+    ],
+    [
+      "a source of another length",
+      () => writeFileSync(file("register.json"), "{}"),
+      ["fold", "t", "-o", "o"],
+      1,
+      /is not the file that was hatched/,
+    ],
+    [
+      "an edited receipt",
+      () => replaceIn("t/receipt.json", '"rows": 24', '"rows": 23'),
+      ["check", "t"],
+      1,
+      /receipt\.json was edited after the hatch/,
+    ],
     ["no receipt", () => writeFileSync(file("t/receipt.json"), "]"), ["check", "t"], 1, /is not a receipt/],
-    ["another plan", () => run("draft", "register.json", "-o", "p.yaml") && replaceIn("p.yaml", "type: integer", "type: number"), ["fold", "t", "-o", "o", "-p", "p.yaml"], 1, /plan is not the one/],
-    ["a source that is gone", () => writeFileSync(file("t/receipt.json"), read("t/receipt.json")), ["check", "t", "--source", "gone.json"], 1, /is not there any more/],
+    [
+      "another plan",
+      () => run("draft", "register.json", "-o", "p.yaml") && replaceIn("p.yaml", "type: integer", "type: number"),
+      ["fold", "t", "-o", "o", "-p", "p.yaml"],
+      1,
+      /plan is not the one/,
+    ],
+    [
+      "a source that is gone",
+      () => writeFileSync(file("t/receipt.json"), read("t/receipt.json")),
+      ["check", "t", "--source", "gone.json"],
+      1,
+      /is not there any more/,
+    ],
     ["the source as output", () => undefined, ["fold", "t", "-o", "register.json"], 1, /is the source itself/],
     ["neither -o nor --in-place", () => undefined, ["fold", "t"], 2, /not clear where the result goes/],
     ["a folder as source", () => mkdirSync(file("d")), ["survey", "d"], 2, /d: is a folder, not a file/],
     ["a missing source", () => undefined, ["survey", "nothing.json"], 2, /nothing\.json: cannot be read: there is no such file/],
     ["an unknown option", () => undefined, ["survey", "register.json", "--jsno"], 2, /unknown option '--jsno'/],
     ["an unknown verb", () => undefined, ["hatchh"], 2, /Did you mean hatch\?/],
-    ["a wrong expression", () => undefined, ["hatch", "register.json", "-o", "x", "--where", "stations: height >"], 2, /expression "height >" cannot be read/],
-    ["a pattern that might never end", () => undefined, ["hatch", "register.json", "-o", "x", "--where", 'stations: name.matches("(a+)+$")'], 2, /uses matches\(\), which is not offered/],
-    ["an expression without a table", () => undefined, ["hatch", "register.json", "-o", "x", "--where", "height > 3.0"], 2, /does not say for which table/],
+    [
+      "a wrong expression",
+      () => undefined,
+      ["hatch", "register.json", "-o", "x", "--where", "stations: height >"],
+      2,
+      /expression "height >" cannot be read/,
+    ],
+    [
+      "a pattern that might never end",
+      () => undefined,
+      ["hatch", "register.json", "-o", "x", "--where", 'stations: name.matches("(a+)+$")'],
+      2,
+      /uses matches\(\), which is not offered/,
+    ],
+    [
+      "an expression without a table",
+      () => undefined,
+      ["hatch", "register.json", "-o", "x", "--where", "height > 3.0"],
+      2,
+      /does not say for which table/,
+    ],
     ["an unknown column", () => undefined, ["hatch", "register.json", "-o", "x", "--columns", "nmae"], 2, /no column "nmae"\n.*"name"/],
     ["a report of no kind", () => undefined, ["compare", "t", "--report", "r.doc"], 2, /what kind of report r\.doc should be/],
   ];

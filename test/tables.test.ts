@@ -10,8 +10,31 @@ import { bytes, edit, setCell, text } from "./support/sheets.js";
 describe("law 7: blank is not nothing", () => {
   const tricky = fc.oneof(
     fc.string({ unit: "binary" }),
-    fc.constantFrom("", "(null)", "(empty)", "(absent)", "[]", "{}", "((null))", "([])", '("x")', "=1", "'=1", "''+x", "-5", "+a", "@", "\t", "\ud800", "(", "((", "()"),
-    fc.tuple(fc.nat({ max: 3 }), fc.constantFrom("null", "empty", "absent", "[]", "{}", '"a"', '"\\ud800"'), fc.nat({ max: 3 })).map(([a, word, b]) => "(".repeat(a) + word + ")".repeat(b)),
+    fc.constantFrom(
+      "",
+      "(null)",
+      "(empty)",
+      "(absent)",
+      "[]",
+      "{}",
+      "((null))",
+      "([])",
+      '("x")',
+      "=1",
+      "'=1",
+      "''+x",
+      "-5",
+      "+a",
+      "@",
+      "\t",
+      "\ud800",
+      "(",
+      "((",
+      "()",
+    ),
+    fc
+      .tuple(fc.nat({ max: 3 }), fc.constantFrom("null", "empty", "absent", "[]", "{}", '"a"', '"\\ud800"'), fc.nat({ max: 3 }))
+      .map(([a, word, b]) => "(".repeat(a) + word + ")".repeat(b)),
   );
   test("no text can be taken for a spelling, and every text comes back", () => {
     fc.assert(
@@ -19,7 +42,7 @@ describe("law 7: blank is not nothing", () => {
         const cell = spellText(value, blank);
         expect(readCell(cell, blank)).toMatchObject({ kind: "text", text: value });
         expect(cell).not.toMatch(/^[=@]/);
-        expect(cell.isWellFormed()).toBe(true);
+        expect(cell).not.toMatch(/\p{Cs}/u);
       }),
       { numRuns: 2000 },
     );
@@ -28,7 +51,8 @@ describe("law 7: blank is not nothing", () => {
   test("absent, null, empty text, empty list and empty record: told apart in the sheet, and each can be made any other", async () => {
     const values: Record<string, string> = { absent: "", null: "(null)", empty: "(empty)", list: "[]", record: "{}", text: "word" };
     const sources: Record<string, string> = { null: "null", empty: '""', list: "[]", record: "{}", text: '"word"' };
-    const doc = (kind: string): string => `{"s": [{"id": 1, "v": [1]}, {"id": 2${kind === "absent" ? "" : `, "v": ${sources[kind]}`}}, {"id": 3, "v": {"a": 1}}]}`;
+    const doc = (kind: string): string =>
+      `{"s": [{"id": 1, "v": [1]}, {"id": 2${kind === "absent" ? "" : `, "v": ${sources[kind]}`}}, {"id": 3, "v": {"a": 1}}]}`;
     const plan = "hatchfold: 1\nsources: { s: { file: s.json } }\ntables: { s: { rows: s, columns: { id: id, v: v } } }\n";
     for (const from of Object.keys(values)) {
       for (const to of Object.keys(values)) {
@@ -100,13 +124,17 @@ describe("healing: damage is told from an edit", () => {
     const source = '{"s": [{"id": 1, "code": "007"}]}';
     const { tables } = await hatch(source);
     setCell(tables, "s.csv", 2, "code", "7");
-    expect(await compare(tables, { source })).toMatchObject({ counts: { healed: 1, changed: 0 }, healed: [{ row: 2, found: "7", restored: "007" }] });
+    expect(await compare(tables, { source })).toMatchObject({
+      counts: { healed: 1, changed: 0 },
+      healed: [{ row: 2, found: "7", restored: "007" }],
+    });
     expect(await compare(tables, { source, noHeal: ["s.code"] })).toMatchObject({ counts: { healed: 0, changed: 1 } });
   });
 });
 
 describe("damaged sheets: every problem with row, column, value and hint", () => {
-  const source = '{"districts": [{"code": "D1", "s": [{"code": "A", "n": 1}, {"code": "B", "n": 2}]}, {"code": "D2", "s": [{"code": "C", "n": 3}]}]}';
+  const source =
+    '{"districts": [{"code": "D1", "s": [{"code": "A", "n": 1}, {"code": "B", "n": 2}]}, {"code": "D2", "s": [{"code": "C", "n": 3}]}]}';
   const put = (tables: MemoryTables, content: string): void => void tables.contents.set("s.csv", bytes(content));
   const line = (tables: MemoryTables, n: number): string => tables.text("s.csv").split("\r\n")[n];
   type Case = [what: string, damage: (tables: MemoryTables) => void, code: string, row: number, column: string];
@@ -121,19 +149,55 @@ describe("damaged sheets: every problem with row, column, value and hint", () =>
     ["text behind a quote", (t) => put(t, t.text("s.csv").replace("A,1", '"A"x,1')), "quote-after", 2, ""],
     ["a row too long", (t) => put(t, t.text("s.csv").replace("A,1", "A,1,9")), "row-long", 2, ""],
     ["a row too short", (t) => put(t, t.text("s.csv").replace("D1,A,1", "D1")), "row-short", 2, ""],
-    ["not UTF-8", (t) => void t.contents.set("s.csv", Uint8Array.from([...bytes(`${line(t, 0)}\r\n`), 0xe6, 0x0d, 0x0a])), "sheet-encoding", 1, ""],
+    [
+      "not UTF-8",
+      (t) => void t.contents.set("s.csv", Uint8Array.from([...bytes(`${line(t, 0)}\r\n`), 0xe6, 0x0d, 0x0a])),
+      "sheet-encoding",
+      1,
+      "",
+    ],
     ["a damaged mark", (t) => void setCell(t, "s.csv", 3, "fold mark", "b9zz"), "mark-damaged", 3, "fold mark"],
-    ["a mark of another table", (t) => void setCell(t, "s.csv", 3, "fold mark", formatMark(markSalt("districts"), 0)), "mark-foreign", 3, "fold mark"],
-    ["a mark beyond the records", (t) => void setCell(t, "s.csv", 3, "fold mark", formatMark(markSalt("s"), 77)), "mark-beyond", 3, "fold mark"],
+    [
+      "a mark of another table",
+      (t) => void setCell(t, "s.csv", 3, "fold mark", formatMark(markSalt("districts"), 0)),
+      "mark-foreign",
+      3,
+      "fold mark",
+    ],
+    [
+      "a mark beyond the records",
+      (t) => void setCell(t, "s.csv", 3, "fold mark", formatMark(markSalt("s"), 77)),
+      "mark-beyond",
+      3,
+      "fold mark",
+    ],
     ["a mark twice", (t) => void edit(t, "s.csv", (rows) => [...rows, rows[1]]), "mark-copied", 2, "fold mark"],
     ["an unknown action", (t) => void setCell(t, "s.csv", 2, "fold action", "delete"), "action-unknown", 2, "fold action"],
     ["a wrong type", (t) => void setCell(t, "s.csv", 2, "n", "one"), "type", 2, "n"],
     ["a key twice", (t) => void setCell(t, "s.csv", 2, "code", "C"), "key-taken", 2, "code"],
     ["an unknown parent", (t) => void setCell(t, "s.csv", 2, "districts", "D3"), "parent-unknown", 2, "districts"],
-    ["a new row without a parent", (t) => void edit(t, "s.csv", (rows) => [...rows, ["", "", "", "E", "5"]]), "parent-missing", 5, "districts"],
+    [
+      "a new row without a parent",
+      (t) => void edit(t, "s.csv", (rows) => [...rows, ["", "", "", "E", "5"]]),
+      "parent-missing",
+      5,
+      "districts",
+    ],
     ["a new row without a key", (t) => void edit(t, "s.csv", (rows) => [...rows, ["", "", "D1", "", "5"]]), "key-missing", 5, "code"],
-    ["two new rows with one key", (t) => void edit(t, "s.csv", (rows) => [...rows, ["", "", "D1", "E", "5"], ["", "", "D2", "E", "6"]]), "key-twice", 5, "code"],
-    ["removing what was never there", (t) => void edit(t, "s.csv", (rows) => [...rows, ["", "remove", "D1", "E", "5"]]), "remove-new", 5, "fold action"],
+    [
+      "two new rows with one key",
+      (t) => void edit(t, "s.csv", (rows) => [...rows, ["", "", "D1", "E", "5"], ["", "", "D2", "E", "6"]]),
+      "key-twice",
+      5,
+      "code",
+    ],
+    [
+      "removing what was never there",
+      (t) => void edit(t, "s.csv", (rows) => [...rows, ["", "remove", "D1", "E", "5"]]),
+      "remove-new",
+      5,
+      "fold action",
+    ],
   ];
   test.each(CASES)("%s", async (_, spoil, code, row, column) => {
     const { tables } = await hatch(source);
@@ -168,13 +232,18 @@ describe("damaged sheets: every problem with row, column, value and hint", () =>
     edit(tables, "s.csv", (rows) => [rows[0], [rows[1][0], "", "D2", "A2", "7"], ...rows.slice(1)]);
     const folded = await fold(tables, { source, copies: "new" });
     expect(folded.counts).toMatchObject({ added: 1, changed: 0, moved: 0 });
-    expect(JSON.parse(text(folded.bytes)).districts[1].s).toEqual([{ code: "C", n: 3 }, { code: "A2", n: 7 }]);
+    expect(JSON.parse(text(folded.bytes)).districts[1].s).toEqual([
+      { code: "C", n: 3 },
+      { code: "A2", n: 7 },
+    ]);
   });
 
   test("a new parent and its new children come in one go, in any order", async () => {
     const { tables } = await hatch(source);
     edit(tables, "s.csv", (rows) => [rows[0], ["", "", "D3", "E", "5"], ...rows.slice(1)]);
     edit(tables, "districts.csv", (rows) => [...rows, ["", "", "D3"]]);
-    expect(text((await fold(tables, { source })).bytes)).toBe(source.replace("}]}]}", '}]}, {"code": "D3", "s": [{"code": "E", "n": 5}]}]}'));
+    expect(text((await fold(tables, { source })).bytes)).toBe(
+      source.replace("}]}]}", '}]}, {"code": "D3", "s": [{"code": "E", "n": 5}]}]}'),
+    );
   });
 });

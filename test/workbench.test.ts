@@ -28,7 +28,14 @@ beforeAll(async () => {
   await new Promise<void>((done) => server.listen(0, "127.0.0.1", done));
   const executablePath = findChromium();
   if (executablePath === null) throw new Error("no Chromium: run node scripts/ensure-chromium.mjs");
-  const args = ["--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"];
+  const args = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+  ];
   browser = await chromium.launch({ executablePath, args });
   page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   page.on("pageerror", (error) => errors.push(error.message));
@@ -51,7 +58,7 @@ async function editCell(row: number, title: string, value: string): Promise<void
 
 async function download(): Promise<string> {
   const [file] = await Promise.all([page.waitForEvent("download"), page.getByRole("button", { name: "Download folded file" }).click()]);
-  return readFile((await file.path())!, "utf8");
+  return readFile(await file.path(), "utf8");
 }
 
 describe("workbench", () => {
@@ -85,7 +92,11 @@ describe("workbench", () => {
   });
 
   test("a broken file is named, not shown as a stack", async () => {
-    await page.setInputFiles("input[type=file]", { name: "broken.json", mimeType: "application/json", buffer: Buffer.from('{\n  "a": [1, 2\n}') });
+    await page.setInputFiles("input[type=file]", {
+      name: "broken.json",
+      mimeType: "application/json",
+      buffer: Buffer.from('{\n  "a": [1, 2\n}'),
+    });
     await expect.poll(() => page.getByRole("alert").textContent()).toBe('broken.json:3:1: found "}" after an item. Expected a comma or ].');
     expect(errors).toEqual([]);
   });

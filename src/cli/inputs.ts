@@ -30,7 +30,8 @@ export async function readText(path: string, io: Io): Promise<string> {
 
 /** One source, for now: the verbs take several later. */
 export function oneSource(sources: readonly string[]): string {
-  if (sources.length !== 1) throw new CallError("call", { reason: `${sources.length} sources were given`, hint: "Give one source at a time." });
+  if (sources.length !== 1)
+    throw new CallError("call", { reason: `${sources.length} sources were given`, hint: "Give one source at a time." });
   return sources[0];
 }
 
@@ -38,7 +39,11 @@ export function oneSource(sources: readonly string[]): string {
 export async function tablesFolder(path: string): Promise<string> {
   const info = await stat(path).catch(() => null);
   if (info === null) throw new SourceError("file-unreadable", { reason: "there is no such file or folder" }, { file: path });
-  if (!info.isDirectory()) throw new CallError("call", { reason: `${path} is a file, not a folder of tables`, hint: "Name the folder that hatch wrote: it holds receipt.json." });
+  if (!info.isDirectory())
+    throw new CallError("call", {
+      reason: `${path} is a file, not a folder of tables`,
+      hint: "Name the folder that hatch wrote: it holds receipt.json.",
+    });
   return path;
 }
 
@@ -53,6 +58,7 @@ export function gather(value: string, before: readonly string[] | undefined): st
 
 export function wholeNumber(value: string): number {
   const n = Number(value);
-  if (!/^\d+$/.test(value) || n < 1) throw new CallError("call", { reason: `"${value}" is not a number of rows`, hint: "Give a whole number from 1." });
+  if (!/^\d+$/.test(value) || n < 1)
+    throw new CallError("call", { reason: `"${value}" is not a number of rows`, hint: "Give a whole number from 1." });
   return n;
 }

@@ -29,12 +29,12 @@ export interface Context {
   readonly quiet: boolean;
   readonly colors: Colors;
   /** Lines for people: standard output, or standard error when standard output is taken. */
-  say(line?: string): void;
+  readonly say: (line?: string) => void;
   /** The one JSON document of --json. */
-  printJson(value: unknown): void;
+  readonly printJson: (value: unknown) => void;
   /** Progress on standard error, when somebody is watching and the work is long. */
-  progress(verb: string): (done: number, size: number) => void;
-  endProgress(): void;
+  readonly progress: (verb: string) => (done: number, size: number) => void;
+  readonly endProgress: () => void;
 }
 
 const SLOW = 500;

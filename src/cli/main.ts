@@ -35,7 +35,9 @@ Exit status: 0 done, 1 the data has problems and nothing was written,
 
 export async function main(args: readonly string[], io: Io): Promise<Status> {
   let status: Promise<Status> = Promise.resolve(0);
-  const run: Run = (result) => (status = result);
+  const run: Run = (result) => {
+    status = result;
+  };
   const program = new Command("hatchfold")
     .description("Flatten nested records to tables, edit them in a spreadsheet, put exactly the edits back.")
     .usage("COMMAND …")
@@ -46,10 +48,7 @@ export async function main(args: readonly string[], io: Io): Promise<Status> {
     .configureOutput({ writeOut: (text) => void io.stdout.write(text), writeErr: (text) => void io.stderr.write(text) });
   for (const add of [addSurvey, addDraft, addHatch, addCheck, addCompare, addFold, addUndo, addDemo]) add(program, io, run);
   for (const command of program.commands) {
-    command
-      .exitOverride()
-      .copyInheritedSettings(program)
-      .helpOption("-h, --help", "show help");
+    command.exitOverride().copyInheritedSettings(program).helpOption("-h, --help", "show help");
   }
   try {
     await program.parseAsync(args, { from: "user" });
@@ -63,10 +62,11 @@ function report(error: unknown, args: readonly string[], io: Io): Status {
   const json = args.includes("--json");
   if (error instanceof CommanderError) {
     if (error.exitCode === 0) return 0;
-    if (json) void io.stdout.write(`${JSON.stringify({ error: { code: "call", message: error.message, hint: "", place: {} } }, null, 2)}\n`);
+    if (json)
+      void io.stdout.write(`${JSON.stringify({ error: { code: "call", message: error.message, hint: "", place: {} } }, null, 2)}\n`);
     return 2;
   }
-  const known = error instanceof HatchFoldError ? error : unforeseen(error);
+  const known = error instanceof HatchFoldError ? (error as HatchFoldError) : unforeseen(error);
   if (json) {
     const { code, message, hint, place } = known;
     void io.stdout.write(`${JSON.stringify({ error: { code, message, hint, place } }, null, 2)}\n`);
@@ -79,5 +79,8 @@ function report(error: unknown, args: readonly string[], io: Io): Status {
 /** A defect of the program itself still gets a sentence, not a stack trace. */
 function unforeseen(error: unknown): HatchFoldError {
   const message = error instanceof Error ? error.message : String(error);
-  return new CallError("call", { reason: `this should not have happened: ${message}`, hint: "Nothing was written. Please report it with the command you gave." });
+  return new CallError("call", {
+    reason: `this should not have happened: ${message}`,
+    hint: "Nothing was written. Please report it with the command you gave.",
+  });
 }

@@ -30,14 +30,17 @@ export function printChanges(changes: readonly Change[], { say, colors }: Contex
   for (const [table, list] of byTable) {
     say();
     say(`${colors.bold(colors.cyan(table))}   ${summary(list)}`);
-    const rows = list.slice(0, Math.max(0, left)).map((change) => [
-      `  row ${change.row}`,
-      colors.bold(oneLine(change.record, 24)),
-      change.kind === "changed" ? change.column : MARKS[change.kind](colors),
-      what(change, colors),
-    ]);
+    const rows = list
+      .slice(0, Math.max(0, left))
+      .map((change) => [
+        `  row ${change.row}`,
+        colors.bold(oneLine(change.record, 24)),
+        change.kind === "changed" ? change.column : MARKS[change.kind](colors),
+        what(change, colors),
+      ]);
     for (const line of columns(rows)) say(line);
-    if (list.length > left) say(colors.dim(`  … and ${counted(list.length - Math.max(0, left), "more change")}; --json or --report lists all`));
+    if (list.length > left)
+      say(colors.dim(`  … and ${counted(list.length - Math.max(0, left), "more change")}; --json or --report lists all`));
     left -= list.length;
   }
 }
@@ -85,7 +88,11 @@ function summary(changes: readonly Change[]): string {
   return kinds
     .map((kind) => {
       const list = changes.filter((change) => change.kind === kind);
-      return list.length === 0 ? "" : kind === "changed" ? `${counted(list.length, "cell")} changed` : `${counted(list.length, "row")} ${kind}`;
+      return list.length === 0
+        ? ""
+        : kind === "changed"
+          ? `${counted(list.length, "cell")} changed`
+          : `${counted(list.length, "row")} ${kind}`;
     })
     .filter((part) => part !== "")
     .join(", ");
@@ -95,7 +102,14 @@ export function printHealed(healed: readonly Healed[], { say, colors }: Context)
   if (healed.length === 0) return;
   say();
   say(colors.bold("Healed: damage by a spreadsheet, not edits"));
-  const few = healed.slice(0, 20).map((one) => [`  ${one.table} row ${one.row}`, one.column, `${oneLine(one.found, 24)} ${colors.dim("back to")} ${oneLine(one.restored, 24)}`, colors.dim(one.why)]);
+  const few = healed
+    .slice(0, 20)
+    .map((one) => [
+      `  ${one.table} row ${one.row}`,
+      one.column,
+      `${oneLine(one.found, 24)} ${colors.dim("back to")} ${oneLine(one.restored, 24)}`,
+      colors.dim(one.why),
+    ]);
   for (const line of columns(few)) say(line);
   if (healed.length > 20) say(colors.dim(`  … and ${counted(healed.length - 20, "more cell")}`));
 }

@@ -31,7 +31,10 @@ export function counted(n: number, one: string, many = `${one}s`): string {
 
 /** A value in one line: line ends shown, long ones cut in the middle. */
 export function oneLine(text: string, most = 40): string {
-  const flat = text.replace(/\r\n?|\n/g, "⏎").replace(/\t/g, "→").replace(/\p{Cc}/gu, "·");
+  const flat = text
+    .replace(/\r\n?|\n/g, "⏎")
+    .replace(/\t/g, "→")
+    .replace(/\p{Cc}/gu, "·");
   const chars = [...flat];
   if (chars.length <= most) return flat;
   const tail = Math.floor(most / 4);

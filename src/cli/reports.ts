@@ -11,14 +11,32 @@ import type { Context } from "./io.js";
 export function checkReportNames(files: readonly string[] | undefined): void {
   for (const file of files ?? []) {
     if (reportKind(file) === null) {
-      throw new CallError("call", { reason: `it is not clear what kind of report ${file} should be`, hint: `Let the name end in one of ${REPORT_KINDS.map(([ending]) => ending).join(", ")}.` });
+      throw new CallError("call", {
+        reason: `it is not clear what kind of report ${file} should be`,
+        hint: `Let the name end in one of ${REPORT_KINDS.map(([ending]) => ending).join(", ")}.`,
+      });
     }
   }
 }
 
-export async function writeReports(files: readonly string[] | undefined, comparison: Comparison, source: string, tables: string, context: Context): Promise<void> {
+export async function writeReports(
+  files: readonly string[] | undefined,
+  comparison: Comparison,
+  source: string,
+  tables: string,
+  context: Context,
+): Promise<void> {
   const { counts, changes, healed, problems, notes } = comparison;
-  const input: ReportInput = { source: basename(source), tables, counts, changes, healed, problems, notes, texts: () => textsOf(comparison) };
+  const input: ReportInput = {
+    source: basename(source),
+    tables,
+    counts,
+    changes,
+    healed,
+    problems,
+    notes,
+    texts: () => textsOf(comparison),
+  };
   for (const file of files ?? []) {
     const kind = reportKind(file)!;
     if (kind === "patch" && problems.length > 0) {
@@ -41,5 +59,13 @@ async function textsOf(comparison: Comparison): Promise<{ before: string; after:
 
 function viewOf(text: Comparison["text"]): Comparison["text"] {
   const { name, size, encoding, bom } = text;
-  return { name, size, encoding, bom, read: (start, end) => text.read(start, end), chunks: (start) => text.chunks(start), encodeBack: (bytes) => text.encodeBack(bytes) };
+  return {
+    name,
+    size,
+    encoding,
+    bom,
+    read: (start, end) => text.read(start, end),
+    chunks: (start) => text.chunks(start),
+    encodeBack: (bytes) => text.encodeBack(bytes),
+  };
 }

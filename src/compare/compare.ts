@@ -66,7 +66,8 @@ export async function compareTables(
   options: CompareOptions = {},
 ): Promise<Comparison> {
   if ((await fingerprint(encode(plan.text))) !== receipt.plan.fingerprint) throw new TablesError("plan-other", {}, { file: tables.name });
-  if (source.size !== receipt.source.size) throw new TablesError("source-changed", { file: source.name, was: receipt.source.file }, { file: source.name });
+  if (source.size !== receipt.source.size)
+    throw new TablesError("source-changed", { file: source.name, was: receipt.source.file }, { file: source.name });
   const problems = new ProblemList();
   const guide = compileGuide(plan, format);
   const sheets = await readSheets(guide, receipt, tables, problems);
@@ -83,7 +84,16 @@ export async function compareTables(
   if (hash.digest() !== receipt.source.fingerprint) {
     throw new TablesError("source-changed", { file: source.name, was: receipt.source.file }, { file: source.name });
   }
-  return new Comparer(guide, sheets, baseline, problems, options, new Pointers(text, format), (table) => readKeys(text, format, guide, table), (wanted) => readTrails(text, format, guide, wanted)).run({ text, format, manner: scanner.manner, receipt });
+  return new Comparer(
+    guide,
+    sheets,
+    baseline,
+    problems,
+    options,
+    new Pointers(text, format),
+    (table) => readKeys(text, format, guide, table),
+    (wanted) => readTrails(text, format, guide, wanted),
+  ).run({ text, format, manner: scanner.manner, receipt });
 }
 
 /** Keys of a table, read anew: for suggestions, when a parent was not found. */
@@ -119,7 +129,13 @@ async function readSheets(guide: Guide, receipt: Receipt, tables: TablesSource, 
   const expected = receipt.tables.map((table) => table.file);
   for (const file of files) {
     if (expected.includes(file) || file === RECEIPT_FILE || !/\.(?:csv|tsv|txt)$/i.test(file) || /^[.~]/.test(file)) continue;
-    problems.note("file-unused", { file, nearest: nearest(file, expected.filter((one) => !files.includes(one))) });
+    problems.note("file-unused", {
+      file,
+      nearest: nearest(
+        file,
+        expected.filter((one) => !files.includes(one)),
+      ),
+    });
   }
   return Promise.all(
     guide.tables.map(async (table) => {
@@ -187,7 +203,8 @@ class Comparer {
     const order = new Map(this.guide.tables.map((table, i) => [table.plan.name, i]));
     const inOrder = <T extends { table: string; row: number }>(list: T[]): T[] =>
       list.sort((a, b) => (order.get(a.table) ?? 0) - (order.get(b.table) ?? 0) || a.row - b.row);
-    const changedRows = (kind: Change["kind"]): number => new Set(this.changes.filter((c) => c.kind === kind).map((c) => `${c.table}\n${c.row}`)).size;
+    const changedRows = (kind: Change["kind"]): number =>
+      new Set(this.changes.filter((c) => c.kind === kind).map((c) => `${c.table}\n${c.row}`)).size;
     return {
       ...context,
       counts: {

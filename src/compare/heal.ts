@@ -51,12 +51,14 @@ const dates: Rule = (was, found) => {
   const iso = /^(\d{4})-(\d\d)-(\d\d)$/.exec(was);
   if (iso === null) return null;
   const [year, month, day] = iso.slice(1).map(Number);
-  const fits = (y: string, m: number, d: number): boolean => (Number(y) === year || (y.length === 2 && Number(y) === year % 100)) && m === month && d === day;
+  const fits = (y: string, m: number, d: number): boolean =>
+    (Number(y) === year || (y.length === 2 && Number(y) === year % 100)) && m === month && d === day;
   const parts = /^(\d{1,4})[./-](\d{1,2}|[A-Za-z]{3})[./-](\d{2,4})(?: 0?0:00(?::00)?)?$/.exec(found);
   if (parts === null) return null;
   const [, a, b, c] = parts;
   const named = MONTHS.indexOf(b.toLowerCase()) + 1;
-  const ways = named > 0 ? [fits(c, named, Number(a))] : [fits(c, Number(b), Number(a)), fits(c, Number(a), Number(b)), fits(a, Number(b), Number(c))];
+  const ways =
+    named > 0 ? [fits(c, named, Number(a))] : [fits(c, Number(b), Number(a)), fits(c, Number(a), Number(b)), fits(a, Number(b), Number(c))];
   return ways.includes(true) ? "date written another way" : null;
 };
 

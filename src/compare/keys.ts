@@ -44,7 +44,8 @@ function claimsOn(table: TableGuide, structure: Structure, slot: number, hash: (
     const target = structure.moves.get(row);
     if (edit === undefined && (target === undefined || slot === table.keySlot)) continue;
     const text = edit?.content ?? row.snapshot.contents[slot];
-    const parent = target === undefined || target === "top" ? row.snapshot.parentPlace : "place" in target ? target.place : -2 - target.row.row;
+    const parent =
+      target === undefined || target === "top" ? row.snapshot.parentPlace : "place" in target ? target.place : -2 - target.row.row;
     claims.push({ sheet: row.sheet, row: row.row, text, hash: hash(parent, text) });
   }
   return claims;
@@ -60,7 +61,14 @@ function freed(table: TableGuide, structure: Structure, slot: number, moves: boo
   return places;
 }
 
-function report(table: TableGuide, slot: number, claims: readonly Claim[], taken: Pages, free: ReadonlySet<number>, problems: ProblemList): void {
+function report(
+  table: TableGuide,
+  slot: number,
+  claims: readonly Claim[],
+  taken: Pages,
+  free: ReadonlySet<number>,
+  problems: ProblemList,
+): void {
   if (claims.length === 0) return;
   const { title } = table.plan.columns[slot];
   const owners = taken.find(new Set(claims.map((claim) => claim.hash)));
@@ -72,7 +80,11 @@ function report(table: TableGuide, slot: number, claims: readonly Claim[], taken
     const same = rows.get(claim.hash)!;
     if (owner !== undefined) {
       const ordinal = claim.sheet.ordinalOf(owner);
-      problems.add("key-taken", { title, key: claim.text, record: owner + 1, row: ordinal < 0 ? null : claim.sheet.rowNumbers.at(ordinal) }, place);
+      problems.add(
+        "key-taken",
+        { title, key: claim.text, record: owner + 1, row: ordinal < 0 ? null : claim.sheet.rowNumbers.at(ordinal) },
+        place,
+      );
     } else if (same.length > 1) problems.add("key-twice", { title, key: claim.text, rows: same }, place);
   }
 }

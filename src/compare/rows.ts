@@ -120,7 +120,16 @@ export class RowDiffer {
     const typed = typeCell(content, column, kind, this.baseline.tables[snapshot.table.index].kindsSeen[slot]);
     if ("fault" in typed) {
       const { message, hint } = phrase(typed.fault.code, typed.fault.facts as never);
-      this.problems.problems.push({ code: typed.fault.code, ...place, row, column: column.title, value: content, message, hint, path: pointer + cellPointer(column) });
+      this.problems.problems.push({
+        code: typed.fault.code,
+        ...place,
+        row,
+        column: column.title,
+        value: content,
+        message,
+        hint,
+        path: pointer + cellPointer(column),
+      });
       return null;
     }
     const { value } = typed;
@@ -135,7 +144,11 @@ export class RowDiffer {
   }
 
   /** Cells that stand for the record itself, or for its name, cannot be emptied, nor filled over a record with fields. */
-  private blocked(snapshot: Snapshot, slot: number, value: NewValue): "cell-emptied" | "name-empty" | "rest-filled" | "rest-list" | "rest-keyed" | null {
+  private blocked(
+    snapshot: Snapshot,
+    slot: number,
+    value: NewValue,
+  ): "cell-emptied" | "name-empty" | "rest-filled" | "rest-list" | "rest-keyed" | null {
     const column = snapshot.table.plan.columns[slot];
     if (column.at.end === "key") return value.kind === Kind.Text ? null : "name-empty";
     if (column.at.steps.length === 0) {
@@ -145,7 +158,8 @@ export class RowDiffer {
     const holds = holderOf(snapshot.table, column);
     if (holds === "list" && value.kind > Kind.Null && value.kind !== Kind.EmptyList) return "rest-list";
     if (holds === "keyed" && value.kind > Kind.Null && value.kind !== Kind.EmptyRecord) return "rest-keyed";
-    if (column.at.steps.at(-1)?.kind === "place" && (value.kind === Kind.Absent || snapshot.kinds[slot] === Kind.Absent)) return "cell-emptied";
+    if (column.at.steps.at(-1)?.kind === "place" && (value.kind === Kind.Absent || snapshot.kinds[slot] === Kind.Absent))
+      return "cell-emptied";
     return null;
   }
 
@@ -158,10 +172,15 @@ export class RowDiffer {
       const { steps } = columns[slot].at;
       if (steps.length === 0) continue;
       const place = sheet.place(row, columns[slot].title, content);
-      const parts = columns.flatMap((one, i) => (i !== slot && one.at.steps.length > steps.length && startsWith(one.at.steps, steps) ? [i] : []));
+      const parts = columns.flatMap((one, i) =>
+        i !== slot && one.at.steps.length > steps.length && startsWith(one.at.steps, steps) ? [i] : [],
+      );
       const filled = parts.some((part) => kindOf(part) !== Kind.Absent) || this.holdsRows(snapshot, steps);
-      if (filled && (value.kind === Kind.Null || (value.kind !== Kind.Absent && snapshot.kinds[slot] === Kind.Absent))) this.problems.add("rest-filled", { title: columns[slot].title }, place);
-      const rest = columns.findIndex((one, i) => i !== slot && one.at.steps.length > 0 && one.at.steps.length < steps.length && startsWith(steps, one.at.steps));
+      if (filled && (value.kind === Kind.Null || (value.kind !== Kind.Absent && snapshot.kinds[slot] === Kind.Absent)))
+        this.problems.add("rest-filled", { title: columns[slot].title }, place);
+      const rest = columns.findIndex(
+        (one, i) => i !== slot && one.at.steps.length > 0 && one.at.steps.length < steps.length && startsWith(steps, one.at.steps),
+      );
       const left = rest < 0 ? Kind.Absent : kindOf(rest);
       if (value.kind !== Kind.Absent && left !== Kind.Absent && left !== Kind.Null && left !== Kind.EmptyRecord) {
         this.problems.add("under-rest", { title: columns[slot].title, rest: columns[rest].title }, place);
@@ -216,11 +235,17 @@ export function holderOf(table: TableGuide, column: ColumnPlan): "list" | "keyed
 }
 
 /** Values of a row by title, as an expression sees them. */
-export function contentValues(table: TableGuide, contents: readonly string[], kinds: Uint8Array, cells: readonly CellEdit[]): Record<string, unknown> {
+export function contentValues(
+  table: TableGuide,
+  contents: readonly string[],
+  kinds: Uint8Array,
+  cells: readonly CellEdit[],
+): Record<string, unknown> {
   const values: Record<string, unknown> = {};
   table.plan.columns.forEach((column, slot) => {
     const edit = cells.find((cell) => cell.slot === slot);
-    values[column.title] = edit === undefined ? scalar(kinds[slot] as Kind, () => contents[slot]) : scalar(edit.value.kind, () => edit.value.text);
+    values[column.title] =
+      edit === undefined ? scalar(kinds[slot] as Kind, () => contents[slot]) : scalar(edit.value.kind, () => edit.value.text);
   });
   return values;
 }
@@ -235,7 +260,8 @@ export function runCheck(
   const run = compiled.get(column) ?? compileExpression(check);
   compiled.set(column, run);
   try {
-    if (run({ ...values, row: values, value: values[column.title] }) !== true) report("check-failed", { title: column.title, check, reason: null });
+    if (run({ ...values, row: values, value: values[column.title] }) !== true)
+      report("check-failed", { title: column.title, check, reason: null });
   } catch (error) {
     report("check-failed", { title: column.title, check, reason: firstLine(error) });
   }
@@ -291,7 +317,9 @@ export function cellEdits(row: DifferingRow, model: Span | null): Edit[] {
 /** A part of this record is given a value: then the record is made for it, and need not be made empty first. */
 function fillsPart(row: DifferingRow, whole: ColumnPlan): boolean {
   const { columns } = row.snapshot.table.plan;
-  return row.cells.some(({ slot, value }) => value.kind !== Kind.Absent && columns[slot] !== whole && startsWith(columns[slot].at.steps, whole.at.steps));
+  return row.cells.some(
+    ({ slot, value }) => value.kind !== Kind.Absent && columns[slot] !== whole && startsWith(columns[slot].at.steps, whole.at.steps),
+  );
 }
 
 export function columnOrder(table: TableGuide): (readonly Step[])[] {

@@ -129,7 +129,7 @@ export class Sheet implements RowListener {
       row: this.rowNumbers.at(n),
       cells: [],
       hash: this.hashes.at(n),
-      action: this.actions.at(n) as Action,
+      action: this.actions.at(n),
       offset: this.offsets.at(n),
       length: this.lengths.at(n),
     };
@@ -175,7 +175,11 @@ export class Sheet implements RowListener {
     }
     if (scanner.blank) return;
     if (scanner.cells > this.columns.length && !this.onlyBlanksFrom(scanner, this.columns.length)) {
-      this.problems.add("row-long", { cells: scanner.cells, titles: this.columns.length }, this.place(scanner.rowNumber, "", scanner.text(this.columns.length)));
+      this.problems.add(
+        "row-long",
+        { cells: scanner.cells, titles: this.columns.length },
+        this.place(scanner.rowNumber, "", scanner.text(this.columns.length)),
+      );
       return;
     }
     const action = this.action(scanner);
@@ -192,8 +196,7 @@ export class Sheet implements RowListener {
       this.damagedRows.add(scanner.rowNumber);
       const mark = scanner.text(c);
       this.problems.add("mark-beyond", { mark, records: this.records }, this.place(scanner.rowNumber, MARK_TITLE, mark));
-    }
-    else this.keep(scanner, place, action);
+    } else this.keep(scanner, place, action);
   }
 
   private newRow(scanner: DelimitedScanner, action: Action): void {
@@ -208,7 +211,8 @@ export class Sheet implements RowListener {
     const owner = this.tables.find((table) => table !== this.table && parseMark(table.salt, text) >= 0);
     const where = this.place(scanner.rowNumber, MARK_TITLE, text);
     this.damagedRows.add(scanner.rowNumber);
-    if (owner !== undefined && owner.plan.name !== this.table.plan.name) this.problems.add("mark-foreign", { mark: text, other: owner.plan.name }, where);
+    if (owner !== undefined && owner.plan.name !== this.table.plan.name)
+      this.problems.add("mark-foreign", { mark: text, other: owner.plan.name }, where);
     else this.problems.add("mark-damaged", { mark: text }, where);
   }
 
@@ -268,7 +272,11 @@ export class Sheet implements RowListener {
     if (word === "") return Action.None;
     if (word === "remove") return Action.Remove;
     if (word === "skip") return Action.Skip;
-    this.problems.add("action-unknown", { action: text, nearest: nearest(word, ["remove", "skip"]) }, this.place(scanner.rowNumber, ACTION_TITLE, text));
+    this.problems.add(
+      "action-unknown",
+      { action: text, nearest: nearest(word, ["remove", "skip"]) },
+      this.place(scanner.rowNumber, ACTION_TITLE, text),
+    );
     this.damagedRows.add(scanner.rowNumber);
     return null;
   }
@@ -294,7 +302,8 @@ export class Sheet implements RowListener {
     this.titles.forEach((title, i) => {
       const column = this.columns[i];
       if (column !== Column.Unknown) {
-        if (this.columns.indexOf(column) < i) this.refuse("title-twice", { title, first: this.columns.indexOf(column) + 1, second: i + 1 }, title);
+        if (this.columns.indexOf(column) < i)
+          this.refuse("title-twice", { title, first: this.columns.indexOf(column) + 1, second: i + 1 }, title);
         return;
       }
       if (title.trim() === "") return;
@@ -325,9 +334,13 @@ export class Sheet implements RowListener {
   private refuse(code: "mark-column-missing", facts: { found: readonly string[] }): void;
   private refuse(code: "title-twice", facts: { title: string; first: number; second: number }, column: string): void;
   private refuse(code: "sheet-encoding", facts: { byte: number }): void;
-  private refuse(code: "sheet-empty" | "header-missing" | "delimiter" | "mark-column-missing" | "title-twice" | "sheet-encoding", facts: object, column = ""): void {
+  private refuse(
+    code: "sheet-empty" | "header-missing" | "delimiter" | "mark-column-missing" | "title-twice" | "sheet-encoding",
+    facts: object,
+    column = "",
+  ): void {
     this.usable = false;
-    this.problems.add(code, facts as never, this.place(1, column));
+    this.problems.add(code, facts, this.place(1, column));
   }
 
   private findDelimiter(head: Uint8Array): number {

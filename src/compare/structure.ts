@@ -85,12 +85,29 @@ export class Structure {
       const typed = typeCell(content, column, Kind.Absent, kindsSeen[slot]);
       if ("value" in typed) return typed.value.kind === Kind.Absent ? null : typed.value;
       const { message, hint } = phrase(typed.fault.code, typed.fault.facts as never);
-      this.problems.problems.push({ code: typed.fault.code, table: table.plan.name, file: sheet.file, row: row.row, column: column.title, value: content, message, hint });
+      this.problems.problems.push({
+        code: typed.fault.code,
+        table: table.plan.name,
+        file: sheet.file,
+        row: row.row,
+        column: column.title,
+        value: content,
+        message,
+        hint,
+      });
       return null;
     });
     this.checkNew(sheet, row.row, contents, values);
     const parentCell = sheet.columnOf(Column.Parent);
-    return { table, sheet, row: row.row, contents, values, parentText: parentCell < 0 ? "" : (cells[parentCell] ?? "").trim(), target: null };
+    return {
+      table,
+      sheet,
+      row: row.row,
+      contents,
+      values,
+      parentText: parentCell < 0 ? "" : (cells[parentCell] ?? "").trim(),
+      target: null,
+    };
   }
 
   private checkNew(sheet: Sheet, row: number, contents: readonly (string | null)[], values: readonly (NewValue | null)[]): void {
@@ -106,7 +123,9 @@ export class Structure {
     columns.forEach((column, slot) => (all[column.title] = scalar(values[slot]?.kind ?? Kind.Absent, () => values[slot]!.text)));
     columns.forEach((column, slot) => {
       if (column.check === undefined || values[slot] === null) return;
-      runCheck(this.expressions, column, all, (code, facts) => this.problems.add(code, facts, sheet.place(row, column.title, contents[slot] ?? "")));
+      runCheck(this.expressions, column, all, (code, facts) =>
+        this.problems.add(code, facts, sheet.place(row, column.title, contents[slot] ?? "")),
+      );
     });
   }
 
@@ -141,7 +160,9 @@ export class Structure {
     }
     return (text) => {
       if (text === "") return base.records === 1 && this.rows.every((row) => row.table !== parent) ? [{ place: 0 }] : [];
-      const fresh = this.rows.filter((row) => row.table === parent && parent.keySlot >= 0 && row.contents[parent.keySlot] === text).map((row) => ({ row }));
+      const fresh = this.rows
+        .filter((row) => row.table === parent && parent.keySlot >= 0 && row.contents[parent.keySlot] === text)
+        .map((row) => ({ row }));
       const again = renamed.get(text);
       if (again !== undefined) return [{ place: again }, ...fresh];
       const places = (found.get(keyHash(text)) ?? []).map((place) => ({ place }));
@@ -155,7 +176,12 @@ export class Structure {
     const place = sheet.place(row, parent.plan.name, text);
     if (found.length === 0) {
       if (text === "") this.problems.add("parent-missing", { parent: parent.plan.name, key: parent.plan.key ?? "fold mark" }, place);
-      else this.problems.add("parent-unknown", { parent: parent.plan.name, key: parent.plan.key ?? "fold mark", text, nearest: nearest(text, await this.keysOf(parent)) }, place);
+      else
+        this.problems.add(
+          "parent-unknown",
+          { parent: parent.plan.name, key: parent.plan.key ?? "fold mark", text, nearest: nearest(text, await this.keysOf(parent)) },
+          place,
+        );
       return null;
     }
     if (found.length > 1) {
@@ -168,22 +194,33 @@ export class Structure {
   /** Nothing may be edited in, or added to, a record that goes away. */
   private checkRemovals(): void {
     for (const row of this.differing) {
-      if (row.removed && row.snapshot.trail.length === 0) this.problems.add("document-row", {}, row.sheet.place(row.row, "fold action", "remove"));
+      if (row.removed && row.snapshot.trail.length === 0)
+        this.problems.add("document-row", {}, row.sheet.place(row.row, "fold action", "remove"));
     }
     const removed = this.differing.filter((row) => row.removed).sort((a, b) => a.snapshot.span.start - b.snapshot.span.start);
     if (removed.length === 0) return;
-    const goesWith = (at: number): DifferingRow | undefined => removed.find((row) => row.snapshot.span.start <= at && at < row.snapshot.span.end);
+    const goesWith = (at: number): DifferingRow | undefined =>
+      removed.find((row) => row.snapshot.span.start <= at && at < row.snapshot.span.end);
     for (const row of this.differing) {
       if (row.removed || this.moves.has(row)) continue;
       const gone = goesWith(row.snapshot.span.start);
       if (gone !== undefined && row.cells.length > 0) {
-        this.problems.add("inside-removed", { record: recordName(gone.snapshot), table: gone.snapshot.table.plan.name, row: gone.row }, row.sheet.place(row.row));
+        this.problems.add(
+          "inside-removed",
+          { record: recordName(gone.snapshot), table: gone.snapshot.table.plan.name, row: gone.row },
+          row.sheet.place(row.row),
+        );
       }
     }
     const check = (target: Target | null, table: TableGuide, sheet: Sheet, row: number): void => {
       if (target === null || target === "top" || !("place" in target)) return;
       const gone = goesWith(this.baseline.tables[table.parent!.index].starts.at(target.place));
-      if (gone !== undefined) this.problems.add("parent-removed", { record: recordName(gone.snapshot), table: gone.snapshot.table.plan.name, row: gone.row }, sheet.place(row, table.parent!.plan.name));
+      if (gone !== undefined)
+        this.problems.add(
+          "parent-removed",
+          { record: recordName(gone.snapshot), table: gone.snapshot.table.plan.name, row: gone.row },
+          sheet.place(row, table.parent!.plan.name),
+        );
     };
     for (const row of this.rows) check(row.target, row.table, row.sheet, row.row);
     for (const [row, target] of this.moves) check(target, row.snapshot.table, row.sheet, row.row);
@@ -195,7 +232,8 @@ export class Structure {
     const isBad = (table: TableGuide, row: number): boolean => bad.has(`${table.plan.name}\n${row}`);
     const edits: RowEdits[] = [];
     const groups = new Map<string, Group>();
-    const targetBad = (target: Target | null): boolean => target === null || (target !== "top" && "row" in target && (isBad(target.row.table, target.row.row) || targetBad(target.row.target)));
+    const targetBad = (target: Target | null): boolean =>
+      target === null || (target !== "top" && "row" in target && (isBad(target.row.table, target.row.row) || targetBad(target.row.target)));
     const put = (table: string, row: number): void => void this.asideRows.set(`${table}\n${row}`, { table, row });
     for (const { table, row } of this.problems.problems) put(table, row);
     const setAside = ({ plan }: TableGuide, row: number): void => put(plan.name, row);
@@ -223,7 +261,8 @@ export class Structure {
         const change = addedChange(row);
         this.changes.push(change);
         const { parent } = row.table;
-        if (parent !== null && row.target !== null && row.target !== "top" && "place" in row.target) this.addedTo.set(change, `${parent.index} ${row.target.place}`);
+        if (parent !== null && row.target !== null && row.target !== "top" && "place" in row.target)
+          this.addedTo.set(change, `${parent.index} ${row.target.place}`);
       }
     }
     for (const group of groups.values()) {
@@ -253,7 +292,14 @@ export class Structure {
   private addEdit(group: Group, groups: ReadonlyMap<string, Group>): Edit {
     const { table, target } = group;
     const at = target !== "top" && "place" in target ? this.baseline.tables[table.parent!.index].starts.at(target.place) : -1;
-    return { kind: "add", at, steps: table.steps, records: this.records(group, groups), model: this.baseline.tables[table.index].model, order: columnOrder(table) };
+    return {
+      kind: "add",
+      at,
+      steps: table.steps,
+      records: this.records(group, groups),
+      model: this.baseline.tables[table.index].model,
+      order: columnOrder(table),
+    };
   }
 
   private records(group: Group, groups: ReadonlyMap<string, Group>): (NewRecord | MovedRecord)[] {

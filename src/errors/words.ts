@@ -31,97 +31,232 @@ export const WORDS = {
   // reading JSON
   "json-empty": () => ["the file is empty", "Expected a JSON value."],
   "json-cut": ({ open }: { open: { list: boolean; byte: number } | null }) => [
-    open === null ? "the file ends in the middle of a value" : `the file ends inside a ${open.list ? "list" : "record"} that begins at byte ${number(open.byte)}`,
+    open === null
+      ? "the file ends in the middle of a value"
+      : `the file ends inside a ${open.list ? "list" : "record"} that begins at byte ${number(open.byte)}`,
     open === null ? "" : `Expected ${open.list ? "]" : "}"} before the end; perhaps the file was cut off.`,
   ],
-  "json-trailing": ({ seen: text }: Seen) => [`found ${seen(text)} after the end of the value`, "A JSON file holds one value; expected the end of the file."],
+  "json-trailing": ({ seen: text }: Seen) => [
+    `found ${seen(text)} after the end of the value`,
+    "A JSON file holds one value; expected the end of the file.",
+  ],
   "json-name": ({ seen: text }: Seen) => [`found ${seen(text)} where a member name should be`, 'Expected a name in double quotes: "name".'],
   "json-colon": ({ seen: text }: Seen) => [`found ${seen(text)} after a member name`, "Expected a colon."],
-  "json-value": ({ seen: text }: Seen) => [`found ${seen(text)} where a value should be`, 'Expected a text in double quotes, a number, true, false, null, { or [.'],
+  "json-value": ({ seen: text }: Seen) => [
+    `found ${seen(text)} where a value should be`,
+    "Expected a text in double quotes, a number, true, false, null, { or [.",
+  ],
   "json-comma": () => ["a comma stands before the end of the list", "Expected another item after the comma, or no comma."],
-  "json-number": ({ seen: text }: Seen) => [`${seen(text)} does not begin with a number as JSON writes it`, "Expected digits without leading zeros, then perhaps a fraction and an exponent: -12.5e3."],
-  "json-escape": ({ seen: text }: Seen) => [`${seen(text)} is not an escape`, 'Expected one of \\" \\\\ \\/ \\b \\f \\n \\r \\t or \\u and four hexadecimal digits.'],
+  "json-number": ({ seen: text }: Seen) => [
+    `${seen(text)} does not begin with a number as JSON writes it`,
+    "Expected digits without leading zeros, then perhaps a fraction and an exponent: -12.5e3.",
+  ],
+  "json-escape": ({ seen: text }: Seen) => [
+    `${seen(text)} is not an escape`,
+    'Expected one of \\" \\\\ \\/ \\b \\f \\n \\r \\t or \\u and four hexadecimal digits.',
+  ],
   "json-control": ({ byte }: Seen) => [
-    byte === 0x0a || byte === 0x0d ? "a text is not closed before the end of the line" : `a control character (byte ${byte}) stands in a text`,
+    byte === 0x0a || byte === 0x0d
+      ? "a text is not closed before the end of the line"
+      : `a control character (byte ${byte}) stands in a text`,
     "Expected the closing quote, or the escape \\n, \\t or \\u00…",
   ],
   "json-record-goes-on": ({ seen: text }: Seen) => [`found ${seen(text)} after a member`, "Expected a comma or }."],
   "json-list-goes-on": ({ seen: text }: Seen) => [`found ${seen(text)} after an item`, "Expected a comma or ]."],
-  utf8: ({ byte }: Seen) => [`byte ${byte} is not well-formed UTF-8`, "The file may be in another encoding; save it as UTF-8 (or UTF-16 with a byte-order mark)."],
-  utf16: () => ["a surrogate stands alone, or the last byte of a pair is missing: not well-formed UTF-16", "Save the file anew as UTF-8 or UTF-16."],
-  "format-unknown": ({ name, formats }: { name: string; formats: readonly string[] }) => [`cannot tell what format ${name} has`, `Formats that can be read: ${formats.join(", ")}.`],
-  "format-wrong": ({ format, formats }: { format: string; formats: readonly string[] } & Nearest) => [`there is no format "${format}"`, `Formats that can be read: ${formats.join(", ")}.`],
+  utf8: ({ byte }: Seen) => [
+    `byte ${byte} is not well-formed UTF-8`,
+    "The file may be in another encoding; save it as UTF-8 (or UTF-16 with a byte-order mark).",
+  ],
+  utf16: () => [
+    "a surrogate stands alone, or the last byte of a pair is missing: not well-formed UTF-16",
+    "Save the file anew as UTF-8 or UTF-16.",
+  ],
+  "format-unknown": ({ name, formats }: { name: string; formats: readonly string[] }) => [
+    `cannot tell what format ${name} has`,
+    `Formats that can be read: ${formats.join(", ")}.`,
+  ],
+  "format-wrong": ({ format, formats }: { format: string; formats: readonly string[] } & Nearest) => [
+    `there is no format "${format}"`,
+    `Formats that can be read: ${formats.join(", ")}.`,
+  ],
   "file-unreadable": ({ reason }: { reason: string }) => [`cannot be read: ${reason}`],
   "file-unwritable": ({ reason }: { reason: string }) => [`cannot be written: ${reason}`, "Nothing was changed."],
   "file-is-folder": () => ["is a folder, not a file", "Name one file."],
   "out-exists": ({ what }: { what: string }) => [`${what} exists already`, "Name another, or say --force to replace it."],
-  "out-edited": ({ file }: { file: string }) => [`${file} was edited since it was hatched`, "Fold it first, name another folder, or say --force to replace it."],
+  "out-edited": ({ file }: { file: string }) => [
+    `${file} was edited since it was hatched`,
+    "Fold it first, name another folder, or say --force to replace it.",
+  ],
   "out-is-source": () => ["is the source itself", "Say --in-place to change the source; that keeps a backup."],
 
   // plans
   "plan-yaml": ({ reason }: { reason: string }) => [`the plan is not well-formed YAML: ${reason}`],
-  "plan-unknown-key": ({ key, nearest, known }: { key: string; known: readonly string[] } & Nearest) => [`"${key}" is not a word of a plan here`, perhaps(nearest, `Known here: ${known.join(", ")}.`)],
-  "plan-missing-key": ({ key, path }: { key: string; path: readonly string[] }) => [`"${key}" is missing${path.length > 1 ? ` in ${path.slice(0, -1).join(" → ")}` : ""}`],
+  "plan-unknown-key": ({ key, nearest, known }: { key: string; known: readonly string[] } & Nearest) => [
+    `"${key}" is not a word of a plan here`,
+    perhaps(nearest, `Known here: ${known.join(", ")}.`),
+  ],
+  "plan-missing-key": ({ key, path }: { key: string; path: readonly string[] }) => [
+    `"${key}" is missing${path.length > 1 ? ` in ${path.slice(0, -1).join(" → ")}` : ""}`,
+  ],
   "plan-value": ({ path, reason }: { path: readonly string[]; reason: string }) => [`${path.join(" → ") || "the plan"}: ${reason}`],
   "plan-no-tables": () => ["the plan has no tables", "Name at least one under tables:."],
-  "plan-same-name": ({ table, other }: { table: string; other: string }) => [`the tables "${table}" and "${other}" would have the same file name`],
-  "plan-table-name": ({ table }: { table: string }) => [`"${table}" cannot be the name of a table`, "It becomes a file name: no / \\ : * ? \" < > |, no spaces at its ends, no dot first."],
-  "plan-no-such-table": ({ table, nearest, names }: { table: string; names: readonly string[] } & Nearest) => [`there is no table "${table}"`, perhaps(nearest, `Tables: ${list(names)}.`)],
-  "plan-not-inside": ({ table, parent }: { table: string; parent: string }) => [`the rows of "${table}" are not inside the rows of "${parent}"`, `The path of the rows of "${table}" should begin with that of "${parent}".`],
-  "plan-title-taken": ({ table, title }: { table: string; title: string }) => [`"${title}" cannot be a title in "${table}"`, "Titles may not be empty, fold mark, fold action, __proto__ or the name of the table around this one."],
-  "plan-no-such-column": ({ table, column, nearest, titles }: { table: string; column: string; titles: readonly string[] } & Nearest) => [`"${table}" has no column "${column}"`, perhaps(nearest, `Columns: ${list(titles)}.`)],
-  "plan-choices-twice": ({ column }: { column: string }) => [`two choices of "${column}" are shown as the same word`, "Each code needs a word of its own."],
-  "plan-path": ({ path }: { path: string }) => [`"${path}" is not a path`, "Names joined by /; after a colon only key, index or a number from 1."],
-  "plan-column-star": ({ path }: { path: string }) => [`"${path}" leads to many values, but a column holds one`, "Make a table of its own for them."],
-  "plan-rows-twice": ({ table, other, rows }: { table: string; other: string; rows: string }) => [`the tables "${table}" and "${other}" take the same records (${rows})`, "Put all columns into one of them."],
-  "plan-column-twice": ({ table, column, at }: { table: string; column: string; at: string }) => [`the column "${column}" of "${table}" takes what another column takes already (${at})`],
+  "plan-same-name": ({ table, other }: { table: string; other: string }) => [
+    `the tables "${table}" and "${other}" would have the same file name`,
+  ],
+  "plan-table-name": ({ table }: { table: string }) => [
+    `"${table}" cannot be the name of a table`,
+    'It becomes a file name: no / \\ : * ? " < > |, no spaces at its ends, no dot first.',
+  ],
+  "plan-no-such-table": ({ table, nearest, names }: { table: string; names: readonly string[] } & Nearest) => [
+    `there is no table "${table}"`,
+    perhaps(nearest, `Tables: ${list(names)}.`),
+  ],
+  "plan-not-inside": ({ table, parent }: { table: string; parent: string }) => [
+    `the rows of "${table}" are not inside the rows of "${parent}"`,
+    `The path of the rows of "${table}" should begin with that of "${parent}".`,
+  ],
+  "plan-title-taken": ({ table, title }: { table: string; title: string }) => [
+    `"${title}" cannot be a title in "${table}"`,
+    "Titles may not be empty, fold mark, fold action, __proto__ or the name of the table around this one.",
+  ],
+  "plan-no-such-column": ({ table, column, nearest, titles }: { table: string; column: string; titles: readonly string[] } & Nearest) => [
+    `"${table}" has no column "${column}"`,
+    perhaps(nearest, `Columns: ${list(titles)}.`),
+  ],
+  "plan-choices-twice": ({ column }: { column: string }) => [
+    `two choices of "${column}" are shown as the same word`,
+    "Each code needs a word of its own.",
+  ],
+  "plan-path": ({ path }: { path: string }) => [
+    `"${path}" is not a path`,
+    "Names joined by /; after a colon only key, index or a number from 1.",
+  ],
+  "plan-column-star": ({ path }: { path: string }) => [
+    `"${path}" leads to many values, but a column holds one`,
+    "Make a table of its own for them.",
+  ],
+  "plan-rows-twice": ({ table, other, rows }: { table: string; other: string; rows: string }) => [
+    `the tables "${table}" and "${other}" take the same records (${rows})`,
+    "Put all columns into one of them.",
+  ],
+  "plan-column-twice": ({ table, column, at }: { table: string; column: string; at: string }) => [
+    `the column "${column}" of "${table}" takes what another column takes already (${at})`,
+  ],
   "plan-unmatched": ({ table, column, at, nearest }: { table: string; column: string; at: string } & Nearest) => [
-    column === "" ? `no record of the source is at ${at}, where "${table}" looks for its rows` : `no record of "${table}" has ${at}, where "${column}" looks`,
+    column === ""
+      ? `no record of the source is at ${at}, where "${table}" looks for its rows`
+      : `no record of "${table}" has ${at}, where "${column}" looks`,
     perhaps(nearest),
   ],
   expression: ({ text, reason }: { text: string; reason: string }) => [`the expression ${shown(text)} cannot be read: ${reason}`],
-  "expression-long": ({ length, most }: { length: number; most: number }) => [`an expression is ${number(length)} characters long; at most ${number(most)} are taken`],
-  "expression-matches": ({ text }: { text: string }) => [`the expression ${shown(text)} uses matches(), which is not offered`, "Use startsWith, endsWith, contains or in."],
-  "where-table": ({ text, names, nearest }: { text: string; names: readonly string[] } & Nearest) => [`--where ${shown(text)} does not say for which table`, perhaps(nearest, `Write it as "table: expression", with one of ${list(names)}.`)],
-  where: ({ table, expression, row, reason }: { table: string; expression: string; row: number; reason: string }) => [`${shown(expression)} fails on record ${number(row)} of ${table}: ${reason}`, 'A field may be missing there: test it first, as in `height != null && height > 30.0`.'],
+  "expression-long": ({ length, most }: { length: number; most: number }) => [
+    `an expression is ${number(length)} characters long; at most ${number(most)} are taken`,
+  ],
+  "expression-matches": ({ text }: { text: string }) => [
+    `the expression ${shown(text)} uses matches(), which is not offered`,
+    "Use startsWith, endsWith, contains or in.",
+  ],
+  "where-table": ({ text, names, nearest }: { text: string; names: readonly string[] } & Nearest) => [
+    `--where ${shown(text)} does not say for which table`,
+    perhaps(nearest, `Write it as "table: expression", with one of ${list(names)}.`),
+  ],
+  where: ({ table, expression, row, reason }: { table: string; expression: string; row: number; reason: string }) => [
+    `${shown(expression)} fails on record ${number(row)} of ${table}: ${reason}`,
+    "A field may be missing there: test it first, as in `height != null && height > 30.0`.",
+  ],
   columns: ({ column, nearest }: { column: string } & Nearest) => [`there is no column "${column}"`, perhaps(nearest)],
   call: ({ reason, hint }: { reason: string; hint: string }) => [reason, hint],
 
   // receipts and fingerprints
-  "receipt-missing": ({ tables }: { tables: string }) => [`${tables} has no receipt.json, so it is not known what was hatched`, "Bring the receipt back from where the tables were hatched, or hatch again."],
-  "receipt-broken": ({ file }: { file: string }) => [`${file} is not a receipt`, "Bring the receipt back from where the tables were hatched, or hatch again."],
-  "receipt-edited": ({ file }: { file: string }) => [`${file} was edited after the hatch`, "A receipt is read by the fold and must stay as it was written. Bring the old one back, or hatch again."],
-  "plan-other": () => ["the plan is not the one these tables were hatched with", "Leave -p out to use the plan in the receipt, or hatch again with the new plan."],
+  "receipt-missing": ({ tables }: { tables: string }) => [
+    `${tables} has no receipt.json, so it is not known what was hatched`,
+    "Bring the receipt back from where the tables were hatched, or hatch again.",
+  ],
+  "receipt-broken": ({ file }: { file: string }) => [
+    `${file} is not a receipt`,
+    "Bring the receipt back from where the tables were hatched, or hatch again.",
+  ],
+  "receipt-edited": ({ file }: { file: string }) => [
+    `${file} was edited after the hatch`,
+    "A receipt is read by the fold and must stay as it was written. Bring the old one back, or hatch again.",
+  ],
+  "plan-other": () => [
+    "the plan is not the one these tables were hatched with",
+    "Leave -p out to use the plan in the receipt, or hatch again with the new plan.",
+  ],
   "source-changed": ({ file, was }: { file: string; was: string }) => [
     `${file} is not the file that was hatched: its contents are not those of ${was} at that time`,
     "Bring that version back, name it with --source, or hatch again and carry the edits over.",
   ],
-  "source-folded": ({ file, when }: { file: string; when: string }) => [`these tables were folded into ${file} already (${when})`, "Hatch again to go on editing, or undo that fold first."],
+  "source-folded": ({ file, when }: { file: string; when: string }) => [
+    `these tables were folded into ${file} already (${when})`,
+    "Hatch again to go on editing, or undo that fold first.",
+  ],
   "source-not-found": ({ file }: { file: string }) => [`the source ${file} is not there any more`, "Say where it is with --source FILE."],
 
   // sheets as a whole
   "sheet-empty": () => ["the file is empty", "Expected the header line. Bring the file back, or delete it to leave the table out."],
-  "header-missing": ({ first }: { first: readonly string[] }) => ["the first line is a row, not the titles", `Put the header line back: ${first.join(", ")}, …`],
-  delimiter: ({ line }: { line: string }) => [`the titles cannot be told apart in ${shown(line)}`, "Cells should be separated by commas (semicolons, tabs and bars are recognised, too)."],
-  "mark-column-missing": ({ found }: { found: readonly string[] }) => ["the column fold mark is missing, so it is not known which record a row stands for", `Found ${list(found)}. Copy the column back from a fresh hatch; no row may be without it but new ones.`],
-  "title-twice": ({ title, first, second }: { title: string; first: number; second: number }) => [`"${title}" is the title of column ${first} and of column ${second}`, "Rename or delete one of them."],
+  "header-missing": ({ first }: { first: readonly string[] }) => [
+    "the first line is a row, not the titles",
+    `Put the header line back: ${first.join(", ")}, …`,
+  ],
+  delimiter: ({ line }: { line: string }) => [
+    `the titles cannot be told apart in ${shown(line)}`,
+    "Cells should be separated by commas (semicolons, tabs and bars are recognised, too).",
+  ],
+  "mark-column-missing": ({ found }: { found: readonly string[] }) => [
+    "the column fold mark is missing, so it is not known which record a row stands for",
+    `Found ${list(found)}. Copy the column back from a fresh hatch; no row may be without it but new ones.`,
+  ],
+  "title-twice": ({ title, first, second }: { title: string; first: number; second: number }) => [
+    `"${title}" is the title of column ${first} and of column ${second}`,
+    "Rename or delete one of them.",
+  ],
   "sheet-encoding": ({ byte }: { byte: number }) => [`byte ${number(byte)} is not well-formed UTF-8`, "Save the table as CSV UTF-8."],
-  "column-unknown": ({ title, nearest, titles }: { title: string; titles: readonly string[] } & Nearest) => [`the table has no column "${title}"`, perhaps(nearest, `Delete the column, or rename it to one of ${list(titles)}.`)],
+  "column-unknown": ({ title, nearest, titles }: { title: string; titles: readonly string[] } & Nearest) => [
+    `the table has no column "${title}"`,
+    perhaps(nearest, `Delete the column, or rename it to one of ${list(titles)}.`),
+  ],
   "quote-open": () => ["a quote is opened in this row and never closed", 'Close it, and write a quote inside a cell twice: "".'],
   "quote-after": () => ["text follows a closing quote", 'Write a quote inside a cell twice: "".'],
-  "row-long": ({ cells, titles }: { cells: number; titles: number }) => [`the row has ${cells} cells, the header ${titles}`, "A comma inside a cell needs quotes around the cell."],
-  "row-short": ({ cells, titles }: { cells: number; titles: number }) => [`the row has ${cells} cells, the header ${titles}`, "Fill the row up, or remove the missing columns from the whole table."],
-  "file-unused": ({ file, nearest }: { file: string } & Nearest) => [`${file} belongs to no table and is not used.`, nearest === null ? "" : `Perhaps ${nearest} is meant.`],
+  "row-long": ({ cells, titles }: { cells: number; titles: number }) => [
+    `the row has ${cells} cells, the header ${titles}`,
+    "A comma inside a cell needs quotes around the cell.",
+  ],
+  "row-short": ({ cells, titles }: { cells: number; titles: number }) => [
+    `the row has ${cells} cells, the header ${titles}`,
+    "Fill the row up, or remove the missing columns from the whole table.",
+  ],
+  "file-unused": ({ file, nearest }: { file: string } & Nearest) => [
+    `${file} belongs to no table and is not used.`,
+    nearest === null ? "" : `Perhaps ${nearest} is meant.`,
+  ],
   "table-left-out": ({ file }: { file: string }) => [`${file} is not there: the table is left as it is.`],
-  "columns-left-out": ({ titles }: { titles: readonly string[] }) => [`${count(titles.length, "column")} left out (${titles.join(", ")}): ${titles.length === 1 ? "it stays" : "they stay"} as in the source.`],
+  "columns-left-out": ({ titles }: { titles: readonly string[] }) => [
+    `${count(titles.length, "column")} left out (${titles.join(", ")}): ${titles.length === 1 ? "it stays" : "they stay"} as in the source.`,
+  ],
   "titles-healed": ({ titles }: { titles: readonly string[] }) => [`titles spelled another way were recognised: ${list(titles)}.`],
-  "delimiter-healed": ({ delimiter }: { delimiter: string }) => [`cells are separated by ${delimiter === "\t" ? "tabs" : `"${delimiter}"`}; that was recognised.`],
+  "delimiter-healed": ({ delimiter }: { delimiter: string }) => [
+    `cells are separated by ${delimiter === "\t" ? "tabs" : `"${delimiter}"`}; that was recognised.`,
+  ],
 
   // rows
-  "mark-damaged": ({ mark }: { mark: string }) => [`${shown(mark)} is not a fold mark of this table`, "Copy the mark back from a fresh hatch, or clear it if the row is a new one."],
-  "mark-foreign": ({ mark, other }: { mark: string; other: string }) => [`${mark} is a fold mark of the table ${other}`, "Move the row to that table, or clear the mark if the row is a new one."],
-  "mark-beyond": ({ mark, records }: { mark: string; records: number }) => [`${mark} stands for a record that was not there: ${count(records, "record")} ${records === 1 ? "was" : "were"} hatched`, "Was this row, or this file, hatched from another source?"],
-  "row-not-hatched": () => ["this record was not among the rows that were hatched", "Was the file replaced by one of another hatch? Bring the right one back, or hatch again."],
+  "mark-damaged": ({ mark }: { mark: string }) => [
+    `${shown(mark)} is not a fold mark of this table`,
+    "Copy the mark back from a fresh hatch, or clear it if the row is a new one.",
+  ],
+  "mark-foreign": ({ mark, other }: { mark: string; other: string }) => [
+    `${mark} is a fold mark of the table ${other}`,
+    "Move the row to that table, or clear the mark if the row is a new one.",
+  ],
+  "mark-beyond": ({ mark, records }: { mark: string; records: number }) => [
+    `${mark} stands for a record that was not there: ${count(records, "record")} ${records === 1 ? "was" : "were"} hatched`,
+    "Was this row, or this file, hatched from another source?",
+  ],
+  "row-not-hatched": () => [
+    "this record was not among the rows that were hatched",
+    "Was the file replaced by one of another hatch? Bring the right one back, or hatch again.",
+  ],
   "mark-copied": ({ mark, rows, original }: { mark: string; rows: readonly number[]; original: number }) => [
     `rows ${rows.join(" and ")} have the same fold mark ${mark}`,
     `Clear the mark of the copy; the record itself is row ${original}. With --copies new, copies are taken as new records.`,
@@ -130,41 +265,115 @@ export const WORDS = {
     `the fold mark is that of "${mine}", but the cells are those of "${found}"`,
     "The marks were sorted without their rows, or the rows without their marks. Sort whole rows; copy the marks back from a fresh hatch.",
   ],
-  "column-sorted-alone": ({ title, rows }: { title: string; rows: number }) => [`the ${rows} changed cells of "${title}" hold the old values in another order: was the column sorted on its own?`],
-  "action-unknown": ({ action, nearest }: { action: string } & Nearest) => [`${shown(action)} is not a fold action`, perhaps(nearest, "Leave it blank, or write remove or skip.")],
+  "column-sorted-alone": ({ title, rows }: { title: string; rows: number }) => [
+    `the ${rows} changed cells of "${title}" hold the old values in another order: was the column sorted on its own?`,
+  ],
+  "action-unknown": ({ action, nearest }: { action: string } & Nearest) => [
+    `${shown(action)} is not a fold action`,
+    perhaps(nearest, "Leave it blank, or write remove or skip."),
+  ],
   "remove-new": () => ["a row without a fold mark cannot be removed: the source does not hold it", "Delete the row."],
-  "document-row": () => ["this table has one row, the document itself: none can be added or removed", "Edit its cells, or clear the row's mark and action."],
-  "parent-missing": ({ parent, key }: { parent: string; key: string }) => [`a new row must say where it belongs`, `Write the ${key} of one of the ${parent} in the column ${parent}.`],
-  "parent-unknown": ({ parent, key, text, nearest }: { parent: string; key: string; text: string } & Nearest) => [`no record of ${parent} has the ${key} ${shown(text)}`, perhaps(nearest, `Write the ${key} of one of the ${parent}.`)],
-  "parent-many": ({ parent, text, count: n }: { parent: string; text: string; count: number }) => [`${n} records of ${parent} are called ${shown(text)}`, "It is not clear which of them is meant; give them different keys first."],
-  "parent-removed": ({ record, table, row }: { record: string; table: string; row: number }) => [`it would go into ${table} ${shown(record)}, which row ${row} removes`, "Choose another place, or do not remove that record."],
-  "inside-removed": ({ record, table, row }: { record: string; table: string; row: number }) => [`it is edited, but it goes away with ${table} ${shown(record)}, which row ${row} removes`, "Move it elsewhere first, undo the edit, or do not remove that record."],
-  "add-nowhere": ({ path }: { path: string }) => [`a new row cannot be placed: there is more than one list at ${path}, or none`, "Give the plan a table for the records around it, and say inside:."],
+  "document-row": () => [
+    "this table has one row, the document itself: none can be added or removed",
+    "Edit its cells, or clear the row's mark and action.",
+  ],
+  "parent-missing": ({ parent, key }: { parent: string; key: string }) => [
+    `a new row must say where it belongs`,
+    `Write the ${key} of one of the ${parent} in the column ${parent}.`,
+  ],
+  "parent-unknown": ({ parent, key, text, nearest }: { parent: string; key: string; text: string } & Nearest) => [
+    `no record of ${parent} has the ${key} ${shown(text)}`,
+    perhaps(nearest, `Write the ${key} of one of the ${parent}.`),
+  ],
+  "parent-many": ({ parent, text, count: n }: { parent: string; text: string; count: number }) => [
+    `${n} records of ${parent} are called ${shown(text)}`,
+    "It is not clear which of them is meant; give them different keys first.",
+  ],
+  "parent-removed": ({ record, table, row }: { record: string; table: string; row: number }) => [
+    `it would go into ${table} ${shown(record)}, which row ${row} removes`,
+    "Choose another place, or do not remove that record.",
+  ],
+  "inside-removed": ({ record, table, row }: { record: string; table: string; row: number }) => [
+    `it is edited, but it goes away with ${table} ${shown(record)}, which row ${row} removes`,
+    "Move it elsewhere first, undo the edit, or do not remove that record.",
+  ],
+  "add-nowhere": ({ path }: { path: string }) => [
+    `a new row cannot be placed: there is more than one list at ${path}, or none`,
+    "Give the plan a table for the records around it, and say inside:.",
+  ],
 
   // cells
   required: ({ title }: Titled) => [`"${title}" may not be empty`, "Fill it in."],
   "key-missing": ({ title }: Titled) => [`a new row needs a "${title}"`, "It is what other rows know this record by."],
-  "key-taken": ({ title, key, record, row }: Titled & { key: string; record: number; row: number | null }) => [`${shown(key)} is taken`, `Record ${number(record)}${row === null ? "" : ` (row ${row})`} has that "${title}" already.`],
-  "key-twice": ({ title, key, rows }: Titled & { key: string; rows: readonly number[] }) => [`rows ${rows.join(" and ")} have the same "${title}" ${shown(key)}`, "Give each its own."],
-  "name-empty": ({ title }: Titled) => [`"${title}" is the name the record stands under and must be a text`, "Write a name that no other record there has."],
+  "key-taken": ({ title, key, record, row }: Titled & { key: string; record: number; row: number | null }) => [
+    `${shown(key)} is taken`,
+    `Record ${number(record)}${row === null ? "" : ` (row ${row})`} has that "${title}" already.`,
+  ],
+  "key-twice": ({ title, key, rows }: Titled & { key: string; rows: readonly number[] }) => [
+    `rows ${rows.join(" and ")} have the same "${title}" ${shown(key)}`,
+    "Give each its own.",
+  ],
+  "name-empty": ({ title }: Titled) => [
+    `"${title}" is the name the record stands under and must be a text`,
+    "Write a name that no other record there has.",
+  ],
   "read-only": ({ title, was }: Titled & { was: string }) => [`"${title}" may not be edited`, `Put ${shown(was)} back.`],
-  "place-edited": ({ was }: { was: string }) => ["the place in the list follows from the order in the source and cannot be edited", `Put ${shown(was)} back.`],
-  "cell-emptied": () => ["this cell is the record itself and cannot be left out", "To take the record out, write remove in fold action; for an empty text write (empty)."],
-  "rest-filled": ({ title }: Titled) => [`"${title}" has parts in other columns or rows, so it cannot be set as a whole`, "Clear those first, or put the blank back."],
-  "rest-list": ({ title }: Titled) => [`"${title}" is a list with rows in another table`, "Here it can only be blank, [] or (null); add its items as rows there."],
-  "rest-keyed": ({ title }: Titled) => [`"${title}" is a record with rows in another table`, "Here it can only be blank, {} or (null); add its members as rows there."],
-  "under-rest": ({ title, rest }: Titled & { rest: string }) => [`"${title}" is a part of "${rest}", which is set as a whole`, `Clear "${rest}" first.`],
-  type: ({ type, title }: Titled & { type: string }) => [`"${title}" must be ${TYPES[type]?.[0] ?? type}`, TYPES[type] === undefined ? "" : `${TYPES[type][1]}.`],
-  choice: ({ title, choices, nearest }: Titled & { choices: readonly string[] } & Nearest) => [`"${title}" must be one of ${list(choices)}`, perhaps(nearest)],
-  verbatim: ({ cell }: { cell: string }) => [`${shown(cell)} is not a record or list as the source writes it`, 'Keep it well-formed, as in {"a": 1} or [1, 2].'],
-  "literal-broken": ({ cell }: { cell: string }) => [`${shown(cell)} looks like a text literal in parentheses but is not one`, 'Write ("…") with JSON escapes, or the text itself.'],
-  "check-failed": ({ title, check, reason }: Titled & { check: string; reason: string | null }) => [`"${title}" does not pass its check: ${check}`, reason === null ? "" : `The check fails: ${reason}.`],
+  "place-edited": ({ was }: { was: string }) => [
+    "the place in the list follows from the order in the source and cannot be edited",
+    `Put ${shown(was)} back.`,
+  ],
+  "cell-emptied": () => [
+    "this cell is the record itself and cannot be left out",
+    "To take the record out, write remove in fold action; for an empty text write (empty).",
+  ],
+  "rest-filled": ({ title }: Titled) => [
+    `"${title}" has parts in other columns or rows, so it cannot be set as a whole`,
+    "Clear those first, or put the blank back.",
+  ],
+  "rest-list": ({ title }: Titled) => [
+    `"${title}" is a list with rows in another table`,
+    "Here it can only be blank, [] or (null); add its items as rows there.",
+  ],
+  "rest-keyed": ({ title }: Titled) => [
+    `"${title}" is a record with rows in another table`,
+    "Here it can only be blank, {} or (null); add its members as rows there.",
+  ],
+  "under-rest": ({ title, rest }: Titled & { rest: string }) => [
+    `"${title}" is a part of "${rest}", which is set as a whole`,
+    `Clear "${rest}" first.`,
+  ],
+  type: ({ type, title }: Titled & { type: string }) => [
+    `"${title}" must be ${TYPES[type]?.[0] ?? type}`,
+    TYPES[type] === undefined ? "" : `${TYPES[type][1]}.`,
+  ],
+  choice: ({ title, choices, nearest }: Titled & { choices: readonly string[] } & Nearest) => [
+    `"${title}" must be one of ${list(choices)}`,
+    perhaps(nearest),
+  ],
+  verbatim: ({ cell }: { cell: string }) => [
+    `${shown(cell)} is not a record or list as the source writes it`,
+    'Keep it well-formed, as in {"a": 1} or [1, 2].',
+  ],
+  "literal-broken": ({ cell }: { cell: string }) => [
+    `${shown(cell)} looks like a text literal in parentheses but is not one`,
+    'Write ("…") with JSON escapes, or the text itself.',
+  ],
+  "check-failed": ({ title, check, reason }: Titled & { check: string; reason: string | null }) => [
+    `"${title}" does not pass its check: ${check}`,
+    reason === null ? "" : `The check fails: ${reason}.`,
+  ],
 
   // folding and going back
   "undo-nothing": ({ file }: { file: string }) => [`no fold of ${file} is left to undo`],
-  "undo-changed": ({ file }: { file: string }) => [`${file} was changed after the fold`, "Undo would lose that change. The backup is kept beside it."],
+  "undo-changed": ({ file }: { file: string }) => [
+    `${file} was changed after the fold`,
+    "Undo would lose that change. The backup is kept beside it.",
+  ],
   "undo-backup": ({ backup }: { backup: string }) => [`the backup ${backup} is missing or damaged`, "Nothing was changed."],
-  "problems-left": ({ count: n }: { count: number }) => [`${count(n, "problem")} in the tables: nothing was written`, "Mend them, or say --partial to fold the good rows and set the others aside."],
+  "problems-left": ({ count: n }: { count: number }) => [
+    `${count(n, "problem")} in the tables: nothing was written`,
+    "Mend them, or say --partial to fold the good rows and set the others aside.",
+  ],
 } satisfies Record<string, (facts: never) => readonly [string, string?]>;
 
 export type Code = keyof typeof WORDS;

@@ -15,7 +15,11 @@ export async function planSplices(comparison: Comparison): Promise<Splice[]> {
 }
 
 /** Writes the folded source; returns how long it is and its fingerprint. */
-export async function writeFolded(comparison: Comparison, splices: readonly Splice[], sink: ByteSink): Promise<{ size: number; fingerprint: string }> {
+export async function writeFolded(
+  comparison: Comparison,
+  splices: readonly Splice[],
+  sink: ByteSink,
+): Promise<{ size: number; fingerprint: string }> {
   const { text } = comparison;
   const hash = await fingerprinter();
   let size = 0;

@@ -64,7 +64,10 @@ class SpanTree {
     for (let i = low - 1; i >= 0; i = this.parents[i]) {
       const span = this.spans[i];
       if (except?.has(spanKey(span)) === true) continue;
-      const within = splice.start === splice.end ? splice.start > span.start && splice.start < span.end : splice.start >= span.start && splice.end <= span.end;
+      const within =
+        splice.start === splice.end
+          ? splice.start > span.start && splice.start < span.end
+          : splice.start >= span.start && splice.end <= span.end;
       if (within) return span;
     }
     return null;

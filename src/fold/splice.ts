@@ -9,9 +9,7 @@
 import type { ByteSource } from "../bytes/source.js";
 
 export type Piece =
-  | Uint8Array
-  | { readonly start: number; readonly end: number; readonly splices: readonly Splice[] }
-  | { readonly group: readonly Piece[] };
+  Uint8Array | { readonly start: number; readonly end: number; readonly splices: readonly Splice[] } | { readonly group: readonly Piece[] };
 
 export interface Splice {
   /** Bytes `[start, end)` of the source are replaced. */
@@ -36,12 +34,7 @@ export function sortSplices(splices: readonly Splice[]): Splice[] {
 }
 
 /** The spliced bytes, piece by piece. */
-export async function* applySplices(
-  source: ByteSource,
-  splices: readonly Splice[],
-  from = 0,
-  to = Infinity,
-): AsyncIterable<Uint8Array> {
+export async function* applySplices(source: ByteSource, splices: readonly Splice[], from = 0, to = Infinity): AsyncIterable<Uint8Array> {
   const sorted = sortSplices(splices);
   let next = 0;
   let at = from; // source offset of the first byte not yet dealt with

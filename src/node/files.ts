@@ -117,7 +117,7 @@ export class OutFile {
 
   async write(bytes: Uint8Array): Promise<void> {
     try {
-      for (let at = 0; at < bytes.length; ) at += (await this.handle.write(bytes, at, bytes.length - at)).bytesWritten;
+      for (let at = 0; at < bytes.length;) at += (await this.handle.write(bytes, at, bytes.length - at)).bytesWritten;
     } catch (error) {
       throw new SourceError("file-unwritable", { reason: systemReason(error) }, { file: this.target });
     }

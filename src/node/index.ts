@@ -17,7 +17,11 @@ export { FileSource, FolderTables, openFile } from "./files.js";
 export { undoFold, type JournalEntry } from "./journal.js";
 
 /** Takes the tables of a file (or of any source) into a folder; the folder gets all files or none. */
-export async function hatchInto(source: string | ByteSource, folder: string, options: HatchInput = {}): Promise<Hatched & { written: string[] }> {
+export async function hatchInto(
+  source: string | ByteSource,
+  folder: string,
+  options: HatchInput = {},
+): Promise<Hatched & { written: string[] }> {
   const input = typeof source === "string" ? await openFile(source) : source;
   const into = new FolderTables(folder);
   try {
@@ -51,7 +55,11 @@ export async function sourceOf(folder: string, receipt: Receipt, said?: string):
 }
 
 /** Compares a folder of tables with its source, and hands the comparison to `use` while the files are open. */
-export async function withComparison<T>(folder: string, options: FolderInput, use: (comparison: Comparison, source: string) => Promise<T>): Promise<T> {
+export async function withComparison<T>(
+  folder: string,
+  options: FolderInput,
+  use: (comparison: Comparison, source: string) => Promise<T>,
+): Promise<T> {
   const tables = new FolderTables(folder);
   const receipt = await loadReceipt(tables);
   const path = await sourceOf(folder, receipt, options.source);
@@ -88,10 +96,16 @@ export interface FoldTarget {
 }
 
 /** Folds a comparison into a file. Nothing stands at the target unless all went well. */
-export async function foldInto(comparison: Comparison, source: string, folder: string, target: FoldTarget): Promise<Folded & { written: string[]; backup: string | null }> {
+export async function foldInto(
+  comparison: Comparison,
+  source: string,
+  folder: string,
+  target: FoldTarget,
+): Promise<Folded & { written: string[]; backup: string | null }> {
   const path = target.inPlace === true ? source : target.out!;
   if (target.inPlace !== true && resolve(path) === resolve(source)) throw new TablesError("out-is-source", {}, { file: path });
-  if (comparison.problems.length > 0 && target.partial !== true) return { ...(await foldComparison(comparison, {})), written: [], backup: null };
+  if (comparison.problems.length > 0 && target.partial !== true)
+    return { ...(await foldComparison(comparison, {})), written: [], backup: null };
   const out = await OutFile.begin(path);
   try {
     const folded = await foldComparison(comparison, { partial: target.partial, sink: (bytes) => out.write(bytes) });

@@ -48,7 +48,9 @@ function draftTable(kind: RecordKind, chosen: ReadonlySet<RecordKind>, comments:
     if (chosen.has(inner) || inner.steps.length === 0) continue;
     const at: Path = { steps: holderSteps(inner), end: "value" };
     columns.push({ title: freshTitle(formatPath(at), titles), at, type: "any", blank: "absent", required: false, readOnly: false });
-    notes.push(`${inner.name} (${inner.count}, at ${formatPath(inner.rows)}) are kept verbatim in the column ${formatPath(at)} of ${kind.name}`);
+    notes.push(
+      `${inner.name} (${inner.count}, at ${formatPath(inner.rows)}) are kept verbatim in the column ${formatPath(at)} of ${kind.name}`,
+    );
   }
   const key = chooseKey(kind, fields, columns);
   fields.forEach((field, i) => {
@@ -69,7 +71,14 @@ function holderSteps(kind: RecordKind): readonly RecordKind["steps"][number][] {
 }
 
 function draftColumn(kind: RecordKind, field: FieldShape, titles: Set<string>): ColumnPlan {
-  const wanted = field.form === "name" ? "key" : field.at.steps.length === 0 ? "value" : field.at.steps[0].kind === "place" ? placeTitle(field.at) : formatPath(field.at);
+  const wanted =
+    field.form === "name"
+      ? "key"
+      : field.at.steps.length === 0
+        ? "value"
+        : field.at.steps[0].kind === "place"
+          ? placeTitle(field.at)
+          : formatPath(field.at);
   return {
     title: freshTitle(wanted, titles),
     at: field.at,
@@ -134,7 +143,15 @@ export function couldBeKey(kind: RecordKind, field: FieldShape): boolean {
   if (kind.count < 2) return false;
   if (form === "name") return kind.parent === null && kind.holder.filledRecords === 1;
   const sole = node.kinds[2] === node.count || node.kinds[3] === node.count;
-  return form === "scalar" && node.unique && sole && field.at.steps.length > 0 && field.present === kind.count && node.count === kind.count && node.example !== "";
+  return (
+    form === "scalar" &&
+    node.unique &&
+    sole &&
+    field.at.steps.length > 0 &&
+    field.present === kind.count &&
+    node.count === kind.count &&
+    node.example !== ""
+  );
 }
 
 export function looksLikeId(name: string): boolean {
@@ -147,7 +164,9 @@ function commentOn(kind: RecordKind, field: FieldShape, column: ColumnPlan, key:
   if (field.form === "rest") return "what is here where there are no records to take apart: null, [] or {}";
   if (field.form === "verbatim") return "kept as it is written in the source";
   if (key === undefined && couldBeKey(kind, field)) return "never twice: could be the key";
-  const mixed = [node.kinds[2] > 0 && "text", node.kinds[3] > 0 && "numbers", node.kinds[4] + node.kinds[5] > 0 && "true/false"].filter(Boolean);
+  const mixed = [node.kinds[2] > 0 && "text", node.kinds[3] > 0 && "numbers", node.kinds[4] + node.kinds[5] > 0 && "true/false"].filter(
+    Boolean,
+  );
   if (field.form === "scalar" && mixed.length > 1) return `${mixed.join(" and ")} are mixed here: decide on a type`;
   if (column.blank !== "absent") return column.blank === "null" ? "blank cells are null" : "blank cells are empty text";
   return null;

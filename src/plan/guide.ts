@@ -57,7 +57,9 @@ export function compileGuide(plan: Plan, format: Format): Guide {
   };
 
   // parents first, so that a child finds its parent's guide
-  const byDepth = plan.tables.map((table, index) => ({ table, index })).sort((a, b) => a.table.rows.steps.length - b.table.rows.steps.length);
+  const byDepth = plan.tables
+    .map((table, index) => ({ table, index }))
+    .sort((a, b) => a.table.rows.steps.length - b.table.rows.steps.length);
   for (const { table, index } of byDepth) {
     let node = root;
     node.steps = true;

@@ -7,9 +7,7 @@
  * `:index` the place (from 1) in the list, and `.` alone is the value itself.
  */
 export type Step =
-  | { readonly kind: "name"; readonly name: string }
-  | { readonly kind: "any" }
-  | { readonly kind: "place"; readonly place: number };
+  { readonly kind: "name"; readonly name: string } | { readonly kind: "any" } | { readonly kind: "place"; readonly place: number };
 
 export interface Path {
   readonly steps: readonly Step[];

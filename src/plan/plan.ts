@@ -1,4 +1,5 @@
 /** A plan: which tables and columns to take out of a source, and what is allowed in them. */
+import type { Place } from "../errors/error.js";
 import type { Path } from "./path.js";
 
 /** What a column may hold. `any` keeps the kind a value had. */
@@ -22,6 +23,8 @@ export interface ColumnPlan {
   readonly choices?: ReadonlyMap<string, string>;
   /** A Common Expression Language expression over `value` and `row` that must be true. */
   readonly check?: string;
+  /** Where the plan's text says so. */
+  readonly place?: Place;
 }
 
 export interface TablePlan {
@@ -32,6 +35,8 @@ export interface TablePlan {
   /** Title of the column that people know a record by; unique. */
   readonly key?: string;
   readonly columns: readonly ColumnPlan[];
+  /** Where the plan's text says so. */
+  readonly place?: Place;
 }
 
 export interface SourcePlan {

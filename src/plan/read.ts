@@ -26,7 +26,9 @@ export function readPlan(text: string, file = "plan"): Plan {
   refuseProto(doc, place);
   const parsed = planSchema.safeParse(doc.toJS());
   if (!parsed.success) {
-    const issue = parsed.error.issues[0];
+    // a misspelled word is the likeliest reason why another is missing
+    const { issues } = parsed.error;
+    const issue = issues.find((one) => one.code === "unrecognized_keys") ?? issues[0];
     throw explain(issue, doc, place);
   }
   return new Reader(parsed.data, (path) => place(keyOffset(doc, path)), doc, text).plan();
@@ -37,7 +39,8 @@ function refuseProto(doc: Document, place: (offset: number | undefined) => Place
   visit(doc, {
     Pair(_, pair) {
       const key = pair.key as Node & { value?: unknown };
-      if (key.value === "__proto__") throw new PlanError("plan-title-taken", { table: "tables", title: "__proto__" }, place(key.range?.[0]));
+      if (key.value === "__proto__")
+        throw new PlanError("plan-title-taken", { table: "tables", title: "__proto__" }, place(key.range?.[0]));
     },
   });
 }
@@ -51,15 +54,24 @@ function explain(found: Issue, doc: Document, place: (offset: number | undefined
     // a column is a path or a record; a record was given, so its own errors are the ones that matter
     const inner = issue.errors.flat().find((one) => one.code !== "invalid_type" || one.path.length > 0) ?? issue.errors.flat()[0];
     path.push(...inner.path);
-    issue = inner as Issue;
+    issue = inner;
   }
   if (issue.code === "unrecognized_keys") {
     const key = issue.keys[0];
     const level = path.length === 0 ? "" : path.length === 2 ? (path[0] === "sources" ? "source" : "table") : "column";
-    return new PlanError("plan-unknown-key", { key, nearest: nearest(key, KNOWN_KEYS[level]), known: KNOWN_KEYS[level] }, place(keyOffset(doc, [...path, key])));
+    return new PlanError(
+      "plan-unknown-key",
+      { key, nearest: nearest(key, KNOWN_KEYS[level]), known: KNOWN_KEYS[level] },
+      place(keyOffset(doc, [...path, key])),
+    );
   }
   const missing = issue.code === "invalid_type" && doc.getIn(path as string[]) === undefined;
-  if (missing) return new PlanError("plan-missing-key", { path: path.map(String), key: String(path.at(-1)) }, place(keyOffset(doc, path.slice(0, -1))));
+  if (missing)
+    return new PlanError(
+      "plan-missing-key",
+      { path: path.map(String), key: String(path.at(-1)) },
+      place(keyOffset(doc, path.slice(0, -1))),
+    );
   return new PlanError("plan-value", { path: path.map(String), reason: issue.message }, place(keyOffset(doc, path)));
 }
 
@@ -71,7 +83,7 @@ function keyOffset(doc: Document, path: readonly PropertyKey[]): number | undefi
     const key = pair?.key as Node | undefined;
     if (key?.range) return key.range[0];
   }
-  return (parent as Node | null | undefined)?.range?.[0];
+  return parent?.range?.[0];
 }
 
 class Reader {
@@ -96,7 +108,8 @@ class Reader {
     const seen = new Map<string, string>();
     for (const table of tables) {
       const fold = table.name.normalize("NFC").toLowerCase();
-      if (seen.has(fold)) throw new PlanError("plan-same-name", { table: table.name, other: seen.get(fold)! }, this.place(["tables", table.name]));
+      if (seen.has(fold))
+        throw new PlanError("plan-same-name", { table: table.name, other: seen.get(fold)! }, this.place(["tables", table.name]));
       seen.set(fold, table.name);
       this.inside(table, tables, names);
     }
@@ -107,12 +120,17 @@ class Reader {
     if (table.inside === undefined) return;
     const at = this.place(["tables", table.name, "inside"]);
     const parent = tables.find((one) => one.name === table.inside);
-    if (parent === undefined) throw new PlanError("plan-no-such-table", { table: table.inside, nearest: nearest(table.inside, names), names }, at);
+    if (parent === undefined)
+      throw new PlanError("plan-no-such-table", { table: table.inside, nearest: nearest(table.inside, names), names }, at);
     if (parent === table || stepsBetween(parent.rows, table.rows) === null || parent.rows.steps.length >= table.rows.steps.length) {
       throw new PlanError("plan-not-inside", { table: table.name, parent: parent.name }, at);
     }
     if (table.columns.some((column) => column.title === parent.name)) {
-      throw new PlanError("plan-title-taken", { table: table.name, title: parent.name }, this.place(["tables", table.name, "columns", parent.name]));
+      throw new PlanError(
+        "plan-title-taken",
+        { table: table.name, title: parent.name },
+        this.place(["tables", table.name, "columns", parent.name]),
+      );
     }
   }
 
@@ -124,11 +142,15 @@ class Reader {
     const columns = this.order([...where, "columns"], table.columns).map((title) => this.column(name, title, table.columns[title]));
     if (table.key !== undefined && !columns.some((column) => column.title === table.key)) {
       const titles = columns.map((column) => column.title);
-      throw new PlanError("plan-no-such-column", { table: name, column: table.key, nearest: nearest(table.key, titles), titles }, this.place([...where, "key"]));
+      throw new PlanError(
+        "plan-no-such-column",
+        { table: name, column: table.key, nearest: nearest(table.key, titles), titles },
+        this.place([...where, "key"]),
+      );
     }
     const rows = this.path(table.rows, [...where, "rows"]);
     if (rows.end !== "value") throw new PlanError("plan-path", { path: table.rows }, this.place([...where, "rows"]));
-    return { name, rows, inside: table.inside, key: table.key, columns };
+    return { name, rows, inside: table.inside, key: table.key, columns, place: this.place([...where, "rows"]) };
   }
 
   private column(table: string, title: string, input: PlanInput["tables"][string]["columns"][string]): ColumnPlan {
@@ -151,6 +173,7 @@ class Reader {
       unit: column.unit,
       choices,
       check: column.check,
+      place: this.place(where),
     };
   }
 

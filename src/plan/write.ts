@@ -1,5 +1,5 @@
 /** Writes a plan as YAML, with comments where a person has to decide. */
-import { Document, isMap, isScalar, Scalar, type Pair, type YAMLMap } from "yaml";
+import { Document, isScalar, Scalar, YAMLMap } from "yaml";
 import { formatPath } from "./path.js";
 import type { ColumnPlan, Plan } from "./plan.js";
 
@@ -7,10 +7,12 @@ import type { ColumnPlan, Plan } from "./plan.js";
 export function writePlan(plan: Plan, comments: ReadonlyMap<string, string> = new Map(), notes: readonly string[] = []): string {
   const doc = new Document({
     hatchfold: 1,
-    sources: Object.fromEntries(plan.sources.map((source) => [source.name, { file: source.file, ...(source.format === undefined ? {} : { format: source.format }) }])),
-    tables: {},
+    sources: Object.fromEntries(
+      plan.sources.map((source) => [source.name, { file: source.file, ...(source.format === undefined ? {} : { format: source.format }) }]),
+    ),
   });
-  const tables = doc.get("tables") as YAMLMap;
+  const tables = new YAMLMap();
+  doc.set("tables", tables);
   for (const table of plan.tables) {
     const entry = doc.createNode({
       rows: pathScalar(formatPath(table.rows)),
@@ -25,9 +27,9 @@ export function writePlan(plan: Plan, comments: ReadonlyMap<string, string> = ne
       columns.add(doc.createPair(column.title, node));
     }
     entry.add(doc.createPair("columns", columns));
-    const pair = doc.createPair(table.name, entry) as Pair<Scalar, YAMLMap>;
+    const pair = doc.createPair(table.name, entry);
     const comment = comments.get(table.name);
-    if (comment !== undefined && isScalar(pair.key) && isMap(pair.value)) pair.key.commentBefore = ` ${comment}`;
+    if (comment !== undefined && isScalar(pair.key)) pair.key.commentBefore = ` ${comment}`;
     tables.add(pair);
   }
   doc.commentBefore = [

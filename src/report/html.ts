@@ -24,7 +24,9 @@ code { font-size: .85rem; color: var(--soft); overflow-wrap: anywhere; } .hint {
 
 export function htmlReport(input: ReportInput): string {
   const { source, tables, counts, changes, healed, problems, notes } = input;
-  const cards = countWords(counts).map(([n, words, kind]) => `<li class="${kind}${n === 0 ? " zero" : ""}"><b>${n.toLocaleString("en")}</b>${words}</li>`);
+  const cards = countWords(counts).map(
+    ([n, words, kind]) => `<li class="${kind}${n === 0 ? " zero" : ""}"><b>${n.toLocaleString("en")}</b>${words}</li>`,
+  );
   const parts = [
     `<h1>What a fold would change</h1>`,
     `<p class="lead">Tables <b>${text(tables)}</b> against <b>${text(source)}</b></p>`,
@@ -35,16 +37,33 @@ export function htmlReport(input: ReportInput): string {
       (p) =>
         `<tr><td>${text(p.file)}</td><td class="n">${p.row === 0 ? "" : p.row}</td><td>${text(p.column)}</td><td class="v">${text(p.value)}</td><td>${text(p.message)}${p.hint === "" ? "" : `<br><span class="hint">${text(p.hint)}</span>`}</td></tr>`,
     );
-    parts.push(section("Problems", "nothing is written while there are any", table(["file", "#row", "column", "value", "what is wrong, and what would be right"], rows)));
+    parts.push(
+      section(
+        "Problems",
+        "nothing is written while there are any",
+        table(["file", "#row", "column", "value", "what is wrong, and what would be right"], rows),
+      ),
+    );
   }
-  for (const [name, list] of groupByTable(changes)) parts.push(section(name, summary(list), table(["#row", "record", "what", "old", "new", "place"], list.map(changeRow))));
+  for (const [name, list] of groupByTable(changes))
+    parts.push(section(name, summary(list), table(["#row", "record", "what", "old", "new", "place"], list.map(changeRow))));
   if (healed.length > 0) {
     const rows = healed.map(
-      (h) => `<tr><td>${text(h.table)}</td><td class="n">${h.row}</td><td>${text(h.column)}</td><td class="v">${text(h.found)}</td><td class="v">${text(h.restored)}</td><td>${text(h.why)}</td></tr>`,
+      (h) =>
+        `<tr><td>${text(h.table)}</td><td class="n">${h.row}</td><td>${text(h.column)}</td><td class="v">${text(h.found)}</td><td class="v">${text(h.restored)}</td><td>${text(h.why)}</td></tr>`,
     );
-    parts.push(section("Healed", "damage by a spreadsheet, taken back", table(["table", "#row", "column", "found", "restored", "why"], rows)));
+    parts.push(
+      section("Healed", "damage by a spreadsheet, taken back", table(["table", "#row", "column", "found", "restored", "why"], rows)),
+    );
   }
-  if (notes.length > 0) parts.push(section("Notes", "", `<ul>${notes.map((note) => `<li>${note.table === "" ? "" : `<b>${text(note.table)}</b>: `}${text(note.message)}</li>`).join("")}</ul>`));
+  if (notes.length > 0)
+    parts.push(
+      section(
+        "Notes",
+        "",
+        `<ul>${notes.map((note) => `<li>${note.table === "" ? "" : `<b>${text(note.table)}</b>: `}${text(note.message)}</li>`).join("")}</ul>`,
+      ),
+    );
   return `<!doctype html>\n<html lang="en">\n<head>\n<meta charset="utf-8">\n<meta name="viewport" content="width=device-width">\n<title>Fold of ${text(tables)}</title>\n<style>${STYLE}</style>\n</head>\n<body>\n${parts.join("\n")}\n</body>\n</html>\n`;
 }
 
@@ -77,7 +96,12 @@ function table(titles: readonly string[], rows: readonly string[]): string {
 }
 
 function summary(changes: readonly Change[]): string {
-  const kinds = [["changed", "cells changed"], ["added", "rows added"], ["removed", "rows removed"], ["moved", "rows moved"]] as const;
+  const kinds = [
+    ["changed", "cells changed"],
+    ["added", "rows added"],
+    ["removed", "rows removed"],
+    ["moved", "rows moved"],
+  ] as const;
   return kinds
     .map(([kind, words]) => [changes.filter((change) => change.kind === kind).length, words] as const)
     .filter(([n]) => n > 0)

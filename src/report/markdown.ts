@@ -5,7 +5,14 @@ import { countWords, groupByTable, holds, shown } from "./words.js";
 
 export function markdownReport(input: ReportInput): string {
   const { source, tables, counts, changes, healed, problems, notes } = input;
-  const lines = ["# What a fold would change", "", `Tables \`${tables}\` against \`${source}\`: ${countWords(counts).filter(([n]) => n > 0).map(([n, words]) => `${n} ${words}`).join(", ")}.`];
+  const lines = [
+    "# What a fold would change",
+    "",
+    `Tables \`${tables}\` against \`${source}\`: ${countWords(counts)
+      .filter(([n]) => n > 0)
+      .map(([n, words]) => `${n} ${words}`)
+      .join(", ")}.`,
+  ];
   if (problems.length > 0) {
     lines.push("", "## Problems", "", "| file | row | column | value | problem | what would be right |", "|---|---:|---|---|---|---|");
     for (const p of problems) lines.push(row(p.file, p.row === 0 ? "" : String(p.row), p.column, p.value, p.message, p.hint));
@@ -18,7 +25,8 @@ export function markdownReport(input: ReportInput): string {
     lines.push("", "## Healed", "", "| table | row | column | found | restored | why |", "|---|---:|---|---|---|---|");
     for (const h of healed) lines.push(row(h.table, String(h.row), h.column, h.found, h.restored, h.why));
   }
-  if (notes.length > 0) lines.push("", "## Notes", "", ...notes.map((note) => `- ${note.table === "" ? "" : `${note.table}: `}${note.message}`));
+  if (notes.length > 0)
+    lines.push("", "## Notes", "", ...notes.map((note) => `- ${note.table === "" ? "" : `${note.table}: `}${note.message}`));
   return `${lines.join("\n")}\n`;
 }
 
@@ -31,10 +39,23 @@ function what(change: Change): [string, string, string] {
     case "removed":
       return [`removed ${holds(change)}`.trim(), "", ""];
     case "added":
-      return ["added", "", Object.entries(change.cells ?? {}).map(([title, value]) => `${title}: ${value}`).join(", ")];
+      return [
+        "added",
+        "",
+        Object.entries(change.cells ?? {})
+          .map(([title, value]) => `${title}: ${value}`)
+          .join(", "),
+      ];
   }
 }
 
 function row(...cells: readonly string[]): string {
-  return `| ${cells.map((cell) => cell.replace(/\|/g, "\\|").replace(/</g, "&lt;").replace(/\r\n?|\n/g, "<br>")).join(" | ")} |`;
+  return `| ${cells
+    .map((cell) =>
+      cell
+        .replace(/\|/g, "\\|")
+        .replace(/</g, "&lt;")
+        .replace(/\r\n?|\n/g, "<br>"),
+    )
+    .join(" | ")} |`;
 }

@@ -7,8 +7,7 @@
 import { escapePointer } from "../compare/pointers.js";
 
 export type PatchOperation =
-  | { readonly op: "add" | "replace"; readonly path: string; readonly value: unknown }
-  | { readonly op: "remove"; readonly path: string };
+  { readonly op: "add" | "replace"; readonly path: string; readonly value: unknown } | { readonly op: "remove"; readonly path: string };
 
 /** Lists longer than this, ends that agree apart, are compared place by place. */
 const MOST_ALIGNED = 2000;
@@ -25,7 +24,13 @@ export function makePatch(before: unknown, after: unknown): PatchOperation[] {
   return patch;
 }
 
-function recordPatch(a: Record<string, unknown>, b: Record<string, unknown>, path: string, patch: PatchOperation[], work: [unknown, unknown, string][]): void {
+function recordPatch(
+  a: Record<string, unknown>,
+  b: Record<string, unknown>,
+  path: string,
+  patch: PatchOperation[],
+  work: [unknown, unknown, string][],
+): void {
   for (const name of Object.keys(a)) if (!Object.hasOwn(b, name)) patch.push({ op: "remove", path: `${path}/${escapePointer(name)}` });
   for (const name of Object.keys(b)) {
     const inner = `${path}/${escapePointer(name)}`;
@@ -55,7 +60,8 @@ function align(a: readonly unknown[], b: readonly unknown[]): [number, number][]
   while (tail < a.length - start && tail < b.length - start && left[a.length - 1 - tail] === right[b.length - 1 - tail]) tail++;
   const n = a.length - start - tail;
   const m = b.length - start - tail;
-  const anchors = n <= MOST_ALIGNED && m <= MOST_ALIGNED ? commonSubsequence(left.slice(start, start + n), right.slice(start, start + m)) : [];
+  const anchors =
+    n <= MOST_ALIGNED && m <= MOST_ALIGNED ? commonSubsequence(left.slice(start, start + n), right.slice(start, start + m)) : [];
   let i = 0;
   let j = 0;
   for (const [p, q] of [...anchors, [n, m] as const]) {
@@ -73,11 +79,12 @@ function commonSubsequence(a: readonly string[], b: readonly string[]): [number,
   const longest = new Uint16Array((a.length + 1) * width);
   for (let i = a.length - 1; i >= 0; i--) {
     for (let j = b.length - 1; j >= 0; j--) {
-      longest[i * width + j] = a[i] === b[j] ? longest[(i + 1) * width + j + 1] + 1 : Math.max(longest[(i + 1) * width + j], longest[i * width + j + 1]);
+      longest[i * width + j] =
+        a[i] === b[j] ? longest[(i + 1) * width + j + 1] + 1 : Math.max(longest[(i + 1) * width + j], longest[i * width + j + 1]);
     }
   }
   const pairs: [number, number][] = [];
-  for (let i = 0, j = 0; i < a.length && j < b.length; ) {
+  for (let i = 0, j = 0; i < a.length && j < b.length;) {
     if (a[i] === b[j]) pairs.push([i++, j++]);
     else if (longest[(i + 1) * width + j] >= longest[i * width + j + 1]) i++;
     else j++;

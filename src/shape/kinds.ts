@@ -137,7 +137,12 @@ class Finder {
   private places(kind: RecordKind): void {
     const item = kind.node.item as ShapeNode;
     for (let place = 0; place < kind.node.mostItems; place++) {
-      kind.fields.push({ at: { steps: [{ kind: "place", place }], end: "value" }, node: item, form: "scalar", present: kind.node.filledLists });
+      kind.fields.push({
+        at: { steps: [{ kind: "place", place }], end: "value" },
+        node: item,
+        form: "scalar",
+        present: kind.node.filledLists,
+      });
     }
   }
 

@@ -164,6 +164,10 @@ export class ShapeNode extends GuideNode {
 
 /** Does a number literal mean the same after a trip through a double? */
 function survives(text: string): boolean {
-  const digits = text.replace(/[eE].*$/, "").replace(/[-.]/g, "").replace(/^0+/, "").replace(/0+$/, "");
+  const digits = text
+    .replace(/[eE].*$/, "")
+    .replace(/[-.]/g, "")
+    .replace(/^0+/, "")
+    .replace(/0+$/, "");
   return digits.length <= 15;
 }

@@ -48,13 +48,24 @@ export interface Remark {
 }
 
 export interface Shape {
-  readonly source: { readonly name: string; readonly size: number; readonly format: string; readonly why: string; readonly encoding: string; readonly bom: boolean };
+  readonly source: {
+    readonly name: string;
+    readonly size: number;
+    readonly format: string;
+    readonly why: string;
+    readonly encoding: string;
+    readonly bom: boolean;
+  };
   readonly kinds: readonly ShapeKind[];
   readonly remarks: readonly Remark[];
 }
 
 /** Goes through the source once and finds its record kinds. */
-export async function findShape(source: ByteSource, format: Format, progress?: (done: number, size: number) => void): Promise<{ kinds: RecordKind[]; encoding: string; bom: boolean }> {
+export async function findShape(
+  source: ByteSource,
+  format: Format,
+  progress?: (done: number, size: number) => void,
+): Promise<{ kinds: RecordKind[]; encoding: string; bom: boolean }> {
   const text = await openText(source);
   const collector = new Collector(format);
   await scanAll(text, format.scanner(collector.root, collector), { progress });
@@ -110,7 +121,8 @@ function referencesOf(kind: RecordKind, field: FieldShape, kinds: readonly Recor
       if (key.node === node || key.form !== "scalar" || !couldBeKey(other, key) || key.node.distinct === null || other.count < 3) continue;
       // small whole numbers are found among any ids: ask the names, too
       if (numeric && !(looksLikeId(formatPath(field.at)) && looksLikeId(formatPath(key.at)) && other !== kind)) continue;
-      if (node.distinct.size <= key.node.distinct.size && values.every((value) => key.node.distinct!.has(value))) found.push({ kind: other.name, field: formatPath(key.at) });
+      if (node.distinct.size <= key.node.distinct.size && values.every((value) => key.node.distinct!.has(value)))
+        found.push({ kind: other.name, field: formatPath(key.at) });
     }
   }
   return found;
@@ -123,13 +135,26 @@ function remarksOn(kind: RecordKind, field: FieldShape): Remark[] {
   const say = (message: string): void => void remarks.push({ kind: kind.name, path, message });
   const types = Object.entries(typesOf(field)).filter(([type]) => type !== "null");
   if (field.form === "scalar" && types.length > 1) say(`mixed types: ${types.map(([type, n]) => `${n} ${type}`).join(", ")}`);
-  if (field.form === "rest" && node.nulls > 0) say(`null ${times(node.nulls)} where others have a ${node.filledLists > 0 ? "list" : "record"}`);
+  if (field.form === "rest" && node.nulls > 0)
+    say(`null ${times(node.nulls)} where others have a ${node.filledLists > 0 ? "list" : "record"}`);
   else if (field.form !== "name" && field.form !== "rest" && field.present === 1 && kind.count >= 5) say("in one record only");
-  if (node.repeated > 0) say(`the name stands more than once in ${node.repeated} record${node.repeated === 1 ? "" : "s"}; the last one counts`);
-  if (node.longNumbers > 0) say(`${node.longNumbers} number${node.longNumbers === 1 ? "" : "s"} with more digits than a double holds; kept as spelled`);
-  if (node.loneSurrogates > 0) say(`${node.loneSurrogates} text${node.loneSurrogates === 1 ? "" : "s"} with half a character (a lone surrogate)`);
-  for (const group of nearDoubles(node.texts)) say(`the same but for spaces or case: ${group.map((text) => JSON.stringify(text)).join(", ")}`);
-  if (field.form === "scalar" && !node.unique && looksLikeId(path) && node.distinct !== null && field.present === kind.count && node.distinct.size >= 0.9 * node.count && node.distinct.size < node.count) {
+  if (node.repeated > 0)
+    say(`the name stands more than once in ${node.repeated} record${node.repeated === 1 ? "" : "s"}; the last one counts`);
+  if (node.longNumbers > 0)
+    say(`${node.longNumbers} number${node.longNumbers === 1 ? "" : "s"} with more digits than a double holds; kept as spelled`);
+  if (node.loneSurrogates > 0)
+    say(`${node.loneSurrogates} text${node.loneSurrogates === 1 ? "" : "s"} with half a character (a lone surrogate)`);
+  for (const group of nearDoubles(node.texts))
+    say(`the same but for spaces or case: ${group.map((text) => JSON.stringify(text)).join(", ")}`);
+  if (
+    field.form === "scalar" &&
+    !node.unique &&
+    looksLikeId(path) &&
+    node.distinct !== null &&
+    field.present === kind.count &&
+    node.distinct.size >= 0.9 * node.count &&
+    node.distinct.size < node.count
+  ) {
     say(`nearly a key, but these stand twice: ${[...node.doubles].map((text) => JSON.stringify(text)).join(", ")}`);
   }
   return remarks;
@@ -143,7 +168,8 @@ function kindRemarks(kind: RecordKind): Remark[] {
   const remarks: Remark[] = [];
   if (kind.recursive) remarks.push({ kind: kind.name, path: kindPath(kind), message: "holds its own kind" });
   const single = kind.form === "list" ? kind.holder.filledRecords + kind.holder.scalars : 0;
-  if (single > 0) remarks.push({ kind: kind.name, path: kindPath(kind), message: `stands alone ${times(single)} where others have a list` });
+  if (single > 0)
+    remarks.push({ kind: kind.name, path: kindPath(kind), message: `stands alone ${times(single)} where others have a list` });
   return remarks;
 }
 

@@ -25,6 +25,8 @@ export class Row {
   readonly to: Int32Array;
   readonly plain: Uint8Array;
   readonly pinned: Uint8Array;
+  /** 1 for slots that any record so far had a value in. */
+  readonly seen: Uint8Array;
   /** Source offsets of the values; filled only when asked for. */
   readonly spanStart: Float64Array;
   readonly spanEnd: Float64Array;
@@ -53,6 +55,7 @@ export class Row {
     this.to = new Int32Array(slots);
     this.plain = new Uint8Array(slots);
     this.pinned = new Uint8Array(slots);
+    this.seen = new Uint8Array(slots);
     this.spanStart = new Float64Array(slots);
     this.spanEnd = new Float64Array(slots);
   }
@@ -172,6 +175,7 @@ export class Assembler implements Listener {
     row.to[slot] = textEnd;
     row.plain[slot] = plain ? 1 : 0;
     row.pinned[slot] = 0;
+    row.seen[slot] = 1;
     if (this.spans) {
       row.spanStart[slot] = this.scanner.base + start;
       row.spanEnd[slot] = this.scanner.base + end;
@@ -247,7 +251,8 @@ export class CellContent {
   /** Spellings that do not depend on the value, by kind. */
   private spellConstants(column: ColumnPlan): Uint8Array[] {
     const known: Uint8Array[] = [];
-    for (const kind of [Kind.Absent, Kind.Null, Kind.Text, Kind.EmptyList, Kind.EmptyRecord]) known[kind] = encode(spellCell(kind, "", column));
+    for (const kind of [Kind.Absent, Kind.Null, Kind.Text, Kind.EmptyList, Kind.EmptyRecord])
+      known[kind] = encode(spellCell(kind, "", column));
     this.constants.set(column, known);
     return known;
   }

@@ -6,6 +6,7 @@ import { ByteWriter, encode } from "../bytes/writer.js";
 import type { Format } from "../formats/format.js";
 import { compileGuide, type TableGuide } from "../plan/guide.js";
 import type { Plan } from "../plan/plan.js";
+import type { Unmatched } from "../plan/unmatched.js";
 import { Assembler, type Row, type RowReader } from "./assemble.js";
 import type { TablesSink } from "./containers.js";
 import { printReceipt, RECEIPT_FILE, sealReceipt, type Receipt, type ReceiptTable } from "./receipt.js";
@@ -33,7 +34,13 @@ export interface HatchOptions {
 const FLUSH = 1 << 16;
 const BOM = encode("\ufeff");
 
-export async function hatchTables(source: ByteSource, format: Format, plan: Plan, sink: TablesSink, options: HatchOptions = {}): Promise<Receipt> {
+export async function hatchTables(
+  source: ByteSource,
+  format: Format,
+  plan: Plan,
+  sink: TablesSink,
+  options: HatchOptions = {},
+): Promise<{ receipt: Receipt; unmatched: Unmatched[] }> {
   const hash = await fingerprinter();
   const text = await openText(tapped(source, (chunk) => hash.update(chunk)));
   const guide = compileGuide(plan, format);
@@ -59,7 +66,14 @@ export async function hatchTables(source: ByteSource, format: Format, plan: Plan
   const file = await sink.create(RECEIPT_FILE);
   await file.write(encode(printReceipt(receipt)));
   await file.close();
-  return receipt;
+  return { receipt, unmatched: guide.tables.flatMap((table) => unmatchedIn(assembler.rows[table.index])) };
+}
+
+/** Paths of the plan that no record of the source has. */
+function unmatchedIn(row: Row): Unmatched[] {
+  const table = row.table.plan;
+  if (row.place < 0) return [{ table, column: null }];
+  return table.columns.flatMap((column, slot) => (row.seen[slot] === 0 ? [{ table, column }] : []));
 }
 
 interface Sheet {
@@ -89,7 +103,17 @@ class SheetsWriter implements RowReader {
       const slots = filter.slots(table);
       const fixed = table.titles.slice(0, table.titles.length - table.plan.columns.length);
       const titles = [...fixed, ...[...slots].map((slot) => table.plan.columns[slot].title)];
-      return { table, slots, titles, out: new ByteWriter(4096), away: new ByteWriter(4096), writing: Promise.resolve(), file: null, rows: 0, hash: hashes[i] };
+      return {
+        table,
+        slots,
+        titles,
+        out: new ByteWriter(4096),
+        away: new ByteWriter(4096),
+        writing: Promise.resolve(),
+        file: null,
+        rows: 0,
+        hash: hashes[i],
+      };
     });
   }
 

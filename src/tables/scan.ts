@@ -21,7 +21,7 @@ export async function scanAll(source: ByteSource, scanner: Scanner, options: Sca
   let done = 0;
   try {
     for await (const chunk of source.chunks()) {
-      for (let at = 0; at < chunk.length; ) {
+      for (let at = 0; at < chunk.length;) {
         const size = done + at < WARM_UP ? WARM_UP_PIECE : PIECE;
         scanner.write(chunk.subarray(at, at + size));
         at += size;

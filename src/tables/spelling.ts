@@ -12,7 +12,8 @@ import { Kind } from "../formats/format.js";
 import type { Blank, ColumnPlan } from "../plan/plan.js";
 
 /** A cell read back: one of the special values, or text still to be typed by its column. */
-export type CellValue = { readonly kind: "absent" | "null" | "list" | "record" } | { readonly kind: "text"; readonly text: string; readonly literal: boolean };
+export type CellValue =
+  { readonly kind: "absent" | "null" | "list" | "record" } | { readonly kind: "text"; readonly text: string; readonly literal: boolean };
 
 const ABSENT: CellValue = { kind: "absent" };
 const NULL: CellValue = { kind: "null" };
@@ -20,7 +21,7 @@ const EMPTY: CellValue = { kind: "text", text: "", literal: true };
 const SPECIAL = /^\(+(?:absent|null|empty|\[\]|\{\}|"(?:[^"\\\u0000-\u001f]|\\.)*")\)+$|^(?:\[\]|\{\})$/u;
 const FORMULA = /^'*[=+\-@\t\r]/;
 const SIGNED_NUMBER = /^[+-](?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][+-]?\d+)?$/;
-// eslint-disable-next-line no-control-regex -- these are the characters that sheets lose
+
 const UNSAFE = /[\u0000-\u0008\u000b\u000c\u000e-\u001f]/;
 export const LONE_SURROGATE = /[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/;
 

@@ -63,7 +63,10 @@ describe("odd but right", () => {
     ["keyed records in keyed records", '{"d": {"D-1": {"s": {"S-1": {"n": 1}, "S-2": {"n": 2}}}, "D-2": {"s": {"S-3": {"n": 3}}}}}'],
     ["a map of plain values at the top", `{${Array.from({ length: 12 }, (_, i) => `"k-${i}": "v${i}"`).join(", ")}}`],
     ["its own kind inside", '{"part": {"n": "a", "part": [{"n": "b", "part": [{"n": "c"}]}, {"n": "d"}]}}'],
-    ["hundreds of kinds", `{${Array.from({ length: 300 }, (_, i) => `"kind ${"abcdefghij"[i % 10]}${String.fromCharCode(97 + (i % 26))}${i}": [{"f${i}": ${i}}]`).join(", ")}}`],
+    [
+      "hundreds of kinds",
+      `{${Array.from({ length: 300 }, (_, i) => `"kind ${"abcdefghij"[i % 10]}${String.fromCharCode(97 + (i % 26))}${i}": [{"f${i}": ${i}}]`).join(", ")}}`,
+    ],
   ];
   test.each(ODD)("%s", async (_, source) => {
     const { tables, plan } = await hatch(source);
@@ -77,15 +80,28 @@ describe("odd but right", () => {
       return Object.fromEntries(receipt.tables.map((table) => [table.name, table.titles.slice(2)]));
     };
     expect(await titles('{"routes": [[1.5, 2], [3, 4.0]]}')).toEqual({ routes: ["item 1", "item 2"] });
-    expect(await titles('{"d": {"D-1": {"s": {"S-1": {"n": 1}, "S-2": {"n": 2}}}, "D-2": {"s": {"S-3": {"n": 3}}}}}')).toEqual({ d: ["key"], s: ["d", "key", "n"] });
+    expect(await titles('{"d": {"D-1": {"s": {"S-1": {"n": 1}, "S-2": {"n": 2}}}, "D-2": {"s": {"S-3": {"n": 3}}}}}')).toEqual({
+      d: ["key"],
+      s: ["d", "key", "n"],
+    });
     expect(await titles('{"s": [{"c": "x", "l": {"n": 1}}, {"c": "y", "l": [{"n": 2}]}]}')).toEqual({ s: ["c"], l: ["s", "n"] });
     expect(await titles('[{"id": 1, "tower": {"h": 2}}, {"id": 2, "tower": null}]')).toEqual({ records: ["id", "tower", "tower/h"] });
   });
 
   test("the survey points out what is odd", async () => {
-    const shape = await survey('{"s": [{"id": "A", "id": "B"}, {"id": "a "}, {"id": 12345678901234567890}, {"id": "\\ud800", "x": 1}, {"id": "c"}]}');
+    const shape = await survey(
+      '{"s": [{"id": "A", "id": "B"}, {"id": "a "}, {"id": 12345678901234567890}, {"id": "\\ud800", "x": 1}, {"id": "c"}]}',
+    );
     const said = shape.remarks.map((remark) => remark.message).join("\n");
-    for (const part of ["stands more than once in 1 record", "more digits than a double", "half a character", '"A", "a "', "mixed types", "in one record only"]) expect(said).toContain(part);
+    for (const part of [
+      "stands more than once in 1 record",
+      "more digits than a double",
+      "half a character",
+      '"A", "a "',
+      "mixed types",
+      "in one record only",
+    ])
+      expect(said).toContain(part);
   });
 });
 

@@ -90,7 +90,8 @@ describe("laws 2, 3 and 7: what you edited is what you get, and nothing else mov
         const before = copyTables(tables);
         const edited = editOneCell(tables, plan.tables, random);
         if (edited === null) continue;
-        if ((await check(tables, { source })).problems.length > 0) before.contents.forEach((content, file) => tables.contents.set(file, content));
+        if ((await check(tables, { source })).problems.length > 0)
+          before.contents.forEach((content, file) => tables.contents.set(file, content));
       }
       const folded = await foldOrNull(tables, source);
       if (folded !== null) await sameTables(tables, folded, plan.text, new Set());
@@ -131,10 +132,15 @@ function shuffleSheet(tables: MemoryTables, file: string, random: Random): void 
   writeRows(tables, file, rows, { delimiter: order.length > 1 ? random.pick([",", ";", "\t"]) : ",", line: random.pick(["\r\n", "\n"]) });
 }
 
-type Tables = readonly { readonly name: string; readonly inside?: string; readonly key?: string; readonly columns: readonly ColumnPlan[] }[];
+type Tables = readonly {
+  readonly name: string;
+  readonly inside?: string;
+  readonly key?: string;
+  readonly columns: readonly ColumnPlan[];
+}[];
 
 const VALUES: Record<string, readonly string[]> = {
-  text: ["new", "Ærø, \"x\"", "'=1+1", " lead", "(empty)", "(null)", "[]", "two\nlines", "漢", "((null))", "'=x", ""],
+  text: ["new", 'Ærø, "x"', "'=1+1", " lead", "(empty)", "(null)", "[]", "two\nlines", "漢", "((null))", "'=x", ""],
   number: ["42", "-1.50", "1e9", "", "(null)"],
   integer: ["7", "-12", "", "(null)"],
   boolean: ["true", "false", ""],
@@ -198,7 +204,8 @@ function signatures(tables: MemoryTables, plans: Tables): string[] {
   for (const table of plans) {
     const rows = readRows(tables, `${table.name}.csv`);
     const titles = rows[0];
-    const rest = (column: ColumnPlan): boolean => plans.some((one) => one.inside === table.name || table.name === "document") && column.type === "any" && column.at.steps.length > 0;
+    const rest = (column: ColumnPlan): boolean =>
+      plans.some((one) => one.inside === table.name || table.name === "document") && column.type === "any" && column.at.steps.length > 0;
     const own = rows.slice(1).map((row) => {
       const cells = table.columns.filter((column) => !rest(column)).map((column) => `${column.title}=${row[titles.indexOf(column.title)]}`);
       const parent = table.inside === undefined ? null : (find.get(table.inside)!(row[titles.indexOf(table.inside)]) ?? null);
@@ -238,7 +245,15 @@ async function sameTables(edited: MemoryTables, folded: string, plan: string, to
 function isRest(columns: readonly ColumnPlan[], title: string): boolean {
   const column = columns.find((one) => one.title === title);
   const path = column?.at.steps.map((step) => JSON.stringify(step)).join() ?? "";
-  return path !== "" && columns.some((one) => one.at.steps.map((step) => JSON.stringify(step)).join().startsWith(`${path},`));
+  return (
+    path !== "" &&
+    columns.some((one) =>
+      one.at.steps
+        .map((step) => JSON.stringify(step))
+        .join()
+        .startsWith(`${path},`),
+    )
+  );
 }
 
 function common(a: string, b: string): { prefix: number; suffix: number } {

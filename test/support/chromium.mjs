@@ -1,7 +1,12 @@
 // A Chromium to drive: the one named in CHROMIUM, or one that is installed.
 import { accessSync, constants } from "node:fs";
 
-const PLACES = ["/usr/bin/chromium", "/usr/bin/chromium-browser", "/usr/bin/google-chrome", "/Applications/Google Chrome.app/Contents/MacOS/Google Chrome"];
+const PLACES = [
+  "/usr/bin/chromium",
+  "/usr/bin/chromium-browser",
+  "/usr/bin/google-chrome",
+  "/Applications/Google Chrome.app/Contents/MacOS/Google Chrome",
+];
 
 /** @returns {string | null} */
 export function findChromium() {

@@ -16,7 +16,13 @@ export interface Done {
 }
 
 export function hatchfold(cwd: string, args: readonly string[], input?: string): Done {
-  const done = spawnSync(process.execPath, [BIN, ...args], { cwd, input, encoding: "utf8", maxBuffer: 1 << 28, env: { ...process.env, NO_COLOR: "1" } });
+  const done = spawnSync(process.execPath, [BIN, ...args], {
+    cwd,
+    input,
+    encoding: "utf8",
+    maxBuffer: 1 << 28,
+    env: { ...process.env, NO_COLOR: "1" },
+  });
   return { status: done.status, out: done.stdout, err: done.stderr };
 }
 

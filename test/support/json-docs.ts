@@ -5,7 +5,28 @@ import { Random } from "./random.js";
 /** A document's tree; literals are source text, so that spellings can be odd. */
 export type Tree = { literal: string } | { items: Tree[] } | { members: [name: string, Tree][] };
 
-const NAMES = ["code", "name", "id", "note", "tower", "lights", "tags", "x y", "", "a/b", "~", "*", ".", ":key", "@at", "__proto__", "constructor", "Ærø", "dépôt", "2024"];
+const NAMES = [
+  "code",
+  "name",
+  "id",
+  "note",
+  "tower",
+  "lights",
+  "tags",
+  "x y",
+  "",
+  "a/b",
+  "~",
+  "*",
+  ".",
+  ":key",
+  "@at",
+  "__proto__",
+  "constructor",
+  "Ærø",
+  "dépôt",
+  "2024",
+];
 const NUMBERS = ["0", "-0", "7", "12", "1.50", "-3.25", "1E5", "1e-7", "12345678901234567890", "0.1000", "1.0e+2"];
 const TEXTS = [
   '""',
@@ -39,7 +60,12 @@ const TEXTS = [
   '"a;b\\tc"',
   '"[1, 2]"',
 ];
-const literal = fc.oneof(fc.constantFrom(...TEXTS), fc.constantFrom(...NUMBERS), fc.constantFrom("true", "false", "null"), fc.string({ maxLength: 8 }).map((s) => JSON.stringify(s)));
+const literal = fc.oneof(
+  fc.constantFrom(...TEXTS),
+  fc.constantFrom(...NUMBERS),
+  fc.constantFrom("true", "false", "null"),
+  fc.string({ maxLength: 8 }).map((s) => JSON.stringify(s)),
+);
 const name = fc.oneof({ weight: 8, arbitrary: fc.constantFrom(...NAMES) }, { weight: 1, arbitrary: fc.string({ maxLength: 6 }) });
 
 /** Any tree at all. */
@@ -81,16 +107,30 @@ export const recordTree: fc.Arbitrary<Tree> = fc.tuple(fc.nat(), fc.integer({ mi
     maybe("height", () => scalar("number"));
     maybe("since", () => scalar("date"));
     maybe("odd", () => scalar("mixed"));
-    maybe("tower", () => ({ members: random.chance(5) ? [] : [["stone", scalar("text")], ["tall", scalar("number")]] }));
+    maybe("tower", () => ({
+      members: random.chance(5)
+        ? []
+        : [
+            ["stone", scalar("text")],
+            ["tall", scalar("number")],
+          ],
+    }));
     maybe("tags", () => ({ items: Array.from({ length: random.next(4) }, () => scalar("text")) }));
     if (depth > 0) maybe("lights", () => (random.chance(6) ? record(depth - 1) : { items: list(depth - 1) }));
-    if (depth > 0 && random.chance(2)) maybe("posts", () => ({ members: Array.from({ length: 2 + random.next(4) }, (_, i): [string, Tree] => [`ST${i + 1}`, record(0)]) }));
+    if (depth > 0 && random.chance(2))
+      maybe("posts", () => ({ members: Array.from({ length: 2 + random.next(4) }, (_, i): [string, Tree] => [`ST${i + 1}`, record(0)]) }));
     if (random.chance(12)) members.push(["name", scalar("text")]);
     return { members: random.chance(5) ? random.shuffle(members) : members };
   };
   const list = (depth: number): Tree[] => Array.from({ length: random.next(breadth + 2) }, () => record(depth));
   return random.pick<() => Tree>([
-    () => ({ members: [["version", { literal: "3" }], ["stations", { items: list(2) }], ["people", { items: list(0) }]] }),
+    () => ({
+      members: [
+        ["version", { literal: "3" }],
+        ["stations", { items: list(2) }],
+        ["people", { items: list(0) }],
+      ],
+    }),
     () => ({ items: list(2) }),
     () => ({ members: Array.from({ length: 2 + random.next(5) }, (_, i): [string, Tree] => [`K-${i}`, record(1)]) }),
   ])();
@@ -106,7 +146,12 @@ export function writeJson(tree: Tree, seed: number): string {
   const write = (node: Tree, depth: number): string => {
     if ("literal" in node) return node.literal;
     const [open, close] = "items" in node ? "[]" : "{}";
-    const parts = "items" in node ? node.items.map((item) => write(item, depth + 1)) : node.members.map(([title, value]) => `${nameLiteral(title, random)}${any()}:${style === 0 ? "" : " "}${any()}${write(value, depth + 1)}`);
+    const parts =
+      "items" in node
+        ? node.items.map((item) => write(item, depth + 1))
+        : node.members.map(
+            ([title, value]) => `${nameLiteral(title, random)}${any()}:${style === 0 ? "" : " "}${any()}${write(value, depth + 1)}`,
+          );
     if (parts.length === 0) return open + any() + close;
     if (style === 2) {
       const line = newline + unit.repeat(depth + 1);
@@ -119,8 +164,12 @@ export function writeJson(tree: Tree, seed: number): string {
 
 function nameLiteral(name: string, random: Random): string {
   const literal = JSON.stringify(name);
-  return random.chance(15) && name.length > 0 && name.charCodeAt(0) < 128 ? `"\\u${name.charCodeAt(0).toString(16).padStart(4, "0")}${literal.slice(1).replace(/^\\?./, "")}` : literal;
+  return random.chance(15) && name.length > 0 && name.charCodeAt(0) < 128
+    ? `"\\u${name.charCodeAt(0).toString(16).padStart(4, "0")}${literal.slice(1).replace(/^\\?./, "")}`
+    : literal;
 }
 
-export const json = fc.tuple(fc.oneof({ weight: 3, arbitrary: recordTree }, { weight: 1, arbitrary: anyTree }), fc.nat()).map(([tree, seed]) => writeJson(tree, seed));
+export const json = fc
+  .tuple(fc.oneof({ weight: 3, arbitrary: recordTree }, { weight: 1, arbitrary: anyTree }), fc.nat())
+  .map(([tree, seed]) => writeJson(tree, seed));
 export const recordJson = fc.tuple(recordTree, fc.nat()).map(([tree, seed]) => writeJson(tree, seed));

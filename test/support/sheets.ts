@@ -9,7 +9,12 @@ export const MARK = "fold mark";
 export const ACTION = "fold action";
 
 export function readRows(tables: MemoryTables, file: string): Rows {
-  return parse(tables.contents.get(file) as Buffer, { bom: true, relax_column_count: true, record_delimiter: ["\r\n", "\n", "\r"], skip_empty_lines: false });
+  return parse(tables.contents.get(file) as Buffer, {
+    bom: true,
+    relax_column_count: true,
+    record_delimiter: ["\r\n", "\n", "\r"],
+    skip_empty_lines: false,
+  });
 }
 
 export function writeRows(tables: MemoryTables, file: string, rows: Rows, options: { delimiter?: string; line?: string } = {}): void {

@@ -28,7 +28,12 @@ export function App() {
       const opened = await ask("open", { source: blob, name });
       setDoc({ ...opened, name });
       setSheets(opened.sheets);
-      setCurrent(Math.max(0, opened.sheets.findIndex((sheet) => sheet.rows.length > 1)));
+      setCurrent(
+        Math.max(
+          0,
+          opened.sheets.findIndex((sheet) => sheet.rows.length > 1),
+        ),
+      );
     } catch (failure) {
       setError((failure as Error).message);
     }
@@ -74,7 +79,11 @@ export function App() {
         <span className="name">{doc?.name ?? "flatten, edit, fold back"}</span>
         <label className="button">
           Open a file
-          <input type="file" accept=".json" onChange={(event) => event.target.files?.[0] && void open(event.target.files[0], event.target.files[0].name)} />
+          <input
+            type="file"
+            accept=".json"
+            onChange={(event) => event.target.files?.[0] && void open(event.target.files[0], event.target.files[0].name)}
+          />
         </label>
         <button onClick={() => void openDemo()}>Open the demo</button>
         {doc !== null && (

@@ -29,7 +29,9 @@ export function ChangesPane({ compared, show }: Props) {
           ))}
         </ul>
       )}
-      {changes.length === 0 && problems.length === 0 && <p className="quiet">Nothing yet: the folded file would be the same, byte for byte.</p>}
+      {changes.length === 0 && problems.length === 0 && (
+        <p className="quiet">Nothing yet: the folded file would be the same, byte for byte.</p>
+      )}
       <ul className="changes">
         {changes.map((change, i) => (
           <li key={i}>

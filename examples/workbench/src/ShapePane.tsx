@@ -20,7 +20,12 @@ export function ShapePane({ shape, sheets, current, compared, choose }: Props) {
     <nav aria-label="Tables">
       <h2>Tables</h2>
       {sheets.map((sheet, i) => (
-        <button key={sheet.name} aria-current={i === current} style={{ paddingInlineStart: `${0.7 + depth(sheet.name)}rem` }} onClick={() => choose(i)}>
+        <button
+          key={sheet.name}
+          aria-current={i === current}
+          style={{ paddingInlineStart: `${0.7 + depth(sheet.name)}rem` }}
+          onClick={() => choose(i)}
+        >
           <span>{sheet.name}</span>
           {touched(sheet.name) > 0 && <em title="changes">{touched(sheet.name)}</em>}
           <small>{sheet.rows.length}</small>

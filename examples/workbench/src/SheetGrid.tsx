@@ -23,7 +23,9 @@ export function SheetGrid({ sheet, original, change }: Props) {
     const next = sheet.rows.map((cells, r) => {
       const pasted = values[r - index];
       if (r < index || pasted === undefined) return cells;
-      return cells.map((cell, c) => (c >= column && pasted[c - column] !== undefined && !sheet.fixed.includes(sheet.titles[c]) ? pasted[c - column] : cell));
+      return cells.map((cell, c) =>
+        c >= column && pasted[c - column] !== undefined && !sheet.fixed.includes(sheet.titles[c]) ? pasted[c - column] : cell,
+      );
     });
     change({ ...sheet, rows: next });
   };
@@ -38,15 +40,26 @@ export function SheetGrid({ sheet, original, change }: Props) {
       minWidth: 90,
       editable: !fixed,
       renderEditCell: fixed ? undefined : renderTextEditor,
-      cellClass: ({ cells }: Row) => [fixed && "fixed", cells[0] === "" ? "new" : was.get(cells[0])?.[c] !== cells[c] && "edited"].filter(Boolean).join(" "),
+      cellClass: ({ cells }: Row) =>
+        [fixed && "fixed", cells[0] === "" ? "new" : was.get(cells[0])?.[c] !== cells[c] && "edited"].filter(Boolean).join(" "),
       renderCell: ({ row }) => row.cells[c],
     };
   });
   // the grid edits by column key: rows are proxies that look their cells up
-  const gridRows = useMemo(() => rows.map((row) => Object.assign(Object.fromEntries(row.cells.map((cell, c) => [String(c), cell])), row) as Row), [rows]);
+  const gridRows = useMemo(
+    () => rows.map((row) => Object.assign(Object.fromEntries(row.cells.map((cell, c) => [String(c), cell])), row) as Row),
+    [rows],
+  );
   const paste = ({ row, column }: CellPasteArgs<Row>, event: React.ClipboardEvent) => {
-    const lines = event.clipboardData.getData("text/plain").replace(/\r?\n$/, "").split(/\r?\n/);
-    put(row.index, Number(column.key), lines.map((line) => line.split("\t")));
+    const lines = event.clipboardData
+      .getData("text/plain")
+      .replace(/\r?\n$/, "")
+      .split(/\r?\n/);
+    put(
+      row.index,
+      Number(column.key),
+      lines.map((line) => line.split("\t")),
+    );
     return row;
   };
   const addRow = () => change({ ...sheet, rows: [...sheet.rows, sheet.titles.map(() => "")] });

@@ -14,7 +14,13 @@ async function open(blob: Blob, name: string): Promise<Opened> {
   const sheets = hatched.plan.tables.map((table): Sheet => {
     const file = `${table.name}.csv`;
     const [titles, ...rows] = parse(tables.text(file));
-    return { file, name: table.name, titles, rows, fixed: ["fold mark", ...table.columns.filter((column) => column.readOnly).map((column) => column.title)] };
+    return {
+      file,
+      name: table.name,
+      titles,
+      rows,
+      fixed: ["fold mark", ...table.columns.filter((column) => column.readOnly).map((column) => column.title)],
+    };
   });
   return { shape, sheets, notes: hatched.notes };
 }
@@ -42,6 +48,10 @@ self.onmessage = async ({ data }: MessageEvent<Request>) => {
   } catch (error) {
     const known = error instanceof HatchFoldError ? error : null;
     const place = known === null ? "" : formatPlace(known.place);
-    self.postMessage({ id: data.id, error: `${place === "" ? "" : `${place}: `}${error instanceof Error ? error.message : String(error)}`, hint: known?.hint ?? "" });
+    self.postMessage({
+      id: data.id,
+      error: `${place === "" ? "" : `${place}: `}${error instanceof Error ? error.message : String(error)}`,
+      hint: known?.hint ?? "",
+    });
   }
 };

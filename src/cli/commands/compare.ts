@@ -9,7 +9,10 @@ import { addTablesOptions, tablesInput, type TablesOptions } from "./tables-opti
 
 export function addCompare(program: Command, io: Io, run: Run): void {
   addTablesOptions(program.command("compare").description("what would a fold change? each cell, old and new"))
-    .addHelpText("after", "\nExamples:\n  hatchfold compare tables\n  hatchfold compare tables --report changes.html\n  hatchfold compare tables --json | jq .counts")
+    .addHelpText(
+      "after",
+      "\nExamples:\n  hatchfold compare tables\n  hatchfold compare tables --report changes.html\n  hatchfold compare tables --json | jq .counts",
+    )
     .action((tables: string, options: TablesOptions) => run(runCompare(tables, options, io)));
 }
 

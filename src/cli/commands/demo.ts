@@ -76,7 +76,7 @@ class Demo {
     const stations = await DemoSheet.open(join(tables, "stations.csv"));
     stations.set(stations.find("code", "S-003"), { "tower/height": "39.50" });
     stations.set(stations.find("code", "S-004"), { status: "dark", catalogue: "7" });
-    stations.set(stations.find("code", "S-006"), { note: "Bring, in winter, a \"long\" boat hook" });
+    stations.set(stations.find("code", "S-006"), { note: 'Bring, in winter, a "long" boat hook' });
     stations.set(stations.find("code", "S-008"), { note: "(null)" });
     stations.set(stations.find("code", "S-013"), { "tower/height": "12.00" });
     stations.set(stations.find("code", "S-005"), { districts: "02" });
@@ -135,8 +135,12 @@ class Demo {
   /** Runs a command as an analyst would type it; the demo stops when it does not end as it should. */
   private async call(expected: Status, ...args: string[]): Promise<void> {
     this.line(this.colors.cyan(`$ hatchfold ${args.map((arg) => relative(".", arg) || arg).join(" ")}`));
-    const flags = this.color === undefined || args[0] === "draft" || args[0] === "hatch" || args[0] === "undo" ? [] : [this.color ? "--color" : "--no-color"];
+    const flags =
+      this.color === undefined || args[0] === "draft" || args[0] === "hatch" || args[0] === "undo"
+        ? []
+        : [this.color ? "--color" : "--no-color"];
     const status = await main([...args, ...flags], { ...this.io, stderr: this.io.stdout });
-    if (status !== expected) throw new CallError("call", { reason: `hatchfold ${args[0]} ended with ${status}, not ${expected}`, hint: "" });
+    if (status !== expected)
+      throw new CallError("call", { reason: `hatchfold ${args[0]} ended with ${status}, not ${expected}`, hint: "" });
   }
 }

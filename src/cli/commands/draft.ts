@@ -38,7 +38,8 @@ async function runDraft(path: string, options: Options, io: Io): Promise<Status>
     draft(renamed(source, basename(source.name)), { format: options.format, progress: context.progress("surveying") }),
   );
   if (!toStdout) {
-    if (options.force !== true && (await stat(options.output).catch(() => null)) !== null) throw new CallError("out-exists", { what: options.output });
+    if (options.force !== true && (await stat(options.output).catch(() => null)) !== null)
+      throw new CallError("out-exists", { what: options.output });
     await writeWhole(options.output, encode(plan));
   }
   if (context.json) context.printJson({ plan, notes, written: toStdout ? [] : [options.output] });

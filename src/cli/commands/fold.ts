@@ -22,7 +22,10 @@ export function addFold(program: Command, io: Io, run: Run): void {
     .option("-o, --output <file>", "where the result goes; - is standard output")
     .option("--in-place", "replace the source; keeps a backup, and undo takes it back")
     .option("--partial", "fold the good rows, set rows with problems aside (exit status 3)")
-    .addHelpText("after", "\nExamples:\n  hatchfold fold tables -o new.json\n  hatchfold fold tables --in-place\n  hatchfold fold tables -o new.json --partial")
+    .addHelpText(
+      "after",
+      "\nExamples:\n  hatchfold fold tables -o new.json\n  hatchfold fold tables --in-place\n  hatchfold fold tables -o new.json --partial",
+    )
     .action((tables: string, options: Options) => run(runFold(tables, options, io)));
 }
 
@@ -31,7 +34,8 @@ async function runFold(tables: string, options: Options, io: Io): Promise<Status
     throw new CallError("call", { reason: "it is not clear where the result goes", hint: "Say either -o FILE or --in-place." });
   }
   const toStdout = options.output === "-";
-  if (toStdout && options.json === true) throw new CallError("call", { reason: "--json and -o - both want standard output", hint: "Name a file for the result." });
+  if (toStdout && options.json === true)
+    throw new CallError("call", { reason: "--json and -o - both want standard output", hint: "Name a file for the result." });
   const context = makeContext(io, options, toStdout);
   checkReportNames(options.report);
   const folder = await tablesFolder(tables);
@@ -44,14 +48,20 @@ async function runFold(tables: string, options: Options, io: Io): Promise<Status
     const { written, backup } = refused
       ? { written: [], backup: null }
       : toStdout
-        ? { ...(await foldComparison(comparison, { partial: options.partial, sink: (bytes) => io.stdout.write(bytes.slice()) })), written: [], backup: null }
+        ? {
+            ...(await foldComparison(comparison, { partial: options.partial, sink: (bytes) => io.stdout.write(bytes.slice()) })),
+            written: [],
+            backup: null,
+          }
         : await foldInto(comparison, source, folder, target);
-    if (context.json) context.printJson({ counts, written: written.map(shown), backup: backup === null ? null : shown(backup), aside, problems, notes });
+    if (context.json)
+      context.printJson({ counts, written: written.map(shown), backup: backup === null ? null : shown(backup), aside, problems, notes });
     else {
       printNotes(notes, context);
       printProblems(problems, context);
       const words: Context["say"] = refused ? (line) => void io.stderr.write(`${line}\n`) : context.say;
-      if (refused) words(`${counted(problems.length, "problem")}: nothing was written. Mend them, or say --partial to set those rows aside.`);
+      if (refused)
+        words(`${counted(problems.length, "problem")}: nothing was written. Mend them, or say --partial to set those rows aside.`);
       else printDone(context, written, backup, source, options, comparison.counts, aside);
     }
     return refused ? 1 : problems.length > 0 ? 3 : 0;
@@ -67,7 +77,12 @@ function printDone(
   counts: Parameters<typeof countsLine>[0],
   aside: readonly { table: string; row: number }[],
 ): void {
-  const what = written.length > 0 ? `folded into ${written.map(shown).join(", ")}` : options.inPlace === true ? `${basename(source)} is unchanged` : "folded";
+  const what =
+    written.length > 0
+      ? `folded into ${written.map(shown).join(", ")}`
+      : options.inPlace === true
+        ? `${basename(source)} is unchanged`
+        : "folded";
   say(`${colors.green("✓")} ${what}: ${countsLine(counts)}`);
   if (backup !== null) say(`  backup: ${shown(backup)}; to go back: hatchfold undo ${shown(source)}`);
   for (const { table, row } of aside) say(colors.yellow(`  set aside: ${table} row ${row}`));

@@ -63,20 +63,27 @@ async function runHatch(sources: readonly string[], options: Options, io: Io): P
     progress: context.progress("hatching"),
   };
   const { receipt, notes, written } =
-    path === "-" ? await withSource(path, io, (source) => hatchInto(source, options.output, more)) : await hatchInto(path, options.output, more);
+    path === "-"
+      ? await withSource(path, io, (source) => hatchInto(source, options.output, more))
+      : await hatchInto(path, options.output, more);
   const tables = receipt.tables.map(({ name, file, rows, records }) => ({ name, file: join(options.output, file), rows, records }));
   if (context.json) {
     context.printJson({ tables, notes, written: written.map((file) => relative(process.cwd(), file)) });
     return 0;
   }
   context.say(`hatched ${counted(tables.length, "table")} from ${basename(path)} into ${options.output}`);
-  const rows = tables.map((table) => [`  ${basename(table.file)}`, table.rows.toLocaleString("en"), table.rows === table.records ? "rows" : `of ${table.records.toLocaleString("en")} records`]);
+  const rows = tables.map((table) => [
+    `  ${basename(table.file)}`,
+    table.rows.toLocaleString("en"),
+    table.rows === table.records ? "rows" : `of ${table.records.toLocaleString("en")} records`,
+  ]);
   for (const line of columns(rows, [1])) context.say(line);
   for (const note of notes) context.say(context.colors.yellow(`  ${note}`));
   return 0;
 }
 
 function planSource(plan: string | undefined, file: string | undefined): string {
-  if (plan === undefined || file === undefined) throw new CallError("call", { reason: "no source was given", hint: "hatchfold hatch SOURCE -o TABLES" });
+  if (plan === undefined || file === undefined)
+    throw new CallError("call", { reason: "no source was given", hint: "hatchfold hatch SOURCE -o TABLES" });
   return relative(process.cwd(), resolve(plan, "..", file));
 }

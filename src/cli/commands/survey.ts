@@ -35,12 +35,15 @@ async function runSurvey(path: string, options: Options, io: Io): Promise<Status
 
 export function printShape(shape: Shape, name: string, { say, colors }: Pick<Context, "say" | "colors">): void {
   const { source, kinds, remarks } = shape;
-  say(`${colors.bold(name)}   ${source.format.toUpperCase()} (${source.why}), ${size(source.size)}, ${source.encoding.toUpperCase()}${source.bom ? " with a byte-order mark" : ""}`);
+  say(
+    `${colors.bold(name)}   ${source.format.toUpperCase()} (${source.why}), ${size(source.size)}, ${source.encoding.toUpperCase()}${source.bom ? " with a byte-order mark" : ""}`,
+  );
   for (const kind of kinds) printKind(kind, kinds, say, colors);
   if (remarks.length > 0) {
     say();
     say(colors.bold("Worth a look"));
-    for (const line of columns(remarks.map((remark) => [`  ${remark.kind}`, remark.path === "" ? "" : remark.path, remark.message]))) say(line);
+    for (const line of columns(remarks.map((remark) => [`  ${remark.kind}`, remark.path === "" ? "" : remark.path, remark.message])))
+      say(line);
   }
 }
 
@@ -54,7 +57,11 @@ function printKind(kind: ShapeKind, kinds: readonly ShapeKind[], say: Context["s
     types(field),
     `${field.present} of ${kind.count}`,
     field.example === null ? "" : colors.dim(oneLine(field.example, 28)),
-    [field.couldBeKey && colors.green("could be the key"), ...field.couldRefer.map((to) => colors.yellow(`could refer to ${to.kind} (${to.field})`)), FORMS[field.form]]
+    [
+      field.couldBeKey && colors.green("could be the key"),
+      ...field.couldRefer.map((to) => colors.yellow(`could refer to ${to.kind} (${to.field})`)),
+      FORMS[field.form],
+    ]
       .filter(Boolean)
       .join("; "),
   ]);

@@ -29,14 +29,20 @@ export interface Run {
 export async function cutRuns(source: ByteSource, spans: readonly Span[], refilled: ReadonlySet<number>): Promise<Run[]> {
   const cuts: Cut[] = [];
   for (const span of [...spans].sort((a, b) => a.start - b.start || b.end - a.end)) {
-    cuts.push({ start: span.start, end: span.end, before: await tokenBefore(source, span.start), after: await tokenAfter(source, span.end) });
+    cuts.push({
+      start: span.start,
+      end: span.end,
+      before: await tokenBefore(source, span.start),
+      after: await tokenAfter(source, span.end),
+    });
   }
   const byComma = new Map(cuts.filter((cut) => cut.before.byte === COMMA).map((cut) => [cut.before.at, cut]));
   const runs: Run[] = [];
   for (const first of cuts) {
     if (first.before.byte === COMMA && cuts.some((cut) => cut.after.at === first.before.at)) continue;
     const run = [first];
-    for (let next = byComma.get(first.after.at); first.after.byte === COMMA && next !== undefined; next = byComma.get(next.after.at)) run.push(next);
+    for (let next = byComma.get(first.after.at); first.after.byte === COMMA && next !== undefined; next = byComma.get(next.after.at))
+      run.push(next);
     runs.push(await cutRun(source, run, refilled));
   }
   return runs;
@@ -45,7 +51,11 @@ export async function cutRuns(source: ByteSource, spans: readonly Span[], refill
 async function cutRun(source: ByteSource, run: readonly Cut[], refilled: ReadonlySet<number>): Promise<Run> {
   const first = run[0];
   const last = run[run.length - 1];
-  const cut = (start: number, end: number, emptied: number | null = null): Run => ({ splice: { start, end, pieces: [] }, spans: run, emptied });
+  const cut = (start: number, end: number, emptied: number | null = null): Run => ({
+    splice: { start, end, pieces: [] },
+    spans: run,
+    emptied,
+  });
   if (first.before.byte === COLON) {
     // a record that stands alone where others have a list
     const pieces = refilled.has(first.start) ? [] : [encode("[]")];

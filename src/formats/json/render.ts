@@ -40,7 +40,9 @@ export class JsonRenderer implements Renderer {
     }
     const places: { edit: AddEdit; holder: Holder }[] = [];
     for (const edit of edits) if (edit.kind === "add") places.push({ edit, holder: await this.holder(edit) });
-    const refilled = new Set(places.flatMap(({ holder }) => (holder.kind === "filled" || holder.kind === "single" ? [holder.layout.start] : [])));
+    const refilled = new Set(
+      places.flatMap(({ holder }) => (holder.kind === "filled" || holder.kind === "single" ? [holder.layout.start] : [])),
+    );
     const runs = await cutRuns(this.source, [...removed, ...drops], refilled);
     const emptied = new Set(runs.flatMap((run) => (run.emptied === null ? [] : [run.emptied])));
     const added = new Set<number>();
@@ -89,7 +91,12 @@ export class JsonRenderer implements Renderer {
         if (value === null) {
           drops.push(...(await this.allNamed(layout, name)));
           kept.delete(name);
-        } else splices.push({ start: part.start, end: part.end, pieces: await this.value(value, await this.partOf(model, name), innerStyle(style)) });
+        } else
+          splices.push({
+            start: part.start,
+            end: part.end,
+            pieces: await this.value(value, await this.partOf(model, name), innerStyle(style)),
+          });
         continue;
       }
       const deeper = <T extends { steps: readonly Step[] }>(one: T): T => ({ ...one, steps: one.steps.slice(1) });
@@ -97,7 +104,14 @@ export class JsonRenderer implements Renderer {
       const innerOrder = order.filter((steps) => steps.length > 1 && stepName(steps[0]) === name).map((steps) => steps.slice(1));
       const innerOwn = (await readStyle(this.source, inner)) ?? { ...PLAIN, colon: style.colon };
       const innerDrops = gone.map((steps) => steps.slice(1));
-      await this.fieldsIn(inner, innerOwn, { add: innerAdds, drop: innerDrops, order: innerOrder }, await this.partOf(model, name), splices, drops);
+      await this.fieldsIn(
+        inner,
+        innerOwn,
+        { add: innerAdds, drop: innerDrops, order: innerOrder },
+        await this.partOf(model, name),
+        splices,
+        drops,
+      );
     }
     await this.insertMembers(layout, style, kept, fresh, order, model, splices);
   }
@@ -122,7 +136,10 @@ export class JsonRenderer implements Renderer {
     const sorted = [...fresh].sort((a, b) => rank.indexOf(a[0]) - rank.indexOf(b[0]));
     const behind = new Map<Part | null, [string, Branch | NewValue][]>();
     for (const member of sorted) {
-      const before = rank.slice(0, rank.indexOf(member[0])).reverse().find((name) => kept.has(name));
+      const before = rank
+        .slice(0, rank.indexOf(member[0]))
+        .reverse()
+        .find((name) => kept.has(name));
       const anchor = before === undefined ? null : kept.get(before)!;
       behind.set(anchor, [...(behind.get(anchor) ?? []), member]);
     }
@@ -178,7 +195,9 @@ export class JsonRenderer implements Renderer {
   private async record(record: NewRecord | MovedRecord, model: Layout | null, style: Style, inner: Style, keyed: boolean): Promise<Piece> {
     if ("moved" in record) return { start: record.start, end: record.end, splices: [] };
     const pieces = record.self !== null ? [this.literal(record.self)] : await this.value(branchOf(record), model, inner);
-    return keyed && record.name !== null ? wrap(concat([encodeText(record.name, this.manner), encode(style.colon)]), pieces) : wrap(new Uint8Array(0), pieces);
+    return keyed && record.name !== null
+      ? wrap(concat([encodeText(record.name, this.manner), encode(style.colon)]), pieces)
+      : wrap(new Uint8Array(0), pieces);
   }
 
   // ---- records in a list or keyed record
@@ -222,7 +241,11 @@ export class JsonRenderer implements Renderer {
         (inner, step) => (step.kind === "any" ? inner : { list: false, parts: new Map([[stepName(step), inner]]) }),
         { keyed: holder.keyed, records: edit.records },
       );
-      return [holder.kind === "null" ? { start: layout.start, end: layout.end, pieces: await this.value(content, null, style) } : await this.addMember(edit, holder, content)];
+      return [
+        holder.kind === "null"
+          ? { start: layout.start, end: layout.end, pieces: await this.value(content, null, style) }
+          : await this.addMember(edit, holder, content),
+      ];
     }
     const model = edit.model === null ? null : await readLayout(this.source, edit.model.start);
     const inner = innerStyle(style);
@@ -231,7 +254,8 @@ export class JsonRenderer implements Renderer {
     const joined = join(pieces, style.between);
     if (holder.kind === "single") return wrapSingle(layout, joined, emptied.has(layout.start));
     const last = layout.parts.at(-1);
-    if (last === undefined) return [{ start: layout.start + 1, end: layout.end - 1, pieces: [encode(style.open), ...joined, encode(style.close)] }];
+    if (last === undefined)
+      return [{ start: layout.start + 1, end: layout.end - 1, pieces: [encode(style.open), ...joined, encode(style.close)] }];
     const alone = emptied.has(layout.start) && !added.has(layout.start);
     added.add(layout.start);
     return [{ start: last.end, end: last.end, pieces: alone ? joined : [encode(style.between), ...joined] }];
@@ -242,7 +266,10 @@ export class JsonRenderer implements Renderer {
     const name = stepName(holder.steps[0]);
     const value = "parts" in content ? [...content.parts.values()][0] : content;
     const modelRecord = edit.model === null ? null : await readLayout(this.source, edit.model.start);
-    const records = "records" in value && modelRecord !== null ? await this.likeModel(value, modelRecord, innerStyle(style)) : await this.value(value, null, innerStyle(style));
+    const records =
+      "records" in value && modelRecord !== null
+        ? await this.likeModel(value, modelRecord, innerStyle(style))
+        : await this.value(value, null, innerStyle(style));
     const member = wrap(concat([encodeText(name, this.manner), encode(style.colon)]), records);
     const last = layout.parts.at(-1);
     if (last === undefined) return { start: layout.start + 1, end: layout.end - 1, pieces: [member] };
@@ -305,7 +332,9 @@ function branchOf(record: NewRecord): Branch {
       at.parts.set(stepName(step), inner);
       at = inner;
     }
-    if (names.length === 0) for (const one of records) at.parts.set(("name" in one ? one.name : null) ?? "", "moved" in one ? { keyed, records: [one] } : branchOf(one));
+    if (names.length === 0)
+      for (const one of records)
+        at.parts.set(("name" in one ? one.name : null) ?? "", "moved" in one ? { keyed, records: [one] } : branchOf(one));
     else at.parts.set(stepName(names[names.length - 1]), { keyed, records });
   }
   return own;

@@ -15,7 +15,8 @@ export function decodeText(bytes: Uint8Array, start: number, end: number): strin
 
 /** What may follow a backslash and stands for one byte that a sheet can hold. */
 const SIMPLE = new Uint8Array(256);
-for (const [c, meant] of ['""', "\\\\", "//", "n\n", "r\r", "t\t"].map((pair) => [pair[0], pair[1]])) SIMPLE[c.charCodeAt(0)] = meant.charCodeAt(0);
+for (const [c, meant] of ['""', "\\\\", "//", "n\n", "r\r", "t\t"].map((pair) => [pair[0], pair[1]]))
+  SIMPLE[c.charCodeAt(0)] = meant.charCodeAt(0);
 
 /** Appends the text of a literal as bytes, when all its escapes are simple ones. */
 export function unescape(bytes: Uint8Array, start: number, end: number, out: ByteWriter): boolean {

@@ -1,0 +1,34 @@
+/** Paths of a plan that match nothing: a slip where a name is nearly right, else worth a note. */
+import { PlanError, phrase, type Place } from "../errors/error.js";
+import { nearest } from "../errors/nearest.js";
+import { kindPath, type RecordKind } from "../shape/kinds.js";
+import { formatPath } from "./path.js";
+import type { ColumnPlan, TablePlan } from "./plan.js";
+
+export interface Unmatched {
+  readonly table: TablePlan;
+  /** `null` when the table found no record at all. */
+  readonly column: ColumnPlan | null;
+}
+
+/**
+ * Notes on paths without a value.
+ *
+ * @throws PlanError for the first path that differs little from one that the source has and the plan does not use
+ */
+export function explainUnmatched(unmatched: readonly Unmatched[], kinds: readonly RecordKind[]): string[] {
+  return unmatched.map(({ table, column }) => {
+    const at = formatPath(column?.at ?? table.rows);
+    const used = new Set(table.columns.map((one) => formatPath(one.at)));
+    const kind = kinds.find((one) => kindPath(one) === formatPath(table.rows));
+    const known = column === null ? kinds.map(kindPath) : (kind?.fields ?? []).map((field) => formatPath(field.at));
+    const near = nearest(
+      at,
+      known.filter((path) => !used.has(path)),
+    );
+    const facts = { table: table.name, column: column?.title ?? "", at, nearest: near };
+    const place: Place = (column ?? table).place ?? {};
+    if (near !== null && near !== at) throw new PlanError("plan-unmatched", facts, place);
+    return phrase("plan-unmatched", facts).message;
+  });
+}
