@@ -32,7 +32,7 @@ describe("wrong plans", () => {
     ],
     ["an unknown key", stations("      code: code\n", "    key: cod\n"), "p.yaml:12:5", /no column "cod"\n.*"code"/],
     ["a bad path", stations("      code: a/:x\n"), "p.yaml:13:13", /is not a path/],
-    ["a column of many values", stations("      code: lights/*\n"), "p.yaml:13:7", /leads to many values/],
+    ["a column of many values", stations("      code: lights/*\n"), "p.yaml:13:13", /leads to many values/],
     ["a title that is taken", stations("      fold mark: code\n"), "p.yaml:13:7", /cannot be a title/],
     ["a title that is the parent", stations("      districts: code\n"), "p.yaml:13:7", /cannot be a title/],
     ["__proto__ as a title", stations("      __proto__: code\n"), "p.yaml:13:7", /cannot be a title/],

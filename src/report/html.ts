@@ -13,7 +13,7 @@ h1 { font-size: 1.5rem; margin: 0; } h2 { font-size: 1.1rem; margin: 2.2rem 0 .6
 ul.counts { list-style: none; display: flex; flex-wrap: wrap; gap: .6rem; padding: 0; margin: 0; }
 ul.counts li { background: var(--panel); border: 1px solid var(--line); border-radius: 8px; padding: .5rem .9rem; min-width: 6.5rem; }
 ul.counts b { display: block; font-size: 1.35rem; font-variant-numeric: tabular-nums; } ul.counts .zero { opacity: .5; } ul.counts .problems b { color: var(--red); }
-table { border-collapse: collapse; width: 100%; table-layout: fixed; } th.n { width: 3.5rem; } th:nth-child(2) { width: 9rem; } th:nth-child(3) { width: 13rem; } th:nth-child(1):not(.n) { width: 9rem; } th { text-align: left; font-weight: 600; color: var(--soft); font-size: .85rem; }
+table { border-collapse: collapse; width: 100%; table-layout: fixed; } th.n { width: 3.5rem; } th:nth-child(2) { width: 7rem; } th:nth-child(3) { width: 14rem; } th:nth-child(6) { width: 21rem; } th:nth-child(1):not(.n) { width: 9rem; } th { text-align: left; font-weight: 600; color: var(--soft); font-size: .85rem; }
 th, td { padding: .35rem .7rem .35rem 0; border-bottom: 1px solid var(--line); vertical-align: top; } td.n, th.n { text-align: right; font-variant-numeric: tabular-nums; }
 td.v { white-space: pre-wrap; overflow-wrap: anywhere; font-family: ui-monospace, monospace; font-size: .88rem; }
 del { background: var(--out); color: var(--red); text-decoration-thickness: 1px; padding: 0 .2em; border-radius: 3px; } ins { background: var(--in); color: var(--green); text-decoration: none; padding: 0 .2em; border-radius: 3px; }
