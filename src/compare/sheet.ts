@@ -185,12 +185,15 @@ export class Sheet implements RowListener {
     const action = this.action(scanner);
     if (action === null) return;
     const c = this.markColumn;
-    if (c >= scanner.cells || scanner.starts[c] === scanner.ends[c] || scanner.text(c).trim() === "") {
-      this.newRow(scanner, action);
-      return;
+    let place = c < scanner.cells ? readMark(this.table.salt, scanner.window, scanner.starts[c], scanner.ends[c]) : -1;
+    if (place < 0) {
+      const text = c < scanner.cells ? scanner.text(c) : "";
+      if (text.trim() === "") {
+        this.newRow(scanner, action);
+        return;
+      }
+      place = parseMark(this.table.salt, text);
     }
-    let place = readMark(this.table.salt, scanner.window, scanner.starts[c], scanner.ends[c]);
-    if (place < 0) place = parseMark(this.table.salt, scanner.text(c));
     if (place < 0) this.badMark(scanner);
     else if (place >= this.records) {
       this.damagedRows.add(scanner.rowNumber);
