@@ -1,9 +1,21 @@
 /** The command line as a process: statuses, outputs, files. */
-import { copyFileSync, existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from "node:fs";
+import { spawnSync } from "node:child_process";
+import {
+  chmodSync,
+  copyFileSync,
+  existsSync,
+  lstatSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  statSync,
+  symlinkSync,
+  writeFileSync,
+} from "node:fs";
 import { join } from "node:path";
 import fastJsonPatch from "fast-json-patch";
 import { beforeEach, describe, expect, test } from "vitest";
-import { DEMO, freshFolder, hatchfold, type Done } from "./support/cli.js";
+import { BIN, DEMO, freshFolder, hatchfold, type Done } from "./support/cli.js";
 
 let folder: string;
 const run = (...args: string[]): Done => hatchfold(folder, args);
@@ -163,6 +175,64 @@ describe("from survey to undo on the demo's register", () => {
     expect(status, out).toBe(0);
     expect(readFileSync(file("demo-out", "register.json"))).toEqual(readFileSync(DEMO));
     expect(out).toContain("is as it was before the fold");
+  });
+});
+
+describe("when the system refuses, the target is as it was", () => {
+  const setUp = (): void => {
+    run("hatch", "register.json", "-o", "t");
+    replaceIn("t/stations.csv", "38.00", "39.50");
+    writeFileSync(file("out.json"), "precious");
+  };
+  const shell = (command: string): Done => {
+    const done = spawnSync("bash", ["-c", command], { cwd: folder, encoding: "utf8" });
+    return { status: done.status, out: done.stdout, err: done.stderr };
+  };
+  const bin = `"${process.execPath}" "${BIN}"`;
+
+  test.skipIf(process.platform === "win32")("no room for the file", () => {
+    setUp();
+    const source = read("register.json");
+    for (const [where, target] of [
+      ["-o out.json", "out.json"],
+      ["--in-place", "register.json"],
+    ]) {
+      const { status, err } = shell(`ulimit -f 8; ${bin} fold t ${where}`);
+      expect(status).toBe(2);
+      expect(err).toContain(`${target}: cannot be written: the file would be too large\n  Nothing was changed.`);
+    }
+    expect(read("out.json")).toBe("precious");
+    expect(read("register.json")).toBe(source);
+    expect(readdirSync(folder).filter((name) => name.includes(".hatchfold-"))).toEqual([]);
+    const hatched = shell(`ulimit -f 1; ${bin} hatch register.json -o t2`);
+    expect(hatched.status).toBe(2);
+    expect(existsSync(file("t2")) ? readdirSync(file("t2")) : []).toEqual([]);
+  });
+
+  test.skipIf(process.platform === "win32" || process.getuid?.() === 0)("no permission to write", () => {
+    setUp();
+    chmodSync(file("out.json"), 0o444);
+    expect(run("fold", "t", "-o", "out.json").err).toContain("out.json: cannot be written: permission denied");
+    expect(read("out.json")).toBe("precious");
+  });
+
+  test("a folder that is not there, a part of the path that is a file", () => {
+    setUp();
+    expect(run("fold", "t", "-o", "no/such/out.json").err).toContain("cannot be written: there is no such file or folder");
+    expect(run("hatch", "register.json", "-o", "out.json").err).toContain("out.json: cannot be written");
+    expect(run("fold", "t", "-o", "t").err).toContain("t: cannot be written: it is a folder");
+    expect(read("out.json")).toBe("precious");
+  });
+
+  test("the mode of the file is kept, and a link stays a link", () => {
+    setUp();
+    chmodSync(file("register.json"), 0o640);
+    symlinkSync("out.json", file("link.json"));
+    expect(run("fold", "t", "-o", "link.json").status).toBe(0);
+    expect(lstatSync(file("link.json")).isSymbolicLink()).toBe(true);
+    expect(read("out.json")).toContain("39.50");
+    expect(run("fold", "t", "--in-place").status).toBe(0);
+    expect(statSync(file("register.json")).mode & 0o777).toBe(0o640);
   });
 });
 

@@ -102,16 +102,13 @@ export function printHealed(healed: readonly Healed[], { say, colors }: Context)
   if (healed.length === 0) return;
   say();
   say(colors.bold("Healed: damage by a spreadsheet, not edits"));
-  const few = healed
-    .slice(0, 20)
-    .map((one) => [
-      `  ${one.table} row ${one.row}`,
-      one.column,
-      `${oneLine(one.found, 24)} ${colors.dim("back to")} ${oneLine(one.restored, 24)}`,
-      colors.dim(one.why),
-    ]);
-  for (const line of columns(few)) say(line);
-  if (healed.length > 20) say(colors.dim(`  … and ${counted(healed.length - 20, "more cell")}`));
+  const groups = groupBy(healed, ({ table, column, why }) => `${table}\n${column}\n${why}`);
+  const rows = [...groups.values()].map((group) => {
+    const [{ table, row, column, found, restored, why }] = group;
+    const cells = group.length === 1 ? `row ${row}` : `${counted(group.length, "cell")}, as row ${row}`;
+    return [`  ${table}`, column, cells, `${oneLine(found, 24)} ${colors.dim("back to")} ${oneLine(restored, 24)}`, colors.dim(why)];
+  });
+  for (const line of columns(rows.slice(0, MOST_SHOWN))) say(line);
 }
 
 export function countsLine(counts: Counts): string {

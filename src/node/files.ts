@@ -104,7 +104,9 @@ export class OutFile {
   static async begin(path: string): Promise<OutFile> {
     try {
       const target = await realpath(path).catch(() => path);
-      const mode = (await stat(target).catch(() => null))?.mode;
+      const there = await stat(target).catch(() => null);
+      if (there?.isDirectory() === true) throw Object.assign(new Error("it is a folder"), { code: "EISDIR" });
+      const mode = there?.mode;
       if (mode !== undefined) await access(target, constants.W_OK);
       const temporary = join(dirname(target), `.${basename(target)}${UNFINISHED}${randomBytes(4).toString("hex")}`);
       const handle = await open(temporary, "wx", mode === undefined ? 0o666 : mode & 0o777);

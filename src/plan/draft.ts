@@ -2,6 +2,7 @@
  * Drafts a plan from a shape: the kinds with the most records become tables, the rest is kept
  * verbatim in cells of their parents.
  */
+import { Kind } from "../formats/format.js";
 import type { FieldShape, RecordKind } from "../shape/kinds.js";
 import type { Path } from "./path.js";
 import { formatPath } from "./path.js";
@@ -10,6 +11,9 @@ import { writePlan } from "./write.js";
 
 export const MOST_TABLES = 30;
 const LIKE_AN_ID = /(?:^|[^a-z])(?:id|code|key|uuid|guid|ref|number|no|nr)$|[a-z](?:Id|ID|Code|Key|Number|No)$/;
+const LONGEST_KEY = 60;
+/** Among fewer records than this, values that differ may do so by chance. */
+const FEW = 5;
 const LIKE_A_NAME = /^name$/i;
 
 export interface Draft {
@@ -134,6 +138,13 @@ function chooseKey(kind: RecordKind, fields: readonly FieldShape[], columns: rea
     const r = rank(field, columns[i].title);
     if (r > (best?.rank ?? 0)) best = { title: columns[i].title, rank: r };
   });
+  if (best === null && kind.children.some((inner) => inner.steps.length > 0)) {
+    // rows inside these need something to call them by: the first text that is never twice
+    const i = fields.findIndex(
+      (field) => couldBeKey(kind, field) && field.node.kinds[Kind.Text] > 0 && !field.node.allDates && field.node.longest <= LONGEST_KEY,
+    );
+    if (i >= 0 && kind.count >= FEW) return columns[i].title;
+  }
   return (best as { title: string } | null)?.title;
 }
 

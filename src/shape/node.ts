@@ -9,7 +9,6 @@ const MOST_DISTINCT = 1 << 20;
 const MOST_TEXTS = 1000;
 const LONGEST_TEXT = 200;
 const ISO_DATE = /^\d{4}-(?:0[1-9]|1[0-2])-(?:0[1-9]|[12]\d|3[01])$/;
-const LONG_NUMBER = /^-?\d{16,}$/;
 
 export class ShapeNode extends GuideNode {
   /** Values met here. */
@@ -86,7 +85,7 @@ export class ShapeNode extends GuideNode {
     if (this.example === null || (this.example === "" && text !== "")) this.example = text;
     if (this.allDates && !(kind === Kind.Text && ISO_DATE.test(text)) && text !== "") this.allDates = false;
     if (this.allIntegers && !(kind === Kind.Number && /^-?\d+$/.test(text))) this.allIntegers = false;
-    if (kind === Kind.Number && (LONG_NUMBER.test(text) || !survives(text))) this.longNumbers++;
+    if (kind === Kind.Number && !survives(text)) this.longNumbers++;
     if (kind === Kind.Text && LONE_SURROGATE.test(text)) this.loneSurrogates++;
   }
 
@@ -164,10 +163,10 @@ export class ShapeNode extends GuideNode {
 
 /** Does a number literal mean the same after a trip through a double? */
 function survives(text: string): boolean {
-  const digits = text
-    .replace(/[eE].*$/, "")
-    .replace(/[-.]/g, "")
-    .replace(/^0+/, "")
-    .replace(/0+$/, "");
-  return digits.length <= 15;
+  const digits = (literal: string): string =>
+    literal
+      .replace(/[eE].*$/, "")
+      .replace(/[-.]/g, "")
+      .replace(/^0+|0+$/g, "");
+  return digits(String(Number(text))) === digits(text);
 }
