@@ -28,30 +28,34 @@ export async function writeFolded(
     size += bytes.length;
     await sink(bytes);
   };
-  // small pieces are gathered: thousands of edits make thousands of them
+  // small pieces are gathered, as thousands of edits make thousands of them; one buffer fills while the other is written
   let gathered = new Uint8Array(FLUSH);
+  let spare = new Uint8Array(FLUSH);
   let filled = 0;
+  let writing = Promise.resolve();
   const flush = async (): Promise<void> => {
-    if (filled > 0) await out(text.encodeBack(gathered.subarray(0, filled)));
+    await writing;
+    const bytes = gathered.subarray(0, filled);
+    [gathered, spare] = [spare, gathered];
     filled = 0;
+    writing = out(text.encodeBack(bytes));
+    writing.catch(() => undefined); // told when it is waited for
   };
   for await (const piece of applySplices(text, splices)) {
     if (filled + piece.length > gathered.length) {
-      if (text.encoding === "utf-8") await flush();
-      else if (piece.length > 0) gathered = grown(gathered, filled + piece.length);
+      if (text.encoding === "utf-8" && filled > 0) await flush();
+      if (filled + piece.length > gathered.length) gathered = grown(gathered, filled, filled + piece.length);
     }
-    if (piece.length > gathered.length) await out(text.encodeBack(piece));
-    else {
-      gathered.set(piece, filled);
-      filled += piece.length;
-    }
+    gathered.set(piece, filled);
+    filled += piece.length;
   }
   await flush();
+  await writing;
   return { size, fingerprint: hash.digest() };
 }
 
-function grown(bytes: Uint8Array, size: number): Uint8Array<ArrayBuffer> {
+function grown(bytes: Uint8Array, filled: number, size: number): Uint8Array<ArrayBuffer> {
   const larger = new Uint8Array(Math.max(size, bytes.length * 2));
-  larger.set(bytes);
+  larger.set(bytes.subarray(0, filled));
   return larger;
 }

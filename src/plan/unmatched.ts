@@ -1,6 +1,6 @@
 /** Paths of a plan that match nothing: a slip where a name is nearly right, else worth a note. */
 import { PlanError, phrase, type Place } from "../errors/error.js";
-import { nearest } from "../errors/nearest.js";
+import { distance } from "fastest-levenshtein";
 import { kindPath, type RecordKind } from "../shape/kinds.js";
 import { formatPath } from "./path.js";
 import type { ColumnPlan, TablePlan } from "./plan.js";
@@ -22,13 +22,18 @@ export function explainUnmatched(unmatched: readonly Unmatched[], kinds: readonl
     const used = new Set(table.columns.map((one) => formatPath(one.at)));
     const kind = kinds.find((one) => kindPath(one) === formatPath(table.rows));
     const known = column === null ? kinds.map(kindPath) : (kind?.fields ?? []).map((field) => formatPath(field.at));
-    const near = nearest(
-      at,
-      known.filter((path) => !used.has(path)),
-    );
+    const near = known.find((path) => !used.has(path) && misspells(at, path)) ?? null;
     const facts = { table: table.name, column: column?.title ?? "", at, nearest: near };
     const place: Place = (column ?? table).place ?? {};
-    if (near !== null && near !== at) throw new PlanError("plan-unmatched", facts, place);
+    if (near !== null) throw new PlanError("plan-unmatched", facts, place);
     return phrase("plan-unmatched", facts).message;
   });
+}
+
+/** The same path but for a slip in one of its names. */
+function misspells(path: string, right: string): boolean {
+  const [names, rights] = [path.split("/"), right.split("/")];
+  if (names.length !== rights.length) return false;
+  const wrong = names.flatMap((name, i) => (name === rights[i] ? [] : [distance(name.toLowerCase(), rights[i].toLowerCase())]));
+  return wrong.length === 1 && wrong[0] <= (Math.min(path.length, right.length) > 5 ? 2 : 1);
 }
