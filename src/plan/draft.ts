@@ -3,7 +3,7 @@
  * verbatim in cells of their parents.
  */
 import { Kind } from "../formats/format.js";
-import type { FieldShape, RecordKind } from "../shape/kinds.js";
+import { isHollow, type FieldShape, type RecordKind } from "../shape/kinds.js";
 import type { Path } from "./path.js";
 import { formatPath } from "./path.js";
 import { ACTION_TITLE, MARK_TITLE, type Blank, type ColumnPlan, type ColumnType, type Plan, type TablePlan } from "./plan.js";
@@ -34,12 +34,16 @@ export function draftPlan(kinds: readonly RecordKind[], file: string, format: st
 
 /** The kinds with the most records, and whatever they are inside of. */
 function choose(kinds: readonly RecordKind[]): Set<RecordKind> {
-  const chosen = new Set<RecordKind>();
+  const document = kinds.find((kind) => kind.form === "document");
+  const chosen = new Set(document === undefined || isHollow(document) ? [] : [document]);
   for (const kind of [...kinds].sort((a, b) => b.count - a.count)) {
     const line = [kind];
     for (let above = kind.parent; above !== null && !chosen.has(above); above = above.parent) line.push(above);
+    if (isHollow(kind) || chosen.has(kind)) continue;
     if (chosen.size + line.length <= MOST_TABLES) line.forEach((one) => chosen.add(one));
   }
+  // what is left out at the top is kept in the document's own row
+  if (document?.children.some((kind) => !chosen.has(kind)) === true) chosen.add(document);
   return chosen;
 }
 
@@ -48,14 +52,12 @@ function draftTable(kind: RecordKind, chosen: ReadonlySet<RecordKind>, comments:
   if (kind.parent !== null) titles.add(kind.parent.name);
   const fields = kind.fields.filter((field) => !(field.form === "rest" && restOfLeftOut(kind, field, chosen)));
   const columns = fields.map((field) => draftColumn(kind, field, titles));
-  for (const inner of kind.children) {
-    if (chosen.has(inner) || inner.steps.length === 0) continue;
+  const leftOut = kind.children.filter((inner) => !chosen.has(inner) && inner.steps.length > 0);
+  for (const inner of leftOut) {
     const at: Path = { steps: holderSteps(inner), end: "value" };
     columns.push({ title: freshTitle(formatPath(at), titles), at, type: "any", blank: "absent", required: false, readOnly: false });
-    notes.push(
-      `${inner.name} (${inner.count}, at ${formatPath(inner.rows)}) are kept verbatim in the column ${formatPath(at)} of ${kind.name}`,
-    );
   }
+  if (leftOut.length > 0) notes.push(`kept verbatim in cells of ${kind.name}: ${inWords(leftOut)}`);
   const key = chooseKey(kind, fields, columns);
   fields.forEach((field, i) => {
     const remark = commentOn(kind, field, columns[i], key);
@@ -63,6 +65,14 @@ function draftTable(kind: RecordKind, chosen: ReadonlySet<RecordKind>, comments:
   });
   comments.set(kind.name, `${kind.count} ${kind.count === 1 ? "record" : "records"}`);
   return { name: kind.name, rows: kind.rows, inside: kind.parent?.name, key, columns };
+}
+
+const MOST_NAMED = 12;
+
+function inWords(kinds: readonly RecordKind[]): string {
+  const named = kinds.slice(0, MOST_NAMED).map((kind) => `${kind.name} (${kind.count})`);
+  if (kinds.length > MOST_NAMED) named.push(`and ${kinds.length - MOST_NAMED} more kinds`);
+  return named.join(", ");
 }
 
 /** A kind left out takes its whole list or keyed record with it, so what is left of that is in the same cell. */

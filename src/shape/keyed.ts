@@ -4,6 +4,7 @@
  * Names are data when the members look alike and the names themselves look like codes, or are many,
  * or change from record to record.
  */
+import { Kind } from "../formats/format.js";
 import type { ShapeNode } from "./node.js";
 
 /** Digits, separators, white space, or capitals only: more like a code than like a field. */
@@ -28,29 +29,41 @@ export function looksKeyed(node: ShapeNode): boolean {
   }
 }
 
+type Sort = "records" | "lists" | "texts" | "others" | "mixed";
+
+/** What a place holds, when it holds one sort of value; `null` when it holds nothing that tells. */
+function sortOf(node: ShapeNode): Sort | null {
+  const { filledRecords, filledLists, scalars } = node;
+  const sorts = [filledRecords, filledLists, scalars].filter((n) => n > 0).length;
+  if (sorts === 0) return null;
+  if (sorts > 1) return "mixed";
+  if (filledRecords > 0) return "records";
+  if (filledLists > 0) return "lists";
+  return node.kinds[Kind.Text] === scalars ? "texts" : "others";
+}
+
 function sameness(members: readonly ShapeNode[]): "records" | "lists" | "scalars" | "unlike" {
-  let records = 0;
-  let lists = 0;
-  let texts = 0;
-  let numbers = 0;
+  const telling = members.filter((member) => sortOf(member) !== null);
+  const most = 0.9 * telling.length;
+  const of = (sort: Sort): ShapeNode[] => telling.filter((member) => sortOf(member) === sort);
+  if (telling.length === 0) return "unlike";
+  const records = of("records");
+  if (records.length >= most) return sharedFields(records) ? "records" : "unlike";
+  const lists = of("lists");
+  if (lists.length >= most) return sameItems(lists.flatMap(({ item }) => (item === null ? [] : [item as ShapeNode]))) ? "lists" : "unlike";
+  return of("texts").length >= most || of("others").length >= most ? "scalars" : "unlike";
+}
+
+/** On average, more than half of a record's fields are fields that most of the records have. */
+function sharedFields(records: readonly ShapeNode[]): boolean {
   const fields = new Map<string, number>();
-  for (const member of members) {
-    if (member.filledRecords > 0 && member.scalars + member.filledLists === 0) {
-      records++;
-      for (const name of member.names) fields.set(name, (fields.get(name) ?? 0) + 1);
-    } else if (member.filledLists > 0 && member.scalars + member.filledRecords === 0) lists++;
-    else if (member.scalars > 0 && member.filledLists + member.filledRecords === 0) {
-      if (member.kinds[2] === member.scalars) texts++;
-      else numbers++;
-    }
-  }
-  const most = 0.9 * members.length;
-  if (records >= most) {
-    // on average a member has at least a third of all the fields, or the fields that matter are shared
-    const shared = [...fields.values()].filter((count) => count >= records * 0.5).length;
-    const average = [...fields.values()].reduce((sum, count) => sum + count, 0) / records;
-    return fields.size === 0 || shared / average >= 0.5 ? "records" : "unlike";
-  }
-  if (lists >= most) return "lists";
-  return texts >= most || numbers >= most ? "scalars" : "unlike";
+  for (const record of records) for (const name of record.names) fields.set(name, (fields.get(name) ?? 0) + 1);
+  const shared = [...fields.values()].filter((count) => count >= records.length * 0.5).length;
+  const average = [...fields.values()].reduce((sum, count) => sum + count, 0) / records.length;
+  return fields.size === 0 || shared / average > 0.5;
+}
+
+function sameItems(items: readonly ShapeNode[]): boolean {
+  const sorts = new Set(items.map(sortOf).filter((sort) => sort !== null));
+  return sorts.size === 1 && (!sorts.has("records") || sharedFields(items));
 }

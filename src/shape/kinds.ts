@@ -53,6 +53,11 @@ export function findKinds(root: ShapeNode): RecordKind[] {
   return kinds;
 }
 
+/** The document itself, when it has nothing but lists and keyed records in it: no table of interest. */
+export function isHollow(kind: RecordKind): boolean {
+  return kind.form === "document" && kind.fields.length === 0 && kind.children.length > 0;
+}
+
 class Finder {
   constructor(private readonly kinds: RecordKind[]) {}
 
@@ -67,7 +72,6 @@ class Finder {
     }
     const kind = this.add("document", root, root, null, [], [], "document", 1);
     this.fill(kind);
-    if (kind.fields.length === 0 && kind.children.length > 0) this.kinds.splice(this.kinds.indexOf(kind), 1);
   }
 
   private add(

@@ -6,7 +6,7 @@ import { couldBeKey, looksLikeId } from "../plan/draft.js";
 import { formatPath } from "../plan/path.js";
 import { scanAll } from "../tables/scan.js";
 import { Collector } from "./collect.js";
-import { findKinds, kindPath, type FieldShape, type RecordKind } from "./kinds.js";
+import { findKinds, isHollow, kindPath, type FieldShape, type RecordKind } from "./kinds.js";
 
 /** Value types, as a survey names them. */
 export type TypeName = "text" | "number" | "true/false" | "null" | "list" | "record";
@@ -72,7 +72,8 @@ export async function findShape(
   return { kinds: findKinds(collector.root), encoding: text.encoding, bom: text.bom };
 }
 
-export function describeShape(kinds: readonly RecordKind[], source: Shape["source"]): Shape {
+export function describeShape(all: readonly RecordKind[], source: Shape["source"]): Shape {
+  const kinds = all.filter((kind) => !isHollow(kind));
   return {
     source,
     kinds: kinds.map((kind) => ({
