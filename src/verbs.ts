@@ -1,14 +1,11 @@
 /** The six verbs, as functions. */
-import { sniffEncoding, openText } from "./bytes/encoding.js";
 import { toSource, type ByteSource, type SourceInput } from "./bytes/source.js";
 import { concat } from "./bytes/writer.js";
 import { compareTables, loadReceipt, type CompareOptions, type Comparison } from "./compare/compare.js";
 import type { Change, Counts, Healed, Note, Problem } from "./compare/changes.js";
-import { CallError, SourceError, TablesError } from "./errors/error.js";
-import { nearest } from "./errors/nearest.js";
+import { TablesError } from "./errors/error.js";
 import { planSplices, writeFolded, type ByteSink } from "./fold/fold.js";
-import { FORMATS, formatNamed, sniffFormat } from "./formats/index.js";
-import type { Format } from "./formats/format.js";
+import { chooseReading, type Said } from "./formats/choose.js";
 import { draftPlan } from "./plan/draft.js";
 import { explainUnmatched } from "./plan/unmatched.js";
 import type { Plan } from "./plan/plan.js";
@@ -23,6 +20,8 @@ export interface SurveyOptions {
   readonly name?: string;
   /** Name of the format; sniffed when not given. */
   readonly format?: string;
+  /** Name of the encoding, as the Encoding Standard has it; found by looking when not given. */
+  readonly encoding?: string;
   /** Told now and then: bytes read, bytes in all. */
   readonly progress?: (done: number, size: number) => void;
 }
@@ -43,8 +42,9 @@ export interface SurveyOptions {
  */
 export async function survey(input: SourceInput, options: SurveyOptions = {}): Promise<Shape> {
   const source = await toSource(input, options.name);
-  const { format, why } = await chooseFormat(source, options.format);
-  const { kinds, encoding, bom } = await findShape(source, format, options.progress);
+  const reading = await chooseReading(source, options);
+  const { kinds, bom } = await findShape(source, reading, options.progress);
+  const { format, why, encoding } = reading;
   return describeShape(kinds, { name: source.name, size: source.size, format: format.name, why, encoding, bom });
 }
 
@@ -63,9 +63,9 @@ export type DraftOptions = SurveyOptions;
  */
 export async function draft(input: SourceInput, options: DraftOptions = {}): Promise<{ plan: string; notes: readonly string[] }> {
   const source = await toSource(input, options.name);
-  const { format } = await chooseFormat(source, options.format);
-  const { kinds } = await findShape(source, format, options.progress);
-  const { plan, notes } = draftPlan(kinds, source.name, format.name);
+  const reading = await chooseReading(source, options);
+  const { kinds } = await findShape(source, reading, options.progress);
+  const { plan, notes } = draftPlan(kinds, source.name, reading);
   return { plan: plan.text, notes };
 }
 
@@ -98,17 +98,17 @@ export interface Hatched {
 export async function hatch(input: SourceInput, options: HatchInput = {}): Promise<Hatched> {
   const source = await toSource(input, options.name);
   const given = typeof options.plan === "string" ? readPlan(options.plan) : options.plan;
-  const { format } = await chooseFormat(source, options.format ?? given?.sources[0]?.format);
+  const reading = await chooseReading(source, given === undefined ? options : saidBy(given, options));
   let plan = given;
   let notes: readonly string[] = [];
   if (plan === undefined) {
-    const drafted = draftPlan((await findShape(source, format)).kinds, source.name, format.name);
+    const drafted = draftPlan((await findShape(source, reading)).kinds, source.name, reading);
     plan = readPlan(drafted.plan.text, "draft");
     notes = drafted.notes;
   }
   const tables = new MemoryTables();
-  const { receipt, unmatched } = await hatchTables(source, format, plan, options.into ?? tables, options);
-  const more = given === undefined || unmatched.length === 0 ? [] : explainUnmatched(unmatched, (await findShape(source, format)).kinds);
+  const { receipt, unmatched } = await hatchTables(source, reading, plan, options.into ?? tables, options);
+  const more = given === undefined || unmatched.length === 0 ? [] : explainUnmatched(unmatched, (await findShape(source, reading)).kinds);
   return { tables, receipt, plan, notes: [...notes, ...more] };
 }
 
@@ -224,22 +224,12 @@ export async function compareWith(tables: TablesSource, input: CompareInput): Pr
   const receipt = await loadReceipt(tables);
   const source = await toSource(input.source, input.name ?? receipt.source.file);
   const plan = typeof input.plan === "object" ? input.plan : readPlan(input.plan ?? receipt.plan.text, "plan");
-  const { format } = await chooseFormat(source, receipt.source.format);
-  return compareTables(source, format, plan, receipt, tables, input);
+  const said = saidBy(plan, { format: receipt.source.format, encoding: receipt.source.encoding });
+  return compareTables(source, await chooseReading(source, said), plan, receipt, tables, input);
 }
 
-/** The named format, or the one that the first bytes look like. */
-export async function chooseFormat(source: ByteSource, name?: string): Promise<{ format: Format; why: string }> {
-  const formats = FORMATS.map((one) => one.name);
-  if (name !== undefined) {
-    const format = formatNamed(name);
-    if (format === undefined) throw new CallError("format-wrong", { format: name, formats, nearest: nearest(name, formats) });
-    return { format, why: "it was said so" };
-  }
-  const raw = await source.read(0, 4096);
-  const head = sniffEncoding(raw).encoding === "utf-8" ? raw : await (await openText(source)).read(0, 4096);
-  const sniffed = sniffFormat(head, source.name);
-  if (sniffed === null && head.length === 0) throw new SourceError("json-empty", {}, { file: source.name });
-  if (sniffed === null) throw new SourceError("format-unknown", { name: source.name, formats }, { file: source.name });
-  return sniffed;
+/** What the plan says of its source; what was said in the call comes first. */
+function saidBy(plan: Plan, call: Said): Said {
+  const [source] = plan.sources;
+  return { format: call.format ?? source?.format, encoding: call.encoding ?? source?.encoding, settings: source?.settings };
 }

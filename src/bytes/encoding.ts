@@ -1,12 +1,55 @@
 /**
- * Scanners read UTF-8. A source in UTF-16 is seen through a view in UTF-8, and written back as it was;
- * both ways are exact, so splices in the view are splices in the source.
+ * Scanners read UTF-8. A source in UTF-16, or in an encoding of one byte a character, is seen through
+ * a view in UTF-8, and written back as it was; both ways are exact, so splices in the view are splices
+ * in the source.
  */
 import { SourceError } from "../errors/error.js";
 import type { ByteSource } from "./source.js";
-import { concat, encode } from "./writer.js";
+import { ByteWriter, concat, encode } from "./writer.js";
 
-export type Encoding = "utf-8" | "utf-16le" | "utf-16be";
+/** Encodings of one byte a character, by the names of the Encoding Standard, and ISO-8859-1 and US-ASCII as they are. */
+export const ONE_BYTE = [
+  "us-ascii",
+  "iso-8859-1",
+  "windows-1252",
+  "iso-8859-2",
+  "iso-8859-3",
+  "iso-8859-4",
+  "iso-8859-5",
+  "iso-8859-7",
+  "iso-8859-10",
+  "iso-8859-13",
+  "iso-8859-14",
+  "iso-8859-15",
+  "iso-8859-16",
+  "ibm866",
+  "koi8-r",
+  "koi8-u",
+  "macintosh",
+  "windows-1250",
+  "windows-1251",
+  "windows-1253",
+  "windows-1254",
+  "windows-1257",
+  "windows-1258",
+] as const;
+export const ENCODINGS = ["utf-8", "utf-16le", "utf-16be", ...ONE_BYTE] as const;
+export type Encoding = (typeof ENCODINGS)[number];
+
+const ALIASES: Readonly<Record<string, Encoding>> = {
+  utf8: "utf-8",
+  latin1: "iso-8859-1",
+  "iso_8859-1": "iso-8859-1",
+  ascii: "us-ascii",
+  cp1252: "windows-1252",
+};
+
+/** The encoding of that name; `null` when it is not known. "utf-16" alone is little-endian unless a byte-order mark says otherwise. */
+export function encodingNamed(name: string): Encoding | null {
+  const lower = name.trim().toLowerCase();
+  if (lower === "utf-16") return "utf-16le";
+  return ALIASES[lower] ?? ENCODINGS.find((one) => one === lower) ?? null;
+}
 
 /** A source as UTF-8 text, and the way back. */
 export interface TextSource extends ByteSource {
@@ -15,6 +58,8 @@ export interface TextSource extends ByteSource {
   readonly bom: boolean;
   /** Turns a piece of the view (whole characters) into bytes of the source's encoding. */
   encodeBack(text: Uint8Array): Uint8Array;
+  /** The first character of a text that the encoding has no bytes for. */
+  missing(text: string): string | null;
 }
 
 /** By byte-order mark, or by the zero bytes of UTF-16 text that begins with ASCII; else UTF-8. */
@@ -27,9 +72,13 @@ export function sniffEncoding(head: Uint8Array): { encoding: Encoding; bom: bool
   return { encoding: "utf-8", bom: false };
 }
 
-export async function openText(source: ByteSource): Promise<TextSource> {
-  const { encoding, bom } = sniffEncoding(await source.read(0, 4));
-  return encoding === "utf-8" ? new Utf8View(source, bom) : new Utf16View(source, encoding, bom);
+/** Opens a source in the encoding that its first bytes show, else in the one that is `said`, else as UTF-8. */
+export async function openText(source: ByteSource, said: Encoding = "utf-8"): Promise<TextSource> {
+  const sniffed = sniffEncoding(await source.read(0, 4));
+  const encoding = sniffed.encoding === "utf-8" && !sniffed.bom ? said : sniffed.encoding;
+  if (encoding === "utf-8") return new Utf8View(source, sniffed.bom);
+  const codec = encoding === "utf-16le" || encoding === "utf-16be" ? utf16(encoding) : oneByte(encoding);
+  return new RecodedView(source, encoding, codec, sniffed.bom);
 }
 
 class Utf8View implements TextSource {
@@ -52,10 +101,90 @@ class Utf8View implements TextSource {
   encodeBack(text: Uint8Array): Uint8Array {
     return text;
   }
+  missing(): string | null {
+    return null;
+  }
 }
 
+/** One way of writing characters as bytes. */
+interface Codec {
+  /** How many of these bytes are whole characters. */
+  whole(bytes: Uint8Array): number;
+  /** UTF-8 for whole characters; `null` when they are not well formed. */
+  decode(bytes: Uint8Array): Uint8Array | null;
+  encode(text: string): Uint8Array;
+  /** The first character that cannot be written. */
+  missing(text: string): string | null;
+}
+
+function utf16(encoding: "utf-16le" | "utf-16be"): Codec {
+  const little = encoding === "utf-16le" ? 1 : 0;
+  const decoder = new TextDecoder(encoding, { fatal: true, ignoreBOM: true });
+  return {
+    whole(bytes) {
+      const whole = bytes.length - (bytes.length % 2);
+      const high = whole >= 2 && (bytes[whole - 2 + little] & 0xfc) === 0xd8;
+      return high ? whole - 2 : whole;
+    },
+    decode(bytes) {
+      try {
+        return encode(decoder.decode(bytes));
+      } catch {
+        return null;
+      }
+    },
+    encode(text) {
+      const bytes = new Uint8Array(text.length * 2);
+      for (let i = 0; i < text.length; i++) {
+        const unit = text.charCodeAt(i);
+        bytes[2 * i + little] = unit >> 8;
+        bytes[2 * i + 1 - little] = unit & 0xff;
+      }
+      return bytes;
+    },
+    missing: () => null,
+  };
+}
+
+/** One byte a character: all 256 of them stand for something, so the way there and back is exact. */
+function oneByte(encoding: string): Codec {
+  const chars = codePage(encoding);
+  const bytesOf = new Map(chars.map((char, byte) => [char, byte]));
+  const utf8 = chars.map((char) => encode(char));
+  const out = new ByteWriter(1 << 16);
+  return {
+    whole: (bytes) => bytes.length,
+    decode(bytes) {
+      out.clear();
+      out.ensure(3 * bytes.length);
+      for (const byte of bytes) {
+        if (byte < 0x80) out.bytes[out.length++] = byte;
+        else for (const part of utf8[byte]) out.bytes[out.length++] = part;
+      }
+      return out.take();
+    },
+    encode: (text) => Uint8Array.from([...text], (char) => bytesOf.get(char) ?? 0x3f),
+    missing: (text) => [...text].find((char) => !bytesOf.has(char)) ?? null,
+  };
+}
+
+/** Characters by byte. The platform's own tables, but for the two that it does not tell apart. */
+function codePage(encoding: string): string[] {
+  if (encoding === "iso-8859-1" || encoding === "us-ascii") return Array.from({ length: 256 }, (_, byte) => String.fromCharCode(byte));
+  if (encoding === "windows-1252") return Array.from({ length: 256 }, (_, byte) => WINDOWS_1252[byte - 0x80] ?? String.fromCharCode(byte));
+  const decoder = new TextDecoder(encoding);
+  return Array.from({ length: 256 }, (_, byte) => {
+    const char = decoder.decode(Uint8Array.of(byte));
+    // bytes that stand for nothing keep a place of their own, out of the way of text
+    return char === "\ufffd" || char === "" ? String.fromCharCode(0xf700 + byte) : char;
+  });
+}
+
+/** Bytes 0x80 to 0x9f of windows-1252 (the Encoding Standard's index); where it has nothing, the control character stays. */
+const WINDOWS_1252 = [..."€\u0081‚ƒ„…†‡ˆ‰Š‹Œ\u008dŽ\u008f\u0090‘’“”•–—˜™š›œ\u009džŸ"];
+
 /** Blocks of whole characters; where each begins in the source and in the view is remembered. */
-class Utf16View implements TextSource {
+class RecodedView implements TextSource {
   readonly name: string;
   size: number;
   private readonly blocks: { view: number; source: number }[] = [];
@@ -63,7 +192,8 @@ class Utf16View implements TextSource {
 
   constructor(
     private readonly source: ByteSource,
-    readonly encoding: "utf-16le" | "utf-16be",
+    readonly encoding: Encoding,
+    private readonly codec: Codec,
     readonly bom: boolean,
   ) {
     this.name = source.name;
@@ -71,16 +201,16 @@ class Utf16View implements TextSource {
   }
 
   async *chunks(start = 0): AsyncIterable<Uint8Array> {
-    const from = start === 0 ? undefined : await this.blockBefore(start);
+    const from = start === 0 ? undefined : this.blockBefore(start);
     let view = from?.view ?? 0;
     let at = from?.source ?? 0;
     let rest: Uint8Array = new Uint8Array(0);
     for await (const chunk of this.source.chunks(at)) {
-      const bytes = concat([rest, chunk]);
-      let whole = bytes.length - (bytes.length % 2);
-      if (whole >= 2 && this.isHigh(bytes, whole - 2)) whole -= 2;
+      const bytes = rest.length === 0 ? chunk : concat([rest, chunk]);
+      const whole = this.codec.whole(bytes);
       rest = bytes.slice(whole);
-      const text = this.decode(bytes.subarray(0, whole), at);
+      const text = this.codec.decode(bytes.subarray(0, whole));
+      if (text === null) throw new SourceError("utf16", {}, { file: this.name, byte: at });
       this.note(view, at);
       at += whole;
       const skip = Math.max(0, start - view);
@@ -105,34 +235,18 @@ class Utf16View implements TextSource {
   }
 
   encodeBack(text: Uint8Array): Uint8Array {
-    const units = new TextDecoder("utf-8", { ignoreBOM: true }).decode(text);
-    const bytes = new Uint8Array(units.length * 2);
-    const little = this.encoding === "utf-16le" ? 1 : 0;
-    for (let i = 0; i < units.length; i++) {
-      const unit = units.charCodeAt(i);
-      bytes[2 * i + little] = unit >> 8;
-      bytes[2 * i + 1 - little] = unit & 0xff;
-    }
-    return bytes;
+    return this.codec.encode(new TextDecoder("utf-8", { ignoreBOM: true }).decode(text));
   }
 
-  private isHigh(bytes: Uint8Array, at: number): boolean {
-    return (bytes[at + (this.encoding === "utf-16le" ? 1 : 0)] & 0xfc) === 0xd8;
-  }
-
-  private decode(bytes: Uint8Array, at: number): Uint8Array {
-    try {
-      return encode(new TextDecoder(this.encoding, { fatal: true, ignoreBOM: true }).decode(bytes));
-    } catch {
-      throw new SourceError("utf16", {}, { file: this.name, byte: at });
-    }
+  missing(text: string): string | null {
+    return this.codec.missing(text);
   }
 
   private note(view: number, source: number): void {
     if (!this.complete && view >= (this.blocks.at(-1)?.view ?? -1) + 1) this.blocks.push({ view, source });
   }
 
-  private blockBefore(view: number): Promise<{ view: number; source: number } | undefined> {
+  private blockBefore(view: number): { view: number; source: number } | undefined {
     let low = 0;
     let high = this.blocks.length;
     while (low < high) {
@@ -140,7 +254,7 @@ class Utf16View implements TextSource {
       if (this.blocks[middle].view <= view) low = middle + 1;
       else high = middle;
     }
-    return Promise.resolve(this.blocks[low - 1]);
+    return this.blocks[low - 1];
   }
 }
 

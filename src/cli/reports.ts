@@ -67,5 +67,6 @@ function viewOf(text: Comparison["text"]): Comparison["text"] {
     read: (start, end) => text.read(start, end),
     chunks: (start) => text.chunks(start),
     encodeBack: (bytes) => text.encodeBack(bytes),
+    missing: (characters) => text.missing(characters),
   };
 }

@@ -5,7 +5,8 @@ import type { ByteSource } from "../bytes/source.js";
 import { decode, encode } from "../bytes/writer.js";
 import { TablesError } from "../errors/error.js";
 import { nearest } from "../errors/nearest.js";
-import type { Format, Manner, Trail } from "../formats/format.js";
+import type { Dialect, Manner, Trail } from "../formats/format.js";
+import type { Reading } from "../formats/choose.js";
 import { compileGuide, type Guide, type TableGuide } from "../plan/guide.js";
 import type { Plan } from "../plan/plan.js";
 import { Assembler, type Row } from "../tables/assemble.js";
@@ -19,6 +20,7 @@ import { ProblemList, type Change, type Counts, type Healed, type Note, type Pro
 import { checkKeys } from "./keys.js";
 import { Pointers } from "./pointers.js";
 import { cellChanges, RowDiffer, type RowEdits } from "./rows.js";
+import { CellTyper } from "./value.js";
 import { Structure } from "./structure.js";
 import { Column, Sheet } from "./sheet.js";
 import { findMisplaced } from "./misplaced.js";
@@ -45,7 +47,7 @@ export interface Comparison {
   /** Rows that were left out of `edits` because of a problem, their own or their parent's. */
   readonly aside: readonly { readonly table: string; readonly row: number }[];
   readonly text: TextSource;
-  readonly format: Format;
+  readonly dialect: Dialect;
   readonly manner: Manner;
   readonly receipt: Receipt;
 }
@@ -59,7 +61,7 @@ export async function loadReceipt(tables: TablesSource): Promise<Receipt> {
 
 export async function compareTables(
   source: ByteSource,
-  format: Format,
+  { dialect, encoding }: Reading,
   plan: Plan,
   receipt: Receipt,
   tables: TablesSource,
@@ -69,17 +71,20 @@ export async function compareTables(
   if (source.size !== receipt.source.size)
     throw new TablesError("source-changed", { file: source.name, was: receipt.source.file }, { file: source.name });
   const problems = new ProblemList();
-  const guide = compileGuide(plan, format);
+  const guide = compileGuide(plan, dialect);
   const sheets = await readSheets(guide, receipt, tables, problems);
 
   const hash = await fingerprinter();
-  const text = await openText(tapped(source, (chunk) => hash.update(chunk)));
+  const text = await openText(
+    tapped(source, (chunk) => hash.update(chunk)),
+    encoding,
+  );
   const wheres = receipt.tables.flatMap((table) => (table.where === undefined ? [] : [`${table.name}: ${table.where}`]));
   const samples = guide.tables.map((table) => receipt.tables.find((one) => one.name === table.plan.name)?.sample ?? Infinity);
   const baseline = new Baseline(guide, sheets, RowFilter.parse(plan, { where: wheres }), samples);
-  const assembler = new Assembler(guide, format, baseline, true);
+  const assembler = new Assembler(guide, dialect, baseline, true);
   baseline.assembler = assembler;
-  const scanner = format.scanner(guide.root, assembler);
+  const scanner = dialect.scanner(guide.root, assembler);
   await scanAll(text, scanner, { progress: options.progress });
   if (hash.digest() !== receipt.source.fingerprint) {
     throw new TablesError("source-changed", { file: source.name, was: receipt.source.file }, { file: source.name });
@@ -90,29 +95,29 @@ export async function compareTables(
     baseline,
     problems,
     options,
-    new Pointers(text, format),
-    (table) => readKeys(text, format, guide, table),
-    (wanted) => readTrails(text, format, guide, wanted),
-  ).run({ text, format, manner: scanner.manner, receipt });
+    new Pointers(text, dialect),
+    (table) => readKeys(text, dialect, guide, table),
+    (wanted) => readTrails(text, dialect, guide, wanted),
+  ).run({ text, dialect, manner: scanner.manner, receipt });
 }
 
 /** Keys of a table, read anew: for suggestions, when a parent was not found. */
-async function readKeys(text: TextSource, format: Format, guide: Guide, table: TableGuide): Promise<readonly string[]> {
+async function readKeys(text: TextSource, dialect: Dialect, guide: Guide, table: TableGuide): Promise<readonly string[]> {
   const keys: string[] = [];
   const most = 20_000;
-  const assembler: Assembler = new Assembler(guide, format, {
+  const assembler: Assembler = new Assembler(guide, dialect, {
     row: (row) => {
       if (row.table !== table || keys.length >= most || table.keySlot < 0) return;
       const { bytes, from, to } = assembler.read(row, table.keySlot);
       keys.push(decode(bytes, from, to));
     },
   });
-  await scanAll(text, format.scanner(guide.root, assembler));
+  await scanAll(text, dialect.scanner(guide.root, assembler));
   return keys;
 }
 
 /** The ways to some records (`table index` and place), read anew. */
-async function readTrails(text: TextSource, format: Format, guide: Guide, wanted: ReadonlySet<string>): Promise<Map<string, Trail>> {
+async function readTrails(text: TextSource, dialect: Dialect, guide: Guide, wanted: ReadonlySet<string>): Promise<Map<string, Trail>> {
   const trails = new Map<string, Trail>();
   const reader = {
     row: (row: Row) => {
@@ -120,7 +125,7 @@ async function readTrails(text: TextSource, format: Format, guide: Guide, wanted
       if (wanted.has(id)) trails.set(id, row.trail());
     },
   };
-  await scanAll(text, format.scanner(guide.root, new Assembler(guide, format, reader, true)));
+  await scanAll(text, dialect.scanner(guide.root, new Assembler(guide, dialect, reader, true)));
   return trails;
 }
 
@@ -183,17 +188,20 @@ class Comparer {
     private readonly trailsOf: (wanted: ReadonlySet<string>) => Promise<Map<string, Trail>>,
   ) {}
 
-  async run(context: Pick<Comparison, "text" | "format" | "manner" | "receipt">): Promise<Comparison> {
+  async run(context: Pick<Comparison, "text" | "dialect" | "manner" | "receipt">): Promise<Comparison> {
     const { baseline, problems, sheets } = this;
     this.copies();
     for (const { sheet, ordinal } of baseline.notHatched) {
       problems.add("row-not-hatched", {}, sheet.place(sheet.rowNumbers.at(ordinal)));
     }
     const { guide } = this;
-    const differ = new RowDiffer(baseline, sheets, problems, this.pointers, this.options.noHeal ?? []);
+    const typer = new CellTyper(context.dialect, context.text);
+    const differ = new RowDiffer(baseline, sheets, problems, this.pointers, this.options.noHeal ?? [], typer, (name) =>
+      context.dialect.beside(name),
+    );
     const rows = await differ.run();
     findMisplaced(rows, problems, sheets);
-    const structure = new Structure(guide, baseline, sheets, problems, rows, this.keysOf);
+    const structure = new Structure(guide, baseline, sheets, problems, rows, this.keysOf, typer);
     await structure.resolve();
     checkKeys(baseline, structure, problems);
     const edits = structure.edits();

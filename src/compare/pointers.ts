@@ -1,6 +1,6 @@
 /** JSON Pointers (RFC 6901) of places in the source: for people, reports and patches. */
 import type { ByteSource } from "../bytes/source.js";
-import { Kind, type Format, type Trail } from "../formats/format.js";
+import type { Dialect, Trail } from "../formats/format.js";
 import type { Step } from "../plan/path.js";
 
 export function escapePointer(name: string): string {
@@ -16,7 +16,7 @@ export class Pointers {
 
   constructor(
     private readonly source: ByteSource,
-    private readonly format: Format,
+    private readonly dialect: Dialect,
   ) {}
 
   async of(trail: Trail): Promise<string> {
@@ -29,7 +29,7 @@ export class Pointers {
     const known = this.names.get(start);
     if (known !== undefined) return known;
     const bytes = await this.source.read(start, end);
-    const name = this.format.decode(bytes, 0, bytes.length, Kind.Text);
+    const name = this.dialect.nameText(bytes);
     this.names.set(start, name);
     return name;
   }

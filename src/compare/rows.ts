@@ -14,7 +14,7 @@ import type { Change, Healed, ProblemList } from "./changes.js";
 import { damage } from "./heal.js";
 import { stepsPointer, type Pointers } from "./pointers.js";
 import { Action, Column, type Sheet } from "./sheet.js";
-import { typeCell } from "./value.js";
+import type { CellTyper } from "./value.js";
 
 /** The edits that come from one row of a sheet; set aside together when the row has a problem. */
 export interface RowEdits {
@@ -53,6 +53,8 @@ export class RowDiffer {
     private readonly problems: ProblemList,
     private readonly pointers: Pointers,
     private readonly noHeal: readonly string[],
+    private readonly typer: CellTyper,
+    private readonly beside: (name: string) => boolean,
   ) {}
 
   async run(): Promise<DifferingRow[]> {
@@ -117,7 +119,9 @@ export class RowDiffer {
       this.problems.add("place-edited", { was }, place);
       return null;
     }
-    const typed = typeCell(content, column, kind, this.baseline.tables[snapshot.table.index].kindsSeen[slot]);
+    const { table } = snapshot;
+    const seen = this.baseline.tables[table.index].kindsSeen[slot];
+    const typed = this.typer.type(content, { table, slot, was: kind, seen, spot: kind === Kind.Absent ? "add" : "set" });
     if ("fault" in typed) {
       const { message, hint } = phrase(typed.fault.code, typed.fault.facts as never);
       this.problems.problems.push({
@@ -172,20 +176,23 @@ export class RowDiffer {
       const { steps } = columns[slot].at;
       if (steps.length === 0) continue;
       const place = sheet.place(row, columns[slot].title, content);
-      const parts = columns.flatMap((one, i) =>
-        i !== slot && one.at.steps.length > steps.length && startsWith(one.at.steps, steps) ? [i] : [],
-      );
+      const parts = columns.flatMap((one, i) => (i !== slot && this.takesApart(one.at.steps, steps) ? [i] : []));
       const filled = parts.some((part) => kindOf(part) !== Kind.Absent) || this.holdsRows(snapshot, steps);
       if (filled && (value.kind === Kind.Null || (value.kind !== Kind.Absent && snapshot.kinds[slot] === Kind.Absent)))
         this.problems.add("rest-filled", { title: columns[slot].title }, place);
-      const rest = columns.findIndex(
-        (one, i) => i !== slot && one.at.steps.length > 0 && one.at.steps.length < steps.length && startsWith(steps, one.at.steps),
-      );
+      const rest = columns.findIndex((one, i) => i !== slot && one.at.steps.length > 0 && this.takesApart(steps, one.at.steps));
       const left = rest < 0 ? Kind.Absent : kindOf(rest);
       if (value.kind !== Kind.Absent && left !== Kind.Absent && left !== Kind.Null && left !== Kind.EmptyRecord) {
         this.problems.add("under-rest", { title: columns[slot].title, rest: columns[rest].title }, place);
       }
     }
+  }
+
+  /** Is the value at `inner` a part of the one at `outer`, and not one that stands beside its text? */
+  private takesApart(inner: readonly Step[], outer: readonly Step[]): boolean {
+    if (inner.length <= outer.length || !startsWith(inner, outer)) return false;
+    const next = inner[outer.length];
+    return next.kind !== "name" || !this.beside(next.name);
   }
 
   private holdsRows(snapshot: Snapshot, steps: readonly Step[]): boolean {
@@ -300,6 +307,7 @@ export function cellChanges(row: DifferingRow): Change[] {
 export function cellEdits(row: DifferingRow, model: Span | null): Edit[] {
   const { snapshot } = row;
   const edits: Edit[] = [];
+  const rows = snapshot.table.plan.rows.steps;
   const add: { steps: readonly Step[]; value: NewValue }[] = [];
   const drop: (readonly Step[])[] = [];
   for (const { slot, value } of row.cells) {
@@ -308,9 +316,11 @@ export function cellEdits(row: DifferingRow, model: Span | null): Edit[] {
     if (column.at.end === "key") edits.push({ kind: "rename", ...span, name: value.text });
     else if (snapshot.kinds[slot] === Kind.Absent) add.push({ steps: column.at.steps, value });
     else if (value.kind === Kind.Absent) drop.push(column.at.steps);
-    else if (value.kind !== Kind.EmptyRecord || !fillsPart(row, column)) edits.push({ kind: "set", ...span, value });
+    else if (value.kind !== Kind.EmptyRecord || !fillsPart(row, column))
+      edits.push({ kind: "set", ...span, value, was: snapshot.kinds[slot] as Kind, path: [...rows, ...column.at.steps] });
   }
-  if (add.length + drop.length > 0) edits.push({ kind: "fields", ...snapshot.span, add, drop, order: columnOrder(snapshot.table), model });
+  if (add.length + drop.length > 0)
+    edits.push({ kind: "fields", ...snapshot.span, add, drop, order: columnOrder(snapshot.table), model, path: rows });
   return edits;
 }
 

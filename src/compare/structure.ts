@@ -15,7 +15,7 @@ import type { Change, ProblemList } from "./changes.js";
 import { cellEdits, columnOrder, recordName, runCheck, type DifferingRow, type RowEdits } from "./rows.js";
 import { stepsPointer } from "./pointers.js";
 import { Column, keyHash, type NewSheetRow, type Sheet } from "./sheet.js";
-import { typeCell } from "./value.js";
+import type { CellTyper } from "./value.js";
 import { phrase } from "../errors/error.js";
 
 /** Where a row goes: a record of the source (by place), another new row, or the top. */
@@ -55,6 +55,7 @@ export class Structure {
     private readonly problems: ProblemList,
     readonly differing: readonly DifferingRow[],
     private readonly keysOf: (table: TableGuide) => Promise<readonly string[]>,
+    private readonly typer: CellTyper,
   ) {}
 
   async resolve(): Promise<void> {
@@ -82,7 +83,7 @@ export class Structure {
         if (column.required) this.problems.add("required", { title: column.title }, sheet.place(row.row, column.title));
         return null;
       }
-      const typed = typeCell(content, column, Kind.Absent, kindsSeen[slot]);
+      const typed = this.typer.type(content, { table, slot, was: Kind.Absent, seen: kindsSeen[slot], spot: "new" });
       if ("value" in typed) return typed.value.kind === Kind.Absent ? null : typed.value;
       const { message, hint } = phrase(typed.fault.code, typed.fault.facts as never);
       this.problems.problems.push({
@@ -296,6 +297,7 @@ export class Structure {
       kind: "add",
       at,
       steps: table.steps,
+      path: table.plan.rows.steps,
       records: this.records(group, groups),
       model: this.baseline.tables[table.index].model,
       order: columnOrder(table),

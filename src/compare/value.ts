@@ -1,7 +1,9 @@
 /** From a cell to a value for the source: what the column allows, and what kind it has there. */
+import type { TextSource } from "../bytes/encoding.js";
 import type { Code, Facts } from "../errors/words.js";
-import { Kind } from "../formats/format.js";
+import { Kind, type Dialect, type HoldFault, type Spot } from "../formats/format.js";
 import type { NewValue } from "../formats/render.js";
+import type { TableGuide } from "../plan/guide.js";
 import type { ColumnPlan } from "../plan/plan.js";
 import { readCell } from "../tables/spelling.js";
 import { nearest } from "../errors/nearest.js";
@@ -11,73 +13,116 @@ const INTEGER = /^-?(?:0|[1-9]\d*)$/;
 const DECIMAL = /^-?(?:0|[1-9]\d*)(?:\.\d+)?$/;
 const DATE = /^(\d{4})-(\d\d)-(\d\d)$/;
 
-type Fault = { [C in Code]: { readonly code: C; readonly facts: Facts<C> } }[Code];
-export type Typed = { readonly value: NewValue } | { readonly fault: Fault };
+export type Typed = { readonly value: NewValue } | { readonly fault: HoldFault };
 
 const ABSENT: NewValue = { kind: Kind.Absent, text: "" };
 
-/** `was` is the kind the cell had in the source; `seen` are the kinds, as bits, that the column has elsewhere. */
-export function typeCell(cell: string, column: ColumnPlan, was: Kind, seen: number): Typed {
-  const read = readCell(cell, column.blank);
-  if (read === null) return fault("literal-broken", { cell });
-  switch (read.kind) {
-    case "absent":
-      return column.required ? fault("required", { title: column.title }) : { value: ABSENT };
-    case "null":
-      return column.required ? fault("required", { title: column.title }) : { value: { kind: Kind.Null, text: "null" } };
-    case "list":
-      return { value: { kind: Kind.EmptyList, text: "[]" } };
-    case "record":
-      return { value: { kind: Kind.EmptyRecord, text: "{}" } };
-    case "text":
-      if (column.required && read.text.trim() === "") return fault("required", { title: column.title });
-      return typeText(read.text, read.literal, column, was, seen);
+/** Where a cell stands, and what it takes the place of. */
+export interface CellPlace {
+  readonly table: TableGuide;
+  readonly slot: number;
+  /** The kind of value that the source has there. */
+  readonly was: Kind;
+  /** Kinds, as bits, that the column has in the source. */
+  readonly seen: number;
+  readonly spot: Spot;
+}
+
+/** Reads cells as values of one source: of the column's type, of a kind that the format holds, in letters that its encoding has. */
+export class CellTyper {
+  constructor(
+    private readonly dialect: Dialect,
+    private readonly text: Pick<TextSource, "missing" | "encoding">,
+  ) {}
+
+  type(cell: string, place: CellPlace): Typed {
+    const column = place.table.plan.columns[place.slot];
+    const typed = this.typed(cell, column, place);
+    if ("fault" in typed || typed.value.kind === Kind.Absent) return typed;
+    const value = this.asHeld(typed.value);
+    if (value === null) return fault("kind-not-held", { cell, format: this.dialect.name });
+    const { encoding } = this.text;
+    const missing = this.text.missing(value.text);
+    if (missing !== null) return fault("letter-missing", { letter: missing, encoding });
+    const steps = [...place.table.plan.rows.steps, ...column.at.steps];
+    const refused = this.dialect.fault(value, steps, place.spot);
+    return refused === null ? { value } : { fault: refused };
   }
-}
 
-function typeText(text: string, literal: boolean, column: ColumnPlan, was: Kind, seen: number): Typed {
-  if (column.choices !== undefined) return choose(text, literal, column, was, seen);
-  if (literal && text !== "") return asText(text);
-  if (text === "" && column.type !== "text" && column.type !== "any") return fault("type", { type: column.type, title: column.title });
-  switch (column.type) {
-    case "text":
-      return asText(text);
-    case "integer":
-      return INTEGER.test(text) ? numeric(text, was, seen) : fault("type", { type: "integer", title: column.title });
-    case "decimal":
-      return DECIMAL.test(text) ? numeric(text, was, seen) : fault("type", { type: "decimal", title: column.title });
-    case "number":
-      return NUMBER.test(text) ? numeric(text, was, seen) : fault("type", { type: "number", title: column.title });
-    case "boolean":
-      if (text === "true" || text === "false") return truth(text, was, seen);
-      return fault("type", { type: "boolean", title: column.title });
-    case "date":
-      return isDate(text) ? asText(text) : fault("type", { type: "date", title: column.title });
-    case "any":
-      return anyKind(text, was, seen);
+  private asHeld(value: NewValue): NewValue | null {
+    if (!this.dialect.onlyText || value.kind === Kind.Text || value.kind === Kind.Record) return value;
+    const scalar = value.kind === Kind.Number || value.kind === Kind.True || value.kind === Kind.False;
+    return scalar ? { kind: Kind.Text, text: value.text } : null;
   }
-}
 
-/** The kind a value had, when the new text can be of that kind; else what it looks like. */
-function anyKind(text: string, was: Kind, seen: number): Typed {
-  if (was === Kind.Text) return asText(text);
-  const wasSource = was === Kind.List || was === Kind.Record || was === Kind.EmptyList || was === Kind.EmptyRecord;
-  if (wasSource && /^[[{]/.test(text)) return isJson(text) ? source(text) : fault("verbatim", { cell: text });
-  const saw = (kind: Kind): boolean => seen === 0 || (seen & (1 << kind)) !== 0;
-  const onlyText = seen !== 0 && (seen & ~((1 << Kind.Text) | (1 << Kind.Absent) | (1 << Kind.Null))) === 0;
-  if (onlyText) return asText(text);
-  if (NUMBER.test(text)) return { value: { kind: Kind.Number, text } };
-  if ((text === "true" || text === "false") && (saw(Kind.True) || saw(Kind.False))) return truth(text, was, 0);
-  if (/^[[{]/.test(text) && (saw(Kind.List) || saw(Kind.Record)) && isJson(text)) return source(text);
-  return asText(text);
-}
+  private typed(cell: string, column: ColumnPlan, place: CellPlace): Typed {
+    const { was, seen } = place;
+    const read = readCell(cell, column.blank ?? this.dialect.blank);
+    if (read === null) return fault("literal-broken", { cell });
+    switch (read.kind) {
+      case "absent":
+        return column.required ? fault("required", { title: column.title }) : { value: ABSENT };
+      case "null":
+        return column.required ? fault("required", { title: column.title }) : { value: { kind: Kind.Null, text: "null" } };
+      case "list":
+        return { value: { kind: Kind.EmptyList, text: "[]" } };
+      case "record":
+        return { value: { kind: Kind.EmptyRecord, text: "{}" } };
+      case "text":
+        if (column.required && read.text.trim() === "") return fault("required", { title: column.title });
+        return this.ofText(read.text, read.literal, column, was, seen);
+    }
+  }
 
-function choose(text: string, literal: boolean, column: ColumnPlan, was: Kind, seen: number): Typed {
-  const choices = [...column.choices!];
-  const code = literal ? undefined : choices.find(([, shown]) => shown === text)?.[0];
-  if (code !== undefined) return anyKind(code, was, seen);
-  const shown = choices.map(([, word]) => word);
-  return fault("choice", { title: column.title, choices: shown, nearest: nearest(text, shown) });
+  private ofText(text: string, literal: boolean, column: ColumnPlan, was: Kind, seen: number): Typed {
+    if (text === "" && column.blank === "empty") return asText("");
+    if (column.choices !== undefined) return this.choose(text, literal, column, was, seen);
+    if (literal && text !== "") return asText(text);
+    if (text === "" && column.type !== "text" && column.type !== "any") return fault("type", { type: column.type, title: column.title });
+    switch (column.type) {
+      case "text":
+        return asText(text);
+      case "integer":
+        return INTEGER.test(text) ? numeric(text, was, seen) : fault("type", { type: "integer", title: column.title });
+      case "decimal":
+        return DECIMAL.test(text) ? numeric(text, was, seen) : fault("type", { type: "decimal", title: column.title });
+      case "number":
+        return NUMBER.test(text) ? numeric(text, was, seen) : fault("type", { type: "number", title: column.title });
+      case "boolean":
+        if (text === "true" || text === "false") return truth(text, was, seen);
+        return fault("type", { type: "boolean", title: column.title });
+      case "date":
+        return isDate(text) ? asText(text) : fault("type", { type: "date", title: column.title });
+      case "any":
+        return this.anyKind(text, was, seen);
+    }
+  }
+
+  /** The kind a value had, when the new text can be of that kind; else what it looks like. */
+  private anyKind(text: string, was: Kind, seen: number): Typed {
+    if (was === Kind.Text) return asText(text);
+    const kind = this.dialect.sourceKind(text);
+    const looks = this.dialect.looksLikeSource(text);
+    if (was === Kind.List || was === Kind.Record || (looks && (was === Kind.EmptyList || was === Kind.EmptyRecord))) {
+      if (kind !== null) return { value: { kind, text } };
+      if (looks) return fault("verbatim", { cell: text });
+    }
+    const saw = (one: Kind): boolean => seen === 0 || (seen & (1 << one)) !== 0;
+    const onlyText = seen !== 0 && (seen & ~((1 << Kind.Text) | (1 << Kind.Absent) | (1 << Kind.Null))) === 0;
+    if (onlyText) return asText(text);
+    if (NUMBER.test(text)) return { value: { kind: Kind.Number, text } };
+    if ((text === "true" || text === "false") && (saw(Kind.True) || saw(Kind.False))) return truth(text, was, 0);
+    if (kind !== null && looks && (saw(Kind.List) || saw(Kind.Record))) return { value: { kind, text } };
+    return asText(text);
+  }
+
+  private choose(text: string, literal: boolean, column: ColumnPlan, was: Kind, seen: number): Typed {
+    const choices = [...column.choices!];
+    const code = literal ? undefined : choices.find(([, shown]) => shown === text)?.[0];
+    if (code !== undefined) return this.anyKind(code, was, seen);
+    const shown = choices.map(([, word]) => word);
+    return fault("choice", { title: column.title, choices: shown, nearest: nearest(text, shown) });
+  }
 }
 
 /** Numbers and truths that the source keeps as text stay text. */
@@ -100,18 +145,6 @@ function asText(text: string): Typed {
   return { value: { kind: Kind.Text, text } };
 }
 
-function source(text: string): Typed {
-  return { value: { kind: text.startsWith("{") ? Kind.Record : text.startsWith("[") ? Kind.List : Kind.Text, text } };
-}
-
-function isJson(text: string): boolean {
-  try {
-    return typeof JSON.parse(text) === "object";
-  } catch {
-    return false;
-  }
-}
-
 export function isDate(text: string): boolean {
   const match = DATE.exec(text);
   if (match === null) return false;
@@ -121,5 +154,5 @@ export function isDate(text: string): boolean {
 }
 
 function fault<C extends Code>(code: C, facts: Facts<C>): Typed {
-  return { fault: { code, facts } as unknown as Fault };
+  return { fault: { code, facts } as unknown as HoldFault };
 }

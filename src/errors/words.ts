@@ -79,6 +79,10 @@ export const WORDS = {
     `there is no format "${format}"`,
     `Formats that can be read: ${formats.join(", ")}.`,
   ],
+  "encoding-unknown": ({ encoding }: { encoding: string }) => [
+    `"${encoding}" is not an encoding that can be read`,
+    "Known are utf-8, utf-16, us-ascii, iso-8859-1 to -16, windows-1250 to -1258, koi8-r, koi8-u, ibm866 and macintosh.",
+  ],
   "file-unreadable": ({ reason }: { reason: string }) => [`cannot be read: ${reason}`],
   "file-unwritable": ({ reason }: { reason: string }) => [`cannot be written: ${reason}`, "Nothing was changed."],
   "file-is-folder": () => ["is a folder, not a file", "Name one file."],
@@ -353,6 +357,14 @@ export const WORDS = {
   verbatim: ({ cell }: { cell: string }) => [
     `${shown(cell)} is not a record or list as the source writes it`,
     'Keep it well-formed, as in {"a": 1} or [1, 2].',
+  ],
+  "kind-not-held": ({ cell, format }: { cell: string; format: string }) => [
+    `${format} has nothing like ${cell}`,
+    "Leave the cell blank for nothing, or write (empty) for an empty text.",
+  ],
+  "letter-missing": ({ letter, encoding }: { letter: string; encoding: string }) => [
+    `"${letter}" cannot be written in ${encoding}, the encoding of the source`,
+    "Write it with letters that the encoding has, or convert the source to UTF-8 first.",
   ],
   "literal-broken": ({ cell }: { cell: string }) => [
     `${shown(cell)} looks like a text literal in parentheses but is not one`,

@@ -10,8 +10,8 @@ const FLUSH = 1 << 18;
 
 /** The splices of a comparison, in order. */
 export async function planSplices(comparison: Comparison): Promise<Splice[]> {
-  const { format, text, manner, edits } = comparison;
-  return sortSplices(await format.renderer(text, manner).render(edits.flatMap((row) => row.edits)));
+  const { dialect, text, manner, edits } = comparison;
+  return sortSplices(await dialect.renderer(text, manner).render(edits.flatMap((row) => row.edits)));
 }
 
 /** Writes the folded source; returns how long it is and its fingerprint. */

@@ -1,13 +1,19 @@
 /**
- * What a format is to the rest of the product: a scanner, a renderer and a sniffer.
+ * What a format is to the rest of the product: a sniffer, settings, and a dialect made from them: a
+ * scanner and a renderer.
  *
  * A scanner steps along a guide (a compiled plan, or a survey that grows as it goes) and tells a
  * listener what it meets. It works on bytes in UTF-8; other encodings are turned into UTF-8 before it.
  */
+import type { ZodType } from "zod";
+import type { Encoding, TextSource } from "../bytes/encoding.js";
 import type { ByteSource } from "../bytes/source.js";
 import type { ByteWriter } from "../bytes/writer.js";
 import type { WindowScanner } from "../bytes/window.js";
-import type { Renderer } from "./render.js";
+import type { Code, Facts } from "../errors/words.js";
+import type { Step } from "../plan/path.js";
+import type { Blank } from "../plan/plan.js";
+import type { NewValue, Renderer } from "./render.js";
 
 /** What a value is. Numbers, so that a row of them fits a `Uint8Array`; 0 is "not there". */
 export const Kind = {
@@ -56,6 +62,13 @@ export class GuideNode {
   readonly nameNodes: GuideNode[] = [];
   readonly byName = new Map<string, GuideNode>();
   hint = 0;
+  /**
+   * Takes the text of a record that has other parts besides it (an XML element with attributes).
+   * A column's node takes it itself; a row's node has one for the column at `.`.
+   */
+  own: GuideNode | null = null;
+  /** What a dialect knows of the place: the description of a field in a layout, say. */
+  note: unknown = null;
 
   /** Numbers that the listener of a compiled plan uses; -1 where they do not apply. */
   table = -1;
@@ -135,19 +148,60 @@ export interface Sniffed {
   readonly why: string;
 }
 
+/** What the entry of a source in a plan says of its format. */
+export type Settings = Readonly<Record<string, unknown>>;
+
+/** Why a value cannot stand where it is to be written. */
+export type HoldFault = { [C in Code]: { readonly code: C; readonly facts: Facts<C> } }[Code];
+
+/** A format with its settings: what scans, decodes and renders one kind of file. */
+export interface Dialect {
+  /** Name of the format. */
+  readonly name: string;
+  readonly settings: Settings;
+  /** What a blank cell stands for where the plan does not say. */
+  readonly blank: Blank;
+  /** Members of one name in one record are the items of a list. */
+  readonly repeats: boolean;
+  /** Numbers, `true` and `false` are only texts. */
+  readonly onlyText: boolean;
+  scanner(root: GuideNode, listener: Listener): Scanner;
+  /** The text of a value as a person reads it: escapes resolved, quotes gone. */
+  decode(bytes: Uint8Array, start: number, end: number, kind: Kind, node: GuideNode): string;
+  /** The same as bytes, appended to `out`; false when that takes more than swapping simple escapes. */
+  unescape(bytes: Uint8Array, start: number, end: number, out: ByteWriter): boolean;
+  /** The bytes that a member name most likely has in a file. */
+  encodeName(name: string): Uint8Array;
+  /** A member name as a person reads it, from its bytes in the file. */
+  nameText(bytes: Uint8Array): string;
+  /** Why the value cannot be written at the end of these steps from the top; `null` when it can. */
+  fault(value: NewValue, steps: readonly Step[], spot: Spot): HoldFault | null;
+  /** The kind of a piece of source text that a cell holds verbatim; `null` when it is not well formed. */
+  sourceKind(text: string): Kind | null;
+  /** The text is meant as source text, well formed or not. */
+  looksLikeSource(text: string): boolean;
+  /** A part of that name stands beside the record's own text, not instead of it. */
+  beside(name: string): boolean;
+  renderer(source: ByteSource, manner: Manner): Renderer;
+}
+
+/** Whether a value replaces another one, or is one of a record that had none there. */
+export type Spot = "set" | "add" | "new";
+
 /** One format: one folder. */
 export interface Format {
   readonly name: string;
   readonly title: string;
   /** File name endings, with the dot. */
   readonly endings: readonly string[];
+  /** Words that a source's entry in a plan may have, with their schemas. */
+  readonly settings: Readonly<Record<string, ZodType>>;
   sniff(head: Uint8Array, name: string): Sniffed;
-  scanner(root: GuideNode, listener: Listener): Scanner;
-  /** The text of a value as a person reads it: escapes resolved, quotes gone. */
-  decode(bytes: Uint8Array, start: number, end: number, kind: Kind): string;
-  /** The same as bytes, appended to `out`; false when that takes more than swapping simple escapes. */
-  unescape(bytes: Uint8Array, start: number, end: number, out: ByteWriter): boolean;
-  /** The bytes that a member name most likely has in a file. */
-  encodeName(name: string): Uint8Array;
-  renderer(source: ByteSource, manner: Manner): Renderer;
+  /** The encoding of a source that is not well-formed UTF-8 and says nothing about it. */
+  readonly otherEncoding: Encoding;
+  /** The encoding that the source itself declares. */
+  declaredEncoding?(head: Uint8Array): string | undefined;
+  /** Finds settings by looking at a source; where nothing has to be found, there are none. */
+  guess(source: TextSource): Promise<Settings>;
+  dialect(settings: Settings): Dialect;
 }

@@ -23,6 +23,9 @@ export interface Span {
 export interface SetEdit extends Span {
   readonly kind: "set";
   readonly value: NewValue;
+  readonly was: Kind;
+  /** Steps from the top of the source. */
+  readonly path: readonly Step[];
 }
 
 /** Renames a member; the span is that of its name, quotes included. */
@@ -34,6 +37,8 @@ export interface RenameEdit extends Span {
 /** Adds members to a record and takes members out of it; the span is that of the record. */
 export interface FieldsEdit extends Span {
   readonly kind: "fields";
+  /** Steps from the top of the source to the record. */
+  readonly path: readonly Step[];
   readonly add: readonly { readonly steps: readonly Step[]; readonly value: NewValue }[];
   readonly drop: readonly (readonly Step[])[];
   /** Paths of the table's columns in order: where a new member stands among the others. */
@@ -68,6 +73,8 @@ export interface AddEdit {
   /** Start of the record around them; the start of the document when there is none. */
   readonly at: number;
   readonly steps: readonly Step[];
+  /** Steps from the top of the source to the records. */
+  readonly path: readonly Step[];
   readonly records: readonly (NewRecord | MovedRecord)[];
   /** A record of the same table, as a model of how one is written. */
   readonly model: Span | null;

@@ -2,11 +2,21 @@
  * Drafts a plan from a shape: the kinds with the most records become tables, the rest is kept
  * verbatim in cells of their parents.
  */
-import { Kind } from "../formats/format.js";
+import type { Reading } from "../formats/choose.js";
+import { Kind, type Dialect } from "../formats/format.js";
 import { isHollow, type FieldShape, type RecordKind } from "../shape/kinds.js";
 import type { Path } from "./path.js";
 import { formatPath } from "./path.js";
-import { ACTION_TITLE, MARK_TITLE, type Blank, type ColumnPlan, type ColumnType, type Plan, type TablePlan } from "./plan.js";
+import {
+  ACTION_TITLE,
+  MARK_TITLE,
+  type Blank,
+  type ColumnPlan,
+  type ColumnType,
+  type Plan,
+  type SourcePlan,
+  type TablePlan,
+} from "./plan.js";
 import { writePlan } from "./write.js";
 
 export const MOST_TABLES = 30;
@@ -22,12 +32,18 @@ export interface Draft {
   readonly notes: readonly string[];
 }
 
-export function draftPlan(kinds: readonly RecordKind[], file: string, format: string): Draft {
+export function draftPlan(kinds: readonly RecordKind[], file: string, { dialect, encoding }: Reading): Draft {
   const chosen = choose(kinds);
   const notes: string[] = [];
   const comments = new Map<string, string>();
-  const tables = kinds.filter((kind) => chosen.has(kind)).map((kind) => draftTable(kind, chosen, comments, notes));
-  const source = { name: "source", file, format };
+  const tables = kinds.filter((kind) => chosen.has(kind)).map((kind) => draftTable(kind, dialect, chosen, comments, notes));
+  const source: SourcePlan = {
+    name: "source",
+    file,
+    format: dialect.name,
+    encoding: encoding === "utf-8" ? undefined : encoding,
+    settings: dialect.settings,
+  };
   const plan: Plan = { sources: [source], tables, text: "" };
   return { plan: { ...plan, text: writePlan(plan, comments, notes) }, notes };
 }
@@ -47,15 +63,21 @@ function choose(kinds: readonly RecordKind[]): Set<RecordKind> {
   return chosen;
 }
 
-function draftTable(kind: RecordKind, chosen: ReadonlySet<RecordKind>, comments: Map<string, string>, notes: string[]): TablePlan {
+function draftTable(
+  kind: RecordKind,
+  dialect: Dialect,
+  chosen: ReadonlySet<RecordKind>,
+  comments: Map<string, string>,
+  notes: string[],
+): TablePlan {
   const titles = new Set<string>([MARK_TITLE, ACTION_TITLE]);
   if (kind.parent !== null) titles.add(kind.parent.name);
   const fields = kind.fields.filter((field) => !(field.form === "rest" && restOfLeftOut(kind, field, chosen)));
-  const columns = fields.map((field) => draftColumn(kind, field, titles));
+  const columns = fields.map((field) => draftColumn(kind, dialect, field, titles));
   const leftOut = kind.children.filter((inner) => !chosen.has(inner) && inner.steps.length > 0);
   for (const inner of leftOut) {
     const at: Path = { steps: holderSteps(inner), end: "value" };
-    columns.push({ title: freshTitle(formatPath(at), titles), at, type: "any", blank: "absent", required: false, readOnly: false });
+    columns.push({ title: freshTitle(formatPath(at), titles), at, type: "any", required: false, readOnly: false });
   }
   if (leftOut.length > 0) notes.push(`kept verbatim in cells of ${kind.name}: ${inWords(leftOut)}`);
   const key = chooseKey(kind, fields, columns);
@@ -84,7 +106,7 @@ function holderSteps(kind: RecordKind): readonly RecordKind["steps"][number][] {
   return kind.form === "keyed" ? kind.steps.slice(0, -1) : kind.steps;
 }
 
-function draftColumn(kind: RecordKind, field: FieldShape, titles: Set<string>): ColumnPlan {
+function draftColumn(kind: RecordKind, dialect: Dialect, field: FieldShape, titles: Set<string>): ColumnPlan {
   const wanted =
     field.form === "name"
       ? "key"
@@ -97,7 +119,7 @@ function draftColumn(kind: RecordKind, field: FieldShape, titles: Set<string>): 
     title: freshTitle(wanted, titles),
     at: field.at,
     type: field.form === "name" ? "text" : columnType(field),
-    blank: blankOf(kind, field),
+    blank: dialect.blank === "absent" ? blankOf(kind, field) : undefined,
     required: false,
     // renaming a member is more than an edit of a value: the person with the plan decides
     readOnly: field.form === "name",
@@ -128,10 +150,10 @@ export function columnType(field: FieldShape): ColumnType {
   return "any";
 }
 
-function blankOf(kind: RecordKind, field: FieldShape): Blank {
-  if (field.form !== "scalar" || field.at.steps.length === 0 || field.present < kind.count) return "absent";
+function blankOf(kind: RecordKind, field: FieldShape): Blank | undefined {
+  if (field.form !== "scalar" || field.at.steps.length === 0 || field.present < kind.count) return undefined;
   if (field.node.nulls > 0) return "null";
-  return field.node.texts !== null && [...field.node.texts.values()].includes("") ? "empty" : "absent";
+  return field.node.texts !== null && [...field.node.texts.values()].includes("") ? "empty" : undefined;
 }
 
 /** Only a column whose name says so becomes the key, so that one edit cannot make another column the key. */
@@ -189,6 +211,6 @@ function commentOn(kind: RecordKind, field: FieldShape, column: ColumnPlan, key:
     Boolean,
   );
   if (field.form === "scalar" && mixed.length > 1) return `${mixed.join(" and ")} are mixed here: decide on a type`;
-  if (column.blank !== "absent") return column.blank === "null" ? "blank cells are null" : "blank cells are empty text";
+  if (column.blank !== undefined) return column.blank === "null" ? "blank cells are null" : "blank cells are empty text";
   return null;
 }

@@ -3,7 +3,7 @@
  * the slots its rows are assembled in.
  */
 import { PlanError } from "../errors/error.js";
-import { GuideNode, Take, type Format } from "../formats/format.js";
+import { GuideNode, Take, type Dialect } from "../formats/format.js";
 import { markSalt } from "../tables/marks.js";
 import { formatPath, stepsBetween, type Step } from "./path.js";
 import { MARK_TITLE, ACTION_TITLE, type ColumnPlan, type Plan, type TablePlan } from "./plan.js";
@@ -27,6 +27,8 @@ export interface TableGuide {
   readonly spelled: Uint8Array;
   /** By slot: 1 where a blank cell is what is not there. */
   readonly blanks: Uint8Array;
+  /** By slot: where the column's values are met. */
+  readonly nodes: readonly GuideNode[];
   /** Titles of the sheet, in order: mark, action, parent, columns. */
   readonly titles: readonly string[];
 }
@@ -36,7 +38,7 @@ export interface Guide {
   readonly tables: readonly TableGuide[];
 }
 
-export function compileGuide(plan: Plan, format: Format): Guide {
+export function compileGuide(plan: Plan, dialect: Dialect): Guide {
   const root = new GuideNode();
   const tables: TableGuide[] = [];
   const step = (node: GuideNode, one: Step): GuideNode => {
@@ -51,7 +53,7 @@ export function compileGuide(plan: Plan, format: Format): Guide {
     let next = node.byName.get(one.name);
     if (next === undefined) {
       next = new GuideNode();
-      node.addName(one.name, next, format.encodeName(one.name));
+      node.addName(one.name, next, dialect.encodeName(one.name));
     }
     return next;
   };
@@ -60,7 +62,8 @@ export function compileGuide(plan: Plan, format: Format): Guide {
   const byDepth = plan.tables
     .map((table, index) => ({ table, index }))
     .sort((a, b) => a.table.rows.steps.length - b.table.rows.steps.length);
-  for (const { table, index } of byDepth) {
+  for (const { table: said, index } of byDepth) {
+    const table = { ...said, columns: said.columns.map((column) => ({ ...column, blank: column.blank ?? dialect.blank })) };
     let node = root;
     node.steps = true;
     for (const one of table.rows.steps) {
@@ -80,6 +83,7 @@ export function compileGuide(plan: Plan, format: Format): Guide {
       parent,
       children: [],
       nested: [],
+      nodes: [],
       blanks: Uint8Array.from(table.columns, (column) => (column.blank === "absent" ? 1 : 0)),
       spelled: Uint8Array.from(table.columns, (column) => (column.choices === undefined ? 0 : 1)),
       keySlot: table.key === undefined ? -1 : table.columns.findIndex((column) => column.title === table.key),
@@ -95,24 +99,35 @@ export function compileGuide(plan: Plan, format: Format): Guide {
       const steps = table === guide ? null : stepsBetween(guide.plan.rows, table.plan.rows);
       if (steps !== null) guide.nested.push({ steps, table });
     }
-    for (const [slot, column] of guide.plan.columns.entries()) placeColumn(guide, column, slot, step);
+    for (const [slot, column] of guide.plan.columns.entries()) {
+      (guide.nodes as GuideNode[])[slot] = placeColumn(guide, column, slot, step);
+    }
   }
   return { root, tables };
 }
 
-function placeColumn(guide: TableGuide, column: ColumnPlan, slot: number, step: (node: GuideNode, one: Step) => GuideNode): void {
+function placeColumn(guide: TableGuide, column: ColumnPlan, slot: number, step: (node: GuideNode, one: Step) => GuideNode): GuideNode {
   let node = guide.node;
   if (column.at.steps.length === 0) {
     if (column.at.end === "key") node.nameSlot = slot;
     else if (column.at.end === "index") node.indexSlot = slot;
-    else node.selfSlot = slot;
-    return;
+    else {
+      node.selfSlot = slot;
+      return (node.own = cellNode(new GuideNode(), guide, slot));
+    }
+    return node;
   }
   for (const one of column.at.steps) node = step(node, one);
   if (node.slot >= 0) {
     throw new PlanError("plan-column-twice", { table: guide.plan.name, column: column.title, at: formatPath(column.at) });
   }
+  node.own = node;
+  return cellNode(node, guide, slot);
+}
+
+function cellNode(node: GuideNode, guide: TableGuide, slot: number): GuideNode {
   node.slot = slot;
   node.owner = guide.index;
   node.take |= Take.Cell;
+  return node;
 }

@@ -1,5 +1,6 @@
 /** A plan: which tables and columns to take out of a source, and what is allowed in them. */
 import type { Place } from "../errors/error.js";
+import type { Settings } from "../formats/format.js";
 import type { Path } from "./path.js";
 
 /** What a column may hold. `any` keeps the kind a value had. */
@@ -15,7 +16,8 @@ export interface ColumnPlan {
   readonly title: string;
   readonly at: Path;
   readonly type: ColumnType;
-  readonly blank: Blank;
+  /** What a blank cell stands for; the format's own way, unless said. */
+  readonly blank?: Blank;
   readonly required: boolean;
   readonly readOnly: boolean;
   readonly unit?: string;
@@ -43,6 +45,9 @@ export interface SourcePlan {
   readonly name: string;
   readonly file: string;
   readonly format?: string;
+  readonly encoding?: string;
+  /** The format's own words; those it guesses when none are said. */
+  readonly settings?: Settings;
 }
 
 export interface Plan {

@@ -1,16 +1,17 @@
 /** Reads a plan: YAML 1.2, checked against the schema, each error with line, column and the nearest right word. */
 import { isMap, LineCounter, parseDocument, visit, type Document, type Node } from "yaml";
 import { PlanError, type Place } from "../errors/error.js";
+import { FORMATS } from "../formats/index.js";
 import { nearest } from "../errors/nearest.js";
 import { parsePath, stepsBetween, type Path } from "./path.js";
-import { ACTION_TITLE, MARK_TITLE, type ColumnPlan, type Plan, type TablePlan } from "./plan.js";
+import { ACTION_TITLE, MARK_TITLE, type ColumnPlan, type Plan, type SourcePlan, type TablePlan } from "./plan.js";
 import { planSchema, type PlanInput } from "./schema.js";
 
 const KNOWN_KEYS: Record<string, readonly string[]> = {
   "": ["hatchfold", "sources", "tables"],
   table: ["rows", "inside", "key", "columns"],
   column: ["at", "type", "unit", "blank", "required", "read-only", "choices", "check"],
-  source: ["file", "format"],
+  source: ["file", "format", "encoding", ...FORMATS.flatMap((format) => Object.keys(format.settings))],
 };
 
 export function readPlan(text: string, file = "plan"): Plan {
@@ -86,6 +87,12 @@ function keyOffset(doc: Document, path: readonly PropertyKey[]): number | undefi
   return parent?.range?.[0];
 }
 
+/** What is not a word of every source is a setting of its format. */
+function sourcePlan(name: string, input: PlanInput["sources"][string]): SourcePlan {
+  const { file, format, encoding, ...settings } = input;
+  return { name, file, format, encoding, settings: Object.keys(settings).length === 0 ? undefined : settings };
+}
+
 class Reader {
   constructor(
     private readonly input: PlanInput,
@@ -113,7 +120,7 @@ class Reader {
       seen.set(fold, table.name);
       this.inside(table, tables, names);
     }
-    return { sources: Object.entries(this.input.sources).map(([name, source]) => ({ name, ...source })), tables, text: this.text };
+    return { sources: Object.entries(this.input.sources).map(([name, source]) => sourcePlan(name, source)), tables, text: this.text };
   }
 
   private inside(table: TablePlan, tables: readonly TablePlan[], names: readonly string[]): void {
@@ -167,7 +174,7 @@ class Reader {
       title,
       at: this.columnPath(column.at, [...where, "at"]),
       type: column.type ?? "any",
-      blank: column.blank ?? "absent",
+      blank: column.blank,
       required: column.required ?? false,
       readOnly: column["read-only"] ?? false,
       unit: column.unit,

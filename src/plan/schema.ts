@@ -1,5 +1,6 @@
 /** What a plan file may say: the schema behind `plan.schema.json`. */
 import { z } from "zod";
+import { FORMATS } from "../formats/index.js";
 import { BLANKS, COLUMN_TYPES } from "./plan.js";
 
 const path = z.string().describe("names joined by /, as the survey shows them");
@@ -25,9 +26,23 @@ const table = z.strictObject({
   columns: z.record(z.string(), column),
 });
 
+const settings = Object.fromEntries(
+  FORMATS.flatMap((format) => Object.entries(format.settings).map(([word, schema]) => [word, schema.optional()])),
+);
+
+const source = z.strictObject({
+  file: z.string().describe("path from the plan"),
+  format: z
+    .enum(FORMATS.map((format) => format.name))
+    .optional()
+    .describe("sniffed, unless said"),
+  encoding: z.string().optional().describe("a name of the Encoding Standard; found by looking, unless said"),
+  ...settings,
+});
+
 export const planSchema = z.strictObject({
   hatchfold: z.literal(1),
-  sources: z.record(z.string(), z.strictObject({ file: z.string(), format: z.string().optional() })),
+  sources: z.record(z.string(), source),
   tables: z.record(z.string(), table),
 });
 

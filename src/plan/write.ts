@@ -8,7 +8,10 @@ export function writePlan(plan: Plan, comments: ReadonlyMap<string, string> = ne
   const doc = new Document({
     hatchfold: 1,
     sources: Object.fromEntries(
-      plan.sources.map((source) => [source.name, { file: source.file, ...(source.format === undefined ? {} : { format: source.format }) }]),
+      plan.sources.map(({ name, file, format, encoding, settings }) => [
+        name,
+        { file, ...(format === undefined ? {} : { format }), ...(encoding === undefined ? {} : { encoding }), ...settings },
+      ]),
     ),
   });
   const tables = new YAMLMap();
@@ -46,7 +49,7 @@ function columnEntry(column: ColumnPlan): unknown {
   const entry: Record<string, unknown> = { at };
   if (column.type !== "any") entry.type = column.type;
   if (column.unit !== undefined) entry.unit = column.unit;
-  if (column.blank !== "absent") entry.blank = column.blank;
+  if (column.blank !== undefined) entry.blank = column.blank;
   if (column.required) entry.required = true;
   if (column.readOnly) entry["read-only"] = true;
   if (column.choices !== undefined) entry.choices = Object.fromEntries(column.choices);

@@ -1,5 +1,5 @@
 /** The survey's listener: grows a tree of places while a scanner goes through the source. */
-import { Kind, type Format, type GuideNode, type Listener, type Scanner } from "../formats/format.js";
+import { Kind, type Dialect, type GuideNode, type Listener, type Scanner } from "../formats/format.js";
 import { looksKeyed } from "./keyed.js";
 import { ShapeNode } from "./node.js";
 
@@ -17,7 +17,7 @@ export class Collector implements Listener {
   private readonly stack: { node: ShapeNode; serial: number; count: number; list: boolean }[] = [];
   private depth = 0;
 
-  constructor(private readonly format: Format) {}
+  constructor(private readonly dialect: Dialect) {}
 
   open(node: GuideNode, kind: Kind): void {
     this.met(node as ShapeNode);
@@ -41,7 +41,7 @@ export class Collector implements Listener {
   value(node: GuideNode, kind: Kind, _start: number, _end: number, textStart: number, textEnd: number): void {
     this.met(node as ShapeNode);
     const window = this.scanner.window;
-    (node as ShapeNode).scalar(kind, window, textStart, textEnd, () => this.format.decode(window, textStart, textEnd, kind));
+    (node as ShapeNode).scalar(kind, window, textStart, textEnd, () => this.dialect.decode(window, textStart, textEnd, kind, node));
   }
 
   unknown(parent: GuideNode, name: string | null): GuideNode | null {
@@ -51,7 +51,7 @@ export class Collector implements Listener {
     if (name === null) return (shape.item = node);
     const many = shape.byName.size;
     if (many >= MANY_NAMES && (many >= TOO_MANY_NAMES || (many % MANY_NAMES === 0 && looksKeyed(shape)))) return shape.collapse();
-    shape.addName(name, node, this.format.encodeName(name));
+    shape.addName(name, node, this.dialect.encodeName(name));
     return node;
   }
 

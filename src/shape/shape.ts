@@ -1,7 +1,8 @@
 /** survey: what is in a source. The public form of a shape, with what is odd in it. */
 import { openText } from "../bytes/encoding.js";
 import type { ByteSource } from "../bytes/source.js";
-import { Kind, type Format } from "../formats/format.js";
+import type { Reading } from "../formats/choose.js";
+import { Kind } from "../formats/format.js";
 import { couldBeKey, looksLikeId } from "../plan/draft.js";
 import { formatPath } from "../plan/path.js";
 import { scanAll } from "../tables/scan.js";
@@ -63,13 +64,13 @@ export interface Shape {
 /** Goes through the source once and finds its record kinds. */
 export async function findShape(
   source: ByteSource,
-  format: Format,
+  { dialect, encoding }: Reading,
   progress?: (done: number, size: number) => void,
-): Promise<{ kinds: RecordKind[]; encoding: string; bom: boolean }> {
-  const text = await openText(source);
-  const collector = new Collector(format);
-  await scanAll(text, format.scanner(collector.root, collector), { progress });
-  return { kinds: findKinds(collector.root), encoding: text.encoding, bom: text.bom };
+): Promise<{ kinds: RecordKind[]; bom: boolean }> {
+  const text = await openText(source, encoding);
+  const collector = new Collector(dialect);
+  await scanAll(text, dialect.scanner(collector.root, collector), { progress });
+  return { kinds: findKinds(collector.root), bom: text.bom };
 }
 
 export function describeShape(all: readonly RecordKind[], source: Shape["source"]): Shape {

@@ -6,7 +6,7 @@
  * it waits until that key has been met, at the latest until that record ends.
  */
 import { ByteWriter, encode } from "../bytes/writer.js";
-import { Kind, Take, type Format, type GuideNode, type Listener, type Scanner, type Trail } from "../formats/format.js";
+import { Kind, Take, type Dialect, type GuideNode, type Listener, type Scanner, type Trail } from "../formats/format.js";
 import type { Guide, TableGuide } from "../plan/guide.js";
 import type { ColumnPlan } from "../plan/plan.js";
 import { spellCell } from "./spelling.js";
@@ -74,7 +74,7 @@ export class Assembler implements Listener {
 
   constructor(
     guide: Guide,
-    readonly format: Format,
+    readonly dialect: Dialect,
     private readonly reader: RowReader,
     private readonly spans = false,
   ) {
@@ -123,7 +123,7 @@ export class Assembler implements Listener {
     const bytes = row.pinned[slot] === 1 ? row.scratch.bytes : this.scanner.window;
     return row.plain[slot] === 1
       ? new TextDecoder("utf-8", { ignoreBOM: true }).decode(bytes.subarray(row.from[slot], row.to[slot]))
-      : this.format.decode(bytes, row.from[slot], row.to[slot], row.kinds[slot] as Kind);
+      : this.dialect.decode(bytes, row.from[slot], row.to[slot], row.kinds[slot] as Kind, row.table.nodes[slot]);
   }
 
   /** Bytes by which the rows inside this one name it. */
@@ -245,7 +245,7 @@ export class CellContent {
 
   private unescape(bytes: Uint8Array, from: number, to: number): boolean {
     this.unescaped.length = 0;
-    return this.assembler.format.unescape(bytes, from, to, this.unescaped) && CAREFUL[this.unescaped.bytes[0]] === 0;
+    return this.assembler.dialect.unescape(bytes, from, to, this.unescaped) && CAREFUL[this.unescaped.bytes[0]] === 0;
   }
 
   /** Spellings that do not depend on the value, by kind. */

@@ -3,7 +3,7 @@ import { fingerprint, fingerprinter, type Fingerprinter } from "../bytes/hash.js
 import { openText, tapped } from "../bytes/encoding.js";
 import type { ByteSource } from "../bytes/source.js";
 import { ByteWriter, encode } from "../bytes/writer.js";
-import type { Format } from "../formats/format.js";
+import type { Reading } from "../formats/choose.js";
 import { compileGuide, type TableGuide } from "../plan/guide.js";
 import type { Plan } from "../plan/plan.js";
 import type { Unmatched } from "../plan/unmatched.js";
@@ -36,20 +36,23 @@ const BOM = encode("\ufeff");
 
 export async function hatchTables(
   source: ByteSource,
-  format: Format,
+  { dialect, encoding }: Reading,
   plan: Plan,
   sink: TablesSink,
   options: HatchOptions = {},
 ): Promise<{ receipt: Receipt; unmatched: Unmatched[] }> {
   const hash = await fingerprinter();
-  const text = await openText(tapped(source, (chunk) => hash.update(chunk)));
-  const guide = compileGuide(plan, format);
+  const text = await openText(
+    tapped(source, (chunk) => hash.update(chunk)),
+    encoding,
+  );
+  const guide = compileGuide(plan, dialect);
   const filters = RowFilter.parse(plan, options);
   const writer = new SheetsWriter(guide.tables, filters, options, await Promise.all(guide.tables.map(() => fingerprinter())));
-  const assembler = new Assembler(guide, format, writer);
+  const assembler = new Assembler(guide, dialect, writer);
   writer.assembler = assembler;
   await writer.begin(sink);
-  await scanAll(text, format.scanner(guide.root, assembler), { progress: options.progress, afterChunk: () => writer.flush(false) });
+  await scanAll(text, dialect.scanner(guide.root, assembler), { progress: options.progress, afterChunk: () => writer.flush(false) });
   await writer.end();
   const receipt = await sealReceipt({
     hatchfold: 1,
@@ -57,7 +60,7 @@ export async function hatchTables(
       file: options.sourceFile ?? source.name,
       size: source.size,
       fingerprint: hash.digest(),
-      format: format.name,
+      format: dialect.name,
       encoding: text.encoding,
     },
     plan: { fingerprint: await fingerprint(encode(plan.text)), text: plan.text },

@@ -56,6 +56,7 @@ function printKind(kind: ShapeKind, kinds: readonly ShapeKind[], say: Context["s
     `${"  ".repeat(depth)}  ${field.path}`,
     types(field),
     `${field.present} of ${kind.count}`,
+    field.longest > 0 && field.form !== "name" ? colors.dim(`up to ${field.longest}`) : "",
     field.example === null ? "" : colors.dim(oneLine(field.example, 28)),
     [
       field.couldBeKey && colors.green("could be the key"),
@@ -65,7 +66,7 @@ function printKind(kind: ShapeKind, kinds: readonly ShapeKind[], say: Context["s
       .filter(Boolean)
       .join("; "),
   ]);
-  for (const line of columns(rows, [2])) say(line);
+  for (const line of columns(rows, [2, 3])) say(line);
 }
 
 const FORMS: Partial<Record<ShapeField["form"], string>> = {

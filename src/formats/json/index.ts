@@ -1,19 +1,47 @@
 /** JSON (RFC 8259). */
 import { decode } from "../../bytes/writer.js";
-import { Kind, type Format } from "../format.js";
+import { Kind, type Dialect, type Format } from "../format.js";
 import { JsonRenderer } from "./render.js";
 import { JsonScanner } from "./scan.js";
 import { sniff } from "./sniff.js";
 import { decodeText, encodeName, unescape } from "./text.js";
 
-export const json: Format = {
+/** What JSON is to the rest of the product; JSON Lines and JSON text sequences share it. */
+export const jsonDialect: Dialect = {
   name: "json",
-  title: "JSON",
-  endings: [".json"],
-  sniff,
+  settings: {},
+  blank: "absent",
+  repeats: false,
+  onlyText: false,
   scanner: (root, listener) => new JsonScanner(root, listener),
   decode: (bytes, start, end, kind) => (kind === Kind.Text ? decodeText(bytes, start, end) : decode(bytes, start, end)),
   unescape,
   encodeName,
+  nameText: (bytes) => decodeText(bytes, 0, bytes.length),
+  fault: () => null,
+  sourceKind,
+  looksLikeSource: (text) => /^[[{]/.test(text),
+  beside: () => false,
   renderer: (source, manner) => new JsonRenderer(source, manner),
 };
+
+export const json: Format = {
+  name: "json",
+  title: "JSON",
+  endings: [".json"],
+  settings: {},
+  sniff,
+  otherEncoding: "utf-8",
+  guess: () => Promise.resolve({}),
+  dialect: () => jsonDialect,
+};
+
+function sourceKind(text: string): Kind | null {
+  if (!/^[[{]/.test(text)) return null;
+  try {
+    JSON.parse(text);
+  } catch {
+    return null;
+  }
+  return text.startsWith("{") ? Kind.Record : Kind.List;
+}
