@@ -1,5 +1,5 @@
 /** The six verbs, as functions. */
-import { toSource, type ByteSource, type SourceInput } from "./bytes/source.js";
+import { toSource, type SourceInput } from "./bytes/source.js";
 import { concat } from "./bytes/writer.js";
 import { compareTables, loadReceipt, type CompareOptions, type Comparison } from "./compare/compare.js";
 import type { Change, Counts, Healed, Note, Problem } from "./compare/changes.js";

@@ -55,9 +55,11 @@ export interface Fingerprinter {
   digest(): string;
 }
 
+let xxhash: ReturnType<typeof createXxhash> | null = null;
+
 /** A running xxHash64; the digest is 16 hexadecimal digits. */
 export async function fingerprinter(): Promise<Fingerprinter> {
-  const hash = (await createXxhash()).create64();
+  const hash = (await (xxhash ??= createXxhash())).create64();
   return {
     update: (bytes) => void hash.update(bytes),
     digest: () => hash.digest().toString(16).padStart(16, "0"),

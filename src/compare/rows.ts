@@ -180,6 +180,8 @@ export class RowDiffer {
       const filled = parts.some((part) => kindOf(part) !== Kind.Absent) || this.holdsRows(snapshot, steps);
       if (filled && (value.kind === Kind.Null || (value.kind !== Kind.Absent && snapshot.kinds[slot] === Kind.Absent)))
         this.problems.add("rest-filled", { title: columns[slot].title }, place);
+      const beside = value.kind === Kind.Absent ? this.besides(columns, steps).find((part) => kindOf(part) !== Kind.Absent) : undefined;
+      if (beside !== undefined) this.problems.add("beside-left", { title: columns[slot].title, beside: columns[beside].title }, place);
       const rest = columns.findIndex((one, i) => i !== slot && one.at.steps.length > 0 && this.takesApart(steps, one.at.steps));
       const left = rest < 0 ? Kind.Absent : kindOf(rest);
       if (value.kind !== Kind.Absent && left !== Kind.Absent && left !== Kind.Null && left !== Kind.EmptyRecord) {
@@ -193,6 +195,13 @@ export class RowDiffer {
     if (inner.length <= outer.length || !startsWith(inner, outer)) return false;
     const next = inner[outer.length];
     return next.kind !== "name" || !this.beside(next.name);
+  }
+
+  /** Columns of what stands beside the text at `steps`. */
+  private besides(columns: readonly ColumnPlan[], steps: readonly Step[]): number[] {
+    return columns.flatMap(({ at }, i) =>
+      at.steps.length > steps.length && startsWith(at.steps, steps) && !this.takesApart(at.steps, steps) ? [i] : [],
+    );
   }
 
   private holdsRows(snapshot: Snapshot, steps: readonly Step[]): boolean {

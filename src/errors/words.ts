@@ -11,6 +11,12 @@ interface Seen {
   readonly seen: string;
   readonly byte: number;
 }
+/** Names of the elements that are open, the outermost first. */
+interface Open {
+  readonly open: readonly string[];
+}
+const within = (open: readonly string[]): string => open.map((name) => `<${name}>`).join(" ");
+const inside = (open: readonly string[]): string => (open.length === 0 ? "" : `, inside ${within(open)}`);
 interface Nearest {
   readonly nearest: string | null;
 }
@@ -63,6 +69,79 @@ export const WORDS = {
   ],
   "json-record-goes-on": ({ seen: text }: Seen) => [`found ${seen(text)} after a member`, "Expected a comma or }."],
   "json-list-goes-on": ({ seen: text }: Seen) => [`found ${seen(text)} after an item`, "Expected a comma or ]."],
+  // reading XML
+  "xml-empty": () => ["the file has no element", "Expected an XML document: <name>…</name>."],
+  "xml-cut": ({ open }: Open) => [
+    open.length === 0 ? "the file ends inside a tag" : `the file ends inside ${within(open)}`,
+    open.length === 0
+      ? "Perhaps the file was cut off."
+      : `Expected </${open[open.length - 1]}> before the end; perhaps the file was cut off.`,
+  ],
+  "xml-outside": ({ seen: text }: Seen) => [
+    `found ${seen(text)} outside the root element`,
+    "Only comments and processing instructions may stand there.",
+  ],
+  "xml-second-root": ({ seen: text }: Seen) => [
+    `found ${seen(text)} after the end of the root element`,
+    "An XML document has one root element.",
+  ],
+  "xml-tag": ({ seen: text, open }: Seen & Open) => [
+    `${seen(text)} is not a tag${inside(open)}`,
+    "Expected <name …>, </name>, <!-- … -->, <![CDATA[ … ]]> or <? … ?>; write < in a text as &lt;.",
+  ],
+  "xml-end-tag": ({ seen: text, open }: Seen & Open) => [
+    `found ${seen(text)}${inside(open)}`,
+    open.length === 0 ? "No element is open here." : `Expected </${open[open.length - 1]}>.`,
+  ],
+  "xml-attribute": ({ seen: text, open }: Seen & Open) => [
+    `${seen(text)} is not an attribute${inside(open)}`,
+    'Expected name="value", with white space before it.',
+  ],
+  "xml-attribute-twice": ({ seen: text, open }: Seen & Open) => [
+    `the attribute at ${seen(text)} stands twice in one tag${inside(open)}`,
+    "Each attribute may stand once.",
+  ],
+  "xml-less-in-attribute": ({ open }: Seen & Open) => [
+    `a < stands in an attribute's value${inside(open)}`,
+    "Write it as &lt;; or is a quote missing?",
+  ],
+  "xml-ampersand": ({ seen: text, open }: Seen & Open) => [
+    `${seen(text)} does not begin with a reference${inside(open)}`,
+    "Expected &name; or &#number;; write & in a text as &amp;.",
+  ],
+  "xml-reference": ({ seen: text, open }: Seen & Open) => [
+    `${seen(text)} names a character that XML does not allow${inside(open)}`,
+    "See section 2.2 of XML 1.0.",
+  ],
+  "xml-entity": ({ name, open }: Seen & Open & { name?: string }) => [
+    `the entity &${name ?? ""}; is not declared${inside(open)}`,
+    "Declare it in the document type declaration, or write the character itself.",
+  ],
+  "xml-entity-loop": ({ names }: { names: readonly string[] }) => [
+    `the entity ${names[0]} refers to itself: ${names.join(" → ")}`,
+    "Entities are expanded within bounds only.",
+  ],
+  "xml-entity-long": ({ name, most }: { name: string; most: number }) => [
+    `the entity ${name} stands for more than ${number(most)} characters`,
+    "Entities are expanded within bounds only.",
+  ],
+  "xml-cdata-end": ({ open }: Seen & Open) => [`]]> stands in a text${inside(open)}`, "Write it as ]]&gt;."],
+  "xml-comment": ({ open }: Seen & Open) => [
+    `two hyphens stand in a comment${inside(open)}`,
+    "A comment ends at the first -- and must have > right after it.",
+  ],
+  "xml-control": ({ byte, open }: Seen & Open) => [
+    `a control character (byte ${byte}) stands in a text${inside(open)}`,
+    "XML 1.0 does not allow it, not even as a reference.",
+  ],
+  "xml-character": ({ char }: { char: string }) => [
+    `U+${(char.codePointAt(0) ?? 0).toString(16).toUpperCase().padStart(4, "0")} is a character that XML 1.0 cannot hold`,
+    "Take it out of the cell.",
+  ],
+  "xml-name": ({ name }: { name: string }) => [
+    `${shown(name)} cannot be the name of an element`,
+    "Letters, digits, - . and _, a letter or _ first.",
+  ],
   utf8: ({ byte }: Seen) => [
     `byte ${byte} is not well-formed UTF-8`,
     "The file may be in another encoding; save it as UTF-8 (or UTF-16 with a byte-order mark).",
@@ -341,6 +420,10 @@ export const WORDS = {
   "rest-keyed": ({ title }: Titled) => [
     `"${title}" is a record with rows in another table`,
     "Here it can only be blank, {} or (null); add its members as rows there.",
+  ],
+  "beside-left": ({ title, beside }: Titled & { beside: string }) => [
+    `"${title}" cannot be blank while "${beside}" stands beside it`,
+    `Write (empty) for an empty text, or clear "${beside}" too.`,
   ],
   "under-rest": ({ title, rest }: Titled & { rest: string }) => [
     `"${title}" is a part of "${rest}", which is set as a whole`,

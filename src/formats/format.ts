@@ -67,6 +67,9 @@ export class GuideNode {
    * A column's node takes it itself; a row's node has one for the column at `.`.
    */
   own: GuideNode | null = null;
+  /** For a scanner's own use: the container in which the place was met last, and how often in it. */
+  serial = -1;
+  nth = 0;
   /** What a dialect knows of the place: the description of a field in a layout, say. */
   note: unknown = null;
 
@@ -105,6 +108,10 @@ export interface Listener {
   leave(): void;
   /** A member name (or an item, when `name` is null) that the node does not know. */
   unknown?(node: GuideNode, name: string | null): GuideNode | null;
+  /** The node for the text of a record that has other parts besides. */
+  ownText?(node: GuideNode): GuideNode | null;
+  /** The record that is open holds text between its parts, so it is kept as it is written. */
+  mixed?(node: GuideNode): void;
   /** Set by the scanner that speaks to this listener. */
   scanner?: Scanner;
 }
@@ -140,6 +147,8 @@ export interface Manner {
   rawHigh: boolean;
   /** Characters outside ASCII are written as escapes. */
   escapedHigh: boolean;
+  /** Lines end in CR LF. */
+  crlf: boolean;
 }
 
 /** What sniffing says: how sure (0 to 1) and why. */

@@ -1,8 +1,9 @@
 /** The formats. A new one is one folder and one line here. */
 import type { Format } from "./format.js";
 import { json } from "./json/index.js";
+import { xml } from "./xml/index.js";
 
-export const FORMATS: readonly Format[] = [json];
+export const FORMATS: readonly Format[] = [json, xml];
 
 export function formatNamed(name: string): Format | undefined {
   return FORMATS.find((format) => format.name === name);

@@ -75,11 +75,13 @@ function draftTable(
   const fields = kind.fields.filter((field) => !(field.form === "rest" && restOfLeftOut(kind, field, chosen)));
   const columns = fields.map((field) => draftColumn(kind, dialect, field, titles));
   const leftOut = kind.children.filter((inner) => !chosen.has(inner) && inner.steps.length > 0);
-  for (const inner of leftOut) {
+  // elements of one name do not stand together, so that no cell could hold them
+  if (dialect.repeats && leftOut.length > 0) notes.push(`left as they are, in no table: ${inWords(leftOut)}`);
+  for (const inner of dialect.repeats ? [] : leftOut) {
     const at: Path = { steps: holderSteps(inner), end: "value" };
     columns.push({ title: freshTitle(formatPath(at), titles), at, type: "any", required: false, readOnly: false });
   }
-  if (leftOut.length > 0) notes.push(`kept verbatim in cells of ${kind.name}: ${inWords(leftOut)}`);
+  if (leftOut.length > 0 && !dialect.repeats) notes.push(`kept verbatim in cells of ${kind.name}: ${inWords(leftOut)}`);
   const key = chooseKey(kind, fields, columns);
   fields.forEach((field, i) => {
     const remark = commentOn(kind, field, columns[i], key);
@@ -114,11 +116,11 @@ function draftColumn(kind: RecordKind, dialect: Dialect, field: FieldShape, titl
         ? "value"
         : field.at.steps[0].kind === "place"
           ? placeTitle(field.at)
-          : formatPath(field.at);
+          : formatPath(field.at).replace(/(^|\/)@/g, "$1");
   return {
     title: freshTitle(wanted, titles),
     at: field.at,
-    type: field.form === "name" ? "text" : columnType(field),
+    type: field.form === "name" ? "text" : columnType(field, dialect),
     blank: dialect.blank === "absent" ? blankOf(kind, field) : undefined,
     required: false,
     // renaming a member is more than an edit of a value: the person with the plan decides
@@ -140,11 +142,17 @@ function freshTitle(wanted: string, titles: Set<string>): string {
   return title;
 }
 
-export function columnType(field: FieldShape): ColumnType {
+export function columnType(field: FieldShape, dialect: Dialect): ColumnType {
   const { node, form } = field;
   if (form !== "scalar" || node.filledLists + node.filledRecords > 0) return "any";
   const [texts, numbers, truths] = [node.kinds[2], node.kinds[3], node.kinds[4] + node.kinds[5]];
-  if (texts > 0 && numbers + truths === 0) return node.allDates && node.example !== "" ? "date" : "text";
+  if (texts > 0 && numbers + truths === 0) {
+    if (node.example === "" || node.example === null) return "text";
+    if (node.allDates) return "date";
+    // numbers in a text: where the format has no other way to write them, and they are no codes
+    const asNumber = dialect.onlyText && node.allDecimals && node.scalars > 1 && !LIKE_AN_ID.test(formatPath(field.at));
+    return !asNumber ? "text" : node.allIntegers ? "integer" : "decimal";
+  }
   if (numbers > 0 && texts + truths === 0) return node.allIntegers ? "integer" : "number";
   if (truths > 0 && texts + numbers === 0) return "boolean";
   return "any";

@@ -100,13 +100,19 @@ export function compileGuide(plan: Plan, dialect: Dialect): Guide {
       if (steps !== null) guide.nested.push({ steps, table });
     }
     for (const [slot, column] of guide.plan.columns.entries()) {
-      (guide.nodes as GuideNode[])[slot] = placeColumn(guide, column, slot, step);
+      (guide.nodes as GuideNode[])[slot] = placeColumn(guide, column, slot, step, dialect);
     }
   }
   return { root, tables };
 }
 
-function placeColumn(guide: TableGuide, column: ColumnPlan, slot: number, step: (node: GuideNode, one: Step) => GuideNode): GuideNode {
+function placeColumn(
+  guide: TableGuide,
+  column: ColumnPlan,
+  slot: number,
+  step: (node: GuideNode, one: Step) => GuideNode,
+  dialect: Dialect,
+): GuideNode {
   let node = guide.node;
   if (column.at.steps.length === 0) {
     if (column.at.end === "key") node.nameSlot = slot;
@@ -118,7 +124,7 @@ function placeColumn(guide: TableGuide, column: ColumnPlan, slot: number, step: 
     return node;
   }
   for (const one of column.at.steps) node = step(node, one);
-  if (node.slot >= 0) {
+  if (node.slot >= 0 || (dialect.repeats && node.table >= 0)) {
     throw new PlanError("plan-column-twice", { table: guide.plan.name, column: column.title, at: formatPath(column.at) });
   }
   node.own = node;

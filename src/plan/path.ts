@@ -48,7 +48,7 @@ export function formatStep(step: Step): string {
 
 function escapeName(name: string): string {
   const escaped = name.replaceAll("~", "~0").replaceAll("/", "~1");
-  return escaped === "*" || escaped === "." || /^[:@]/.test(escaped) ? `~${escaped}` : escaped;
+  return escaped === "*" || escaped === "." || escaped.startsWith(":") ? `~${escaped}` : escaped;
 }
 
 function unescapeName(part: string): string {

@@ -16,6 +16,7 @@ export class Collector implements Listener {
   private serial = 0;
   private readonly stack: { node: ShapeNode; serial: number; count: number; list: boolean }[] = [];
   private depth = 0;
+  private readonly repeated = new Set<ShapeNode>();
 
   constructor(private readonly dialect: Dialect) {}
 
@@ -55,6 +56,20 @@ export class Collector implements Listener {
     return node;
   }
 
+  ownText(node: GuideNode): GuideNode {
+    return (node.own ??= new ShapeNode((node as ShapeNode).depth + 1));
+  }
+
+  mixed(node: GuideNode): void {
+    (node as ShapeNode).mixed++;
+  }
+
+  /** The tree, when all has been met. Where members repeat, they are the items of a list. */
+  finish(): ShapeNode {
+    if (this.dialect.repeats) for (const node of this.repeated) node.makeList();
+    return this.root;
+  }
+
   leave(): void {
     // nothing is kept by position
   }
@@ -65,8 +80,9 @@ export class Collector implements Listener {
     const frame = this.stack[this.depth - 1];
     frame.count++;
     if (frame.list || frame.node.any === node) return;
-    if (node.lastRecord === frame.serial) node.repeated++;
-    else {
+    if (node.lastRecord === frame.serial) {
+      if (node.repeated++ === 0) this.repeated.add(node);
+    } else {
       node.records++;
       node.lastRecord = frame.serial;
     }

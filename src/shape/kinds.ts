@@ -2,7 +2,7 @@
  * From the tree of places to record kinds: what would be a table, what its columns, and what is
  * inside what. The survey's report and the draft of a plan both read this.
  */
-import { Kind } from "../formats/format.js";
+import { Kind, type Dialect } from "../formats/format.js";
 import { formatPath, type Path, type Step } from "../plan/path.js";
 import { looksKeyed } from "./keyed.js";
 import type { ShapeNode } from "./node.js";
@@ -46,9 +46,10 @@ const MOST_PLACES = 8;
 const MOST_NESTING = 24;
 
 /** All record kinds, in the order in which they were met. */
-export function findKinds(root: ShapeNode): RecordKind[] {
+export function findKinds(root: ShapeNode, dialect: Pick<Dialect, "repeats">): RecordKind[] {
   const kinds: RecordKind[] = [];
-  new Finder(kinds).document(root);
+  // where members of one name are a list, their names are never data
+  new Finder(kinds, dialect.repeats ? () => false : keyed).document(root);
   nameApart(kinds);
   return kinds;
 }
@@ -59,14 +60,17 @@ export function isHollow(kind: RecordKind): boolean {
 }
 
 class Finder {
-  constructor(private readonly kinds: RecordKind[]) {}
+  constructor(
+    private readonly kinds: RecordKind[],
+    private readonly keyed: (node: ShapeNode) => boolean,
+  ) {}
 
   document(root: ShapeNode): void {
     if (root.filledLists > 0) {
       this.list(root, null, [], []);
       return;
     }
-    if (root.filledRecords > 0 && keyed(root)) {
+    if (root.filledRecords > 0 && this.keyed(root)) {
       this.members(root, null, [], []);
       return;
     }
@@ -126,16 +130,35 @@ class Finder {
   /** Finds the columns of a kind, and the kinds inside it. */
   private fill(kind: RecordKind): void {
     const { node } = kind;
+    if (node.mixed > 0) {
+      kind.fields.push({ at: { steps: [], end: "value" }, node, form: "verbatim", present: node.count });
+      for (const [name, member] of node.byName) if (name.startsWith("@")) this.member(kind, member as ShapeNode, [{ kind: "name", name }]);
+      return;
+    }
+    const text = node.ownText();
+    if (text !== null) {
+      this.ownMembers(kind);
+      kind.fields.push({ at: { steps: [], end: "value" }, node: text, form: "scalar", present: text.records });
+      return;
+    }
     if (node.filledRecords > 0) {
-      if (kind.form !== "document" && keyed(node)) this.members(node, kind, kind.rows.steps, []);
-      else for (const [name, member] of node.byName) this.member(kind, member as ShapeNode, [{ kind: "name", name }]);
+      if (kind.form !== "document" && this.keyed(node)) this.members(node, kind, kind.rows.steps, []);
+      else this.ownMembers(kind);
     }
     if (kind.positional) this.places(kind);
     const own = { at: { steps: [], end: "value" } as Path, node };
     if (node.filledLists > 0 && !kind.positional) kind.fields.push({ ...own, form: "verbatim", present: node.count - node.nulls });
-    else if (node.scalars > 0 || (node.nulls > 0 && kind.form !== "document") || kind.fields.length + kind.children.length === 0) {
+    else if (
+      (node.scalars > 0 && (node.longest > 0 || node.filledRecords === 0)) ||
+      (node.nulls > 0 && kind.form !== "document") ||
+      kind.fields.length + kind.children.length === 0
+    ) {
       kind.fields.push({ ...own, form: node.filledRecords > 0 || kind.positional ? "rest" : "scalar", present: node.scalars + node.nulls });
     }
+  }
+
+  private ownMembers(kind: RecordKind): void {
+    for (const [name, member] of kind.node.byName) this.member(kind, member as ShapeNode, [{ kind: "name", name }]);
   }
 
   private places(kind: RecordKind): void {
@@ -154,17 +177,21 @@ class Finder {
     const at: Path = { steps, end: "value" };
     const rows = [...kind.rows.steps, ...steps];
     const field = (form: FieldShape["form"], present = node.records): void => void kind.fields.push({ at, node, form, present });
+    const text = node.ownText();
+    const scalars = node.longest > 0 ? node.scalars : 0;
     const leftOver = node.nulls + node.emptyRecords + node.emptyLists > 0;
     if (node.depth > MOST_NESTING || kind.fields.length >= MOST_FIELDS) {
       field(node.filledLists + node.filledRecords > 0 ? "verbatim" : "scalar");
-    } else if (node.filledLists > 0) {
+    } else if (node.mixed > 0) field("verbatim");
+    else if (node.filledLists > 0) {
       if (node.nulls + node.emptyLists > 0) field("rest", node.nulls + node.emptyLists);
       this.list(node, kind, rows, steps);
-    } else if (node.filledRecords > 0 && keyed(node)) {
+    } else if (node.filledRecords > 0 && this.keyed(node)) {
       if (leftOver || node.scalars > 0) field("rest", node.records - node.filledRecords);
       this.members(node, kind, rows, steps);
     } else if (node.filledRecords > 0) {
-      if (leftOver || node.scalars > 0) field("rest", node.records - node.filledRecords);
+      if (text !== null) kind.fields.push({ at, node: text, form: "scalar", present: text.records });
+      else if (leftOver || scalars > 0) field("rest", node.records - node.filledRecords);
       for (const [name, inner] of node.byName) this.member(kind, inner as ShapeNode, [...steps, { kind: "name", name }]);
     } else field("scalar");
   }

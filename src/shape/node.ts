@@ -10,6 +10,9 @@ const MOST_TEXTS = 1000;
 const LONGEST_TEXT = 200;
 const ISO_DATE = /^\d{4}-(?:0[1-9]|1[0-2])-(?:0[1-9]|[12]\d|3[01])$/;
 
+const INTEGER_TEXT = /^-?(?:0|[1-9]\d*)$/;
+const DECIMAL_TEXT = /^-?(?:0|[1-9]\d*)(?:\.\d+)?$/;
+
 export class ShapeNode extends GuideNode {
   /** Values met here. */
   count = 0;
@@ -29,6 +32,10 @@ export class ShapeNode extends GuideNode {
   texts: Map<number, string> | null = new Map();
   allDates = true;
   allIntegers = true;
+  /** Texts that are all decimal numbers, as people write them. */
+  allDecimals = true;
+  /** Records with text between their parts. */
+  mixed = 0;
   /** Numbers with more digits than a double holds. */
   longNumbers = 0;
   loneSurrogates = 0;
@@ -51,6 +58,7 @@ export class ShapeNode extends GuideNode {
       this.unique = false;
       this.allDates = false;
       this.allIntegers = false;
+      this.allDecimals = false;
       this.example ??= textOf();
       return;
     }
@@ -73,7 +81,7 @@ export class ShapeNode extends GuideNode {
           this.unique = false;
         }
       }
-    } else if (this.allDates || this.allIntegers) this.look(kind, textOf());
+    } else if (this.allDates || this.allIntegers || this.allDecimals) this.look(kind, textOf());
   }
 
   tally(kind: Kind): void {
@@ -84,7 +92,9 @@ export class ShapeNode extends GuideNode {
   private look(kind: Kind, text: string): void {
     if (this.example === null || (this.example === "" && text !== "")) this.example = text;
     if (this.allDates && !(kind === Kind.Text && ISO_DATE.test(text)) && text !== "") this.allDates = false;
-    if (this.allIntegers && !(kind === Kind.Number && /^-?\d+$/.test(text))) this.allIntegers = false;
+    if (this.allIntegers && !(kind === Kind.Number ? /^-?\d+$/ : INTEGER_TEXT).test(text) && (kind === Kind.Number || text !== ""))
+      this.allIntegers = false;
+    if (this.allDecimals && kind === Kind.Text && !DECIMAL_TEXT.test(text) && text !== "") this.allDecimals = false;
     if (kind === Kind.Number && !survives(text)) this.longNumbers++;
     if (kind === Kind.Text && LONE_SURROGATE.test(text)) this.loneSurrogates++;
   }
@@ -116,7 +126,7 @@ export class ShapeNode extends GuideNode {
   }
 
   /** Takes over what another node learnt, as if all of it had been met here. */
-  absorb(other: ShapeNode): void {
+  absorb(other: ShapeNode, parts = true): void {
     this.count += other.count;
     other.kinds.forEach((n, kind) => (this.kinds[kind] += n));
     this.records += other.records;
@@ -125,6 +135,8 @@ export class ShapeNode extends GuideNode {
     if (this.example === null || this.example === "") this.example = other.example;
     this.allDates &&= other.allDates;
     this.allIntegers &&= other.allIntegers;
+    this.allDecimals &&= other.allDecimals;
+    this.mixed += other.mixed;
     this.longNumbers += other.longNumbers;
     this.loneSurrogates += other.loneSurrogates;
     this.items += other.items;
@@ -135,6 +147,11 @@ export class ShapeNode extends GuideNode {
     else for (const hash of other.distinct) if (!this.distinct.add(hash)) this.unique = false;
     if (this.texts !== null && other.texts !== null) for (const [hash, text] of other.texts) this.texts.set(hash, text);
     else this.texts = null;
+    if (!parts) return;
+    if (other.own !== null) {
+      if (this.own === null) this.own = other.own;
+      else (this.own as ShapeNode).absorb(other.own as ShapeNode);
+    }
     other.byName.forEach((node, name) => {
       const mine = this.byName.get(name) as ShapeNode | undefined;
       if (mine === undefined) this.addName(name, node, other.nameBytes[other.nameNodes.indexOf(node)]);
@@ -148,14 +165,45 @@ export class ShapeNode extends GuideNode {
     }
   }
 
-  /** Turns the named members into members of a keyed record: one node for all of them. */
-  collapse(): ShapeNode {
-    const all = (this.any as ShapeNode | null) ?? new ShapeNode(this.depth + 1);
-    for (const member of this.members) all.absorb(member);
+  /** What is met here again in one record is a list: turns this node into one, its values into the items. */
+  makeList(): void {
+    const item = new ShapeNode(this.depth + 1);
+    item.absorb(this);
+    item.records = this.records;
+    this.items = this.count;
+    this.count = this.records;
+    this.kinds.fill(0);
+    this.kinds[Kind.List] = this.records;
+    this.repeated = this.mixed = 0;
+    this.forget();
+    this.own = null;
+    this.item = item;
+  }
+
+  /** All that is known of the text of a record, whether it has other parts or not. */
+  ownText(): ShapeNode | null {
+    if (this.own === null) return null;
+    const text = new ShapeNode(this.depth + 1);
+    text.absorb(this.own as ShapeNode);
+    if (this.scalars > 0) text.absorb(this, false);
+    text.kinds[Kind.Record] = 0;
+    text.records = text.kinds[Kind.Text];
+    text.count = text.records;
+    return text;
+  }
+
+  private forget(): void {
     this.byName.clear();
     this.nameBytes.length = 0;
     this.nameNodes.length = 0;
     this.hint = 0;
+  }
+
+  /** Turns the named members into members of a keyed record: one node for all of them. */
+  collapse(): ShapeNode {
+    const all = (this.any as ShapeNode | null) ?? new ShapeNode(this.depth + 1);
+    for (const member of this.members) all.absorb(member);
+    this.forget();
     this.any = all;
     return all;
   }

@@ -70,7 +70,7 @@ export async function findShape(
   const text = await openText(source, encoding);
   const collector = new Collector(dialect);
   await scanAll(text, dialect.scanner(collector.root, collector), { progress });
-  return { kinds: findKinds(collector.root), bom: text.bom };
+  return { kinds: findKinds(collector.finish(), dialect), bom: text.bom };
 }
 
 export function describeShape(all: readonly RecordKind[], source: Shape["source"]): Shape {

@@ -1,265 +1,30 @@
-/** The laws of the product (docs/laws.md), as properties over generated JSON documents. */
+/** The laws for JSON. */
 import fc from "fast-check";
-import { describe, expect, test } from "vitest";
-import { check, compare, fold, hatch, readPlan, type ColumnPlan, type MemoryTables } from "hatch-fold";
+import { expect, test } from "vitest";
+import { fold, hatch, readPlan } from "hatch-fold";
 import { anyTree, json, recordJson, writeJson } from "../support/json-docs.js";
-import { Random } from "../support/random.js";
-import { ACTION, bytes, copyTables, edit, MARK, readRows, sheetFiles, text, writeRows, type Rows } from "../support/sheets.js";
+import { describeLaws, law } from "../support/laws.js";
 
-/** fast-check prints the seed and the smallest failing document; LAW_RUNS asks for more. */
-const RUNS = Number(process.env.LAW_RUNS ?? 150);
-const law = <T>(arbitrary: fc.Arbitrary<T>, property: (value: T) => Promise<void>): Promise<void> =>
-  fc.assert(fc.asyncProperty(arbitrary, property), { numRuns: RUNS });
-
-const documentAndSeed = fc.tuple(recordJson, fc.nat());
-
-describe("law 1: nothing edited, nothing changed", () => {
-  test("any document at all comes back byte for byte", () =>
-    law(json, async (source) => {
-      const { tables } = await hatch(source);
-      const folded = await fold(tables, { source });
-      expect(text(folded.bytes)).toBe(source);
-      expect(folded.counts).toMatchObject({ changed: 0, added: 0, removed: 0, moved: 0, healed: 0, problems: 0 });
-    }));
-
-  test("also when the file is cut into small pieces", () =>
-    law(fc.tuple(json, fc.integer({ min: 1, max: 9 })), async ([source, size]) => {
-      const whole = bytes(source);
-      const pieces = {
-        name: "pieces",
-        size: whole.length,
-        read: (start: number, end: number) => Promise.resolve(whole.subarray(start, end)),
-        async *chunks(start = 0) {
-          for (let at = start; at < whole.length; at += size) yield await Promise.resolve(whole.slice(at, at + size));
-        },
-      };
-      const a = await hatch(source, { name: "pieces" });
-      const b = await hatch(pieces);
-      expect([...b.tables.contents]).toEqual([...a.tables.contents]);
-      expect(text((await fold(b.tables, { source: pieces })).bytes)).toBe(source);
-    }));
-
-  test("also in UTF-16, with and without a byte-order mark", () =>
-    law(fc.tuple(json, fc.boolean(), fc.boolean()), async ([written, little, bom]) => {
-      const units = (bom ? "\ufeff" : "") + written.replace(/^\ufeff/, "");
-      fc.pre(bom || (/^[\x20-\x7e]{2}/.test(units) && units.length >= 2));
-      const source = new Uint8Array(units.length * 2);
-      for (let i = 0; i < units.length; i++) new DataView(source.buffer).setUint16(2 * i, units.charCodeAt(i), little);
-      const { tables, receipt } = await hatch(source);
-      expect(receipt.source.encoding).toBe(little ? "utf-16le" : "utf-16be");
-      expect((await fold(tables, { source })).bytes).toEqual(source);
-    }));
+describeLaws({
+  name: "document.json",
+  anything: json,
+  records: recordJson,
+  wellFormed: (text) => void JSON.parse(text.replace(/^\ufeff/, "")),
 });
 
-describe("law 4: order does not matter", () => {
-  test("sorting, leaving out rows and columns, another delimiter or line end change nothing", () =>
-    law(documentAndSeed, async ([source, seed]) => {
-      const random = new Random(seed);
-      const { tables } = await hatch(source);
-      for (const file of sheetFiles(tables)) shuffleSheet(tables, file, random);
-      const folded = await fold(tables, { source });
-      expect(text(folded.bytes)).toBe(source);
-    }));
-});
-
-describe("laws 2, 3 and 7: what you edited is what you get, and nothing else moves", () => {
-  test("one cell: the edited tables come back, and only the value's bytes change", () =>
-    law(documentAndSeed, async ([source, seed]) => {
-      const random = new Random(seed);
-      const { tables, plan } = await hatch(source);
-      const edited = editOneCell(tables, plan.tables, random);
-      if (edited === null) return;
-      const folded = await foldOrNull(tables, source);
-      if (folded === null) return;
-      await sameTables(tables, folded, plan.text, new Set([edited.column]));
-      const { prefix, suffix } = common(source, folded);
-      if (edited.replaced) {
-        // old and new value stand between what is common; the rest of the file is outside
-        const { changes } = await compare(tables, { source });
-        expect(changes).toHaveLength(1);
-        const longest = 6 * Math.max(changes[0].old!.length, changes[0].new!.length) + 8;
-        expect(Math.max(source.length, folded.length) - prefix - suffix).toBeLessThanOrEqual(longest);
-      }
-    }));
-
-  test("many cells at once", () =>
-    law(documentAndSeed, async ([source, seed]) => {
-      const random = new Random(seed);
-      const { tables, plan } = await hatch(source);
-      for (let i = 0; i < 6; i++) {
-        const before = copyTables(tables);
-        const edited = editOneCell(tables, plan.tables, random);
-        if (edited === null) continue;
-        if ((await check(tables, { source })).problems.length > 0)
-          before.contents.forEach((content, file) => tables.contents.set(file, content));
-      }
-      const folded = await foldOrNull(tables, source);
-      if (folded !== null) await sameTables(tables, folded, plan.text, new Set());
-    }));
-
-  test("rows added, removed and moved: each record is where the tables say, once", async () => {
-    let restructured = 0;
-    await law(documentAndSeed, async ([source, seed]) => {
-      const random = new Random(seed);
-      const { tables, plan } = await hatch(source);
-      restructure(tables, plan.tables, random);
-      const expected = signatures(tables, plan.tables);
-      const folded = await foldOrNull(tables, source);
-      if (folded === null) return;
-      restructured++;
-      JSON.parse(folded.replace(/^\ufeff/, ""));
-      const again = await hatch(folded, { plan: plan.text });
-      expect(signatures(again.tables, plan.tables)).toEqual(expected);
-    });
-    expect(restructured).toBeGreaterThan(RUNS / 5);
-  });
-});
+test("also in UTF-16, with and without a byte-order mark", () =>
+  law(fc.tuple(json, fc.boolean(), fc.boolean()), async ([written, little, bom]) => {
+    const units = (bom ? "\ufeff" : "") + written.replace(/^\ufeff/, "");
+    fc.pre(bom || (/^[\x20-\x7e]{2}/.test(units) && units.length >= 2));
+    const source = new Uint8Array(units.length * 2);
+    for (let i = 0; i < units.length; i++) new DataView(source.buffer).setUint16(2 * i, units.charCodeAt(i), little);
+    const { tables, receipt } = await hatch(source);
+    expect(receipt.source.encoding).toBe(little ? "utf-16le" : "utf-16be");
+    expect((await fold(tables, { source })).bytes).toEqual(source);
+  }));
 
 test("anything that can be drafted can be read back as a plan", () =>
   law(fc.tuple(anyTree, fc.nat()), async ([tree, seed]) => {
     const { plan } = await hatch(writeJson(tree, seed));
     expect(readPlan(plan.text).tables.map((table) => table.name)).toEqual(plan.tables.map((table) => table.name));
   }));
-
-// ---- edits
-
-function shuffleSheet(tables: MemoryTables, file: string, random: Random): void {
-  const [head, ...body] = readRows(tables, file);
-  const kept = random.shuffle(body.filter(() => !random.chance(4)));
-  const mark = head.indexOf(MARK);
-  const order = random.shuffle([...head.keys()]).filter((c) => c === mark || !random.chance(6));
-  const rows = [head, ...kept].map((row) => order.map((c) => row[c]));
-  writeRows(tables, file, rows, { delimiter: order.length > 1 ? random.pick([",", ";", "\t"]) : ",", line: random.pick(["\r\n", "\n"]) });
-}
-
-type Tables = readonly {
-  readonly name: string;
-  readonly inside?: string;
-  readonly key?: string;
-  readonly columns: readonly ColumnPlan[];
-}[];
-
-const VALUES: Record<string, readonly string[]> = {
-  text: ["new", 'Ærø, "x"', "'=1+1", " lead", "(empty)", "(null)", "[]", "two\nlines", "漢", "((null))", "'=x", ""],
-  number: ["42", "-1.50", "1e9", "", "(null)"],
-  integer: ["7", "-12", "", "(null)"],
-  boolean: ["true", "false", ""],
-  date: ["2001-02-03", "", "(null)"],
-  any: ["word", "12", "true", "", "(null)", "(empty)", "[]", "{}"],
-};
-
-function editOneCell(tables: MemoryTables, plans: Tables, random: Random): { replaced: boolean; column: string } | null {
-  const file = random.pick(sheetFiles(tables));
-  const table = plans.find((one) => `${one.name}.csv` === file)!;
-  let result: { replaced: boolean; column: string } | null = null;
-  edit(tables, file, (rows, titles) => {
-    const column = random.pick(table.columns);
-    if (rows.length < 2 || column === undefined || column.readOnly) return;
-    const c = titles.indexOf(column.title);
-    const r = 1 + random.next(rows.length - 1);
-    const chosen = column.title === table.key ? `K${random.next(1e9)}` : random.pick(VALUES[column.type]);
-    // what the column spells as a blank cell
-    const value = chosen === `(${column.blank})` ? "" : chosen;
-    if (rows[r][c] === value) return;
-    const special = /^$|^\(|^[[{]/;
-    result = { column: `${table.name} ${column.title}`, replaced: !special.test(rows[r][c]) && !special.test(value) };
-    rows[r][c] = value;
-  });
-  return result;
-}
-
-/** Removes, copies and moves rows at random. */
-function restructure(tables: MemoryTables, plans: Tables, random: Random): void {
-  for (const file of sheetFiles(tables)) {
-    const table = plans.find((one) => `${one.name}.csv` === file)!;
-    edit(tables, file, (rows, titles) => {
-      const added: Rows = [];
-      for (const row of rows.slice(1)) {
-        const kind = random.next(12);
-        if (kind === 0) row[titles.indexOf(ACTION)] = "remove";
-        else if (kind === 1 && table.name !== "document") {
-          const copy = [...row];
-          copy[titles.indexOf(MARK)] = "";
-          table.columns.forEach((column) => {
-            if (column.title === table.key || column.at.end === "key") copy[titles.indexOf(column.title)] = `N${random.next(1e9)}`;
-          });
-          added.push(copy);
-        } else if (kind <= 3 && table.inside !== undefined) {
-          const other = random.pick(rows.slice(1));
-          row[titles.indexOf(table.inside)] = other[titles.indexOf(table.inside)];
-        }
-      }
-      return random.shuffle([...rows.slice(1), ...added]).reduce((all, row) => [...all, row], [titles]);
-    });
-  }
-}
-
-/**
- * Each row with all that is around it, as one text; sorted. Removed rows, and what is inside them, are
- * left out; cells that only tell of lists being there or not follow from the rows and are left out, too.
- */
-function signatures(tables: MemoryTables, plans: Tables): string[] {
-  const all: string[] = [];
-  const find = new Map<string, (ident: string) => { text: string; gone: boolean } | null>();
-  for (const table of plans) {
-    const rows = readRows(tables, `${table.name}.csv`);
-    const titles = rows[0];
-    const rest = (column: ColumnPlan): boolean =>
-      plans.some((one) => one.inside === table.name || table.name === "document") && column.type === "any" && column.at.steps.length > 0;
-    const own = rows.slice(1).map((row) => {
-      const cells = table.columns.filter((column) => !rest(column)).map((column) => `${column.title}=${row[titles.indexOf(column.title)]}`);
-      const parent = table.inside === undefined ? null : (find.get(table.inside)!(row[titles.indexOf(table.inside)]) ?? null);
-      const gone = row[titles.indexOf(ACTION)] === "remove" || parent?.gone === true;
-      return { row, gone, text: `${table.name}(${cells.join(", ")}) in ${parent?.text ?? "-"}` };
-    });
-    find.set(table.name, (ident) => own.find(({ row }) => row[titles.indexOf(table.key ?? MARK)] === ident) ?? null);
-    all.push(...own.filter(({ gone }) => !gone).map((one) => one.text));
-  }
-  return all.sort();
-}
-
-// ---- what must hold
-
-/** The folded text, or null when the edit was refused: then nothing must have been written. */
-async function foldOrNull(tables: MemoryTables, source: string): Promise<string | null> {
-  const { problems } = await check(tables, { source });
-  if (problems.length === 0) return text((await fold(tables, { source })).bytes);
-  await expect(fold(tables, { source })).rejects.toMatchObject({ code: "problems-left", status: 1 });
-  for (const problem of problems) expect(problem.message + problem.hint).toMatch(/\w/);
-  return null;
-}
-
-/**
- * All cells but those that follow from others: the name of the record around a row, and what is left of
- * a record or list taken apart (unless it was edited itself).
- */
-async function sameTables(edited: MemoryTables, folded: string, plan: string, touched: ReadonlySet<string>): Promise<void> {
-  const again = await hatch(folded, { plan });
-  for (const { name, inside, columns } of again.plan.tables) {
-    const follows = (title: string): boolean => title === inside || (isRest(columns, title) && !touched.has(`${name} ${title}`));
-    const own = (rows: Rows): Rows => rows.map((row) => row.filter((_, c) => !follows(rows[0][c])));
-    expect(own(readRows(again.tables, `${name}.csv`))).toEqual(own(readRows(edited, `${name}.csv`)));
-  }
-}
-
-function isRest(columns: readonly ColumnPlan[], title: string): boolean {
-  const column = columns.find((one) => one.title === title);
-  const path = column?.at.steps.map((step) => JSON.stringify(step)).join() ?? "";
-  return (
-    path !== "" &&
-    columns.some((one) =>
-      one.at.steps
-        .map((step) => JSON.stringify(step))
-        .join()
-        .startsWith(`${path},`),
-    )
-  );
-}
-
-function common(a: string, b: string): { prefix: number; suffix: number } {
-  let prefix = 0;
-  while (prefix < a.length && prefix < b.length && a[prefix] === b[prefix]) prefix++;
-  let suffix = 0;
-  while (suffix < a.length - prefix && suffix < b.length - prefix && a[a.length - 1 - suffix] === b[b.length - 1 - suffix]) suffix++;
-  return { prefix, suffix };
-}

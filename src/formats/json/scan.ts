@@ -77,7 +77,7 @@ const NULL = [0x6e, 0x75, 0x6c, 0x6c];
 export class JsonScanner extends WindowScanner implements Scanner {
   nameStart = 0;
   nameEnd = 0;
-  readonly manner: Manner = { rawHigh: false, escapedHigh: false };
+  readonly manner: Manner = { rawHigh: false, escapedHigh: false, crlf: false };
   private pos = 0;
   private state: State = State.Top;
   private plain = true;

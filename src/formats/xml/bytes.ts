@@ -1,0 +1,47 @@
+/** Bytes of XML's grammar, and classes of them. */
+export const TAB = 0x09;
+export const LF = 0x0a;
+export const CR = 0x0d;
+export const SPACE = 0x20;
+export const BANG = 0x21;
+export const QUOTE = 0x22;
+export const AMP = 0x26;
+export const APOSTROPHE = 0x27;
+export const MINUS = 0x2d;
+export const SLASH = 0x2f;
+export const COLON = 0x3a;
+export const SEMICOLON = 0x3b;
+export const LESS = 0x3c;
+export const EQUALS = 0x3d;
+export const GREATER = 0x3e;
+export const QUESTION = 0x3f;
+export const AT = 0x40;
+export const OPEN_BRACKET = 0x5b;
+export const CLOSE_BRACKET = 0x5d;
+
+export const IS_SPACE = new Uint8Array(256);
+for (const b of [SPACE, TAB, LF, CR]) IS_SPACE[b] = 1;
+
+/** Bytes of names: 1 anywhere, 2 not at the beginning. Beyond ASCII every character is let through. */
+export const IN_NAME = new Uint8Array(256);
+for (let b = 0; b < 256; b++) {
+  const c = String.fromCharCode(b);
+  IN_NAME[b] = b >= 0x80 || /[A-Za-z_:]/.test(c) ? 1 : /[-.0-9]/.test(c) ? 2 : 0;
+}
+
+/** Classes of bytes in character data and attribute values; 0 is "goes on". */
+export const GOES_ON = 0;
+export const ENDS = 1;
+export const REFERS = 2;
+export const HIGH = 3;
+export const CONTROL = 4;
+export const BRACKET = 5;
+export const LINE = 6;
+export const IN_TEXT = new Uint8Array(256);
+for (let b = 0; b < 256; b++) {
+  IN_TEXT[b] = b >= 0x80 ? HIGH : b < 0x20 && b !== TAB && b !== LF && b !== CR ? CONTROL : GOES_ON;
+}
+IN_TEXT[LESS] = ENDS;
+IN_TEXT[AMP] = REFERS;
+IN_TEXT[CLOSE_BRACKET] = BRACKET;
+IN_TEXT[CR] = LINE;

@@ -1,0 +1,120 @@
+/** XML 1.0 with namespaces. */
+import { z } from "zod";
+import { decode, encode } from "../../bytes/writer.js";
+import type { TextSource } from "../../bytes/encoding.js";
+import type { ByteSource } from "../../bytes/source.js";
+import type { ByteWriter } from "../../bytes/writer.js";
+import type { Step } from "../../plan/path.js";
+import {
+  GuideNode,
+  Kind,
+  type Dialect,
+  type Format,
+  type HoldFault,
+  type Listener,
+  type Manner,
+  type Settings,
+  type Spot,
+} from "../format.js";
+import type { NewValue } from "../render.js";
+import { Entities } from "./entities.js";
+import { XmlRenderer } from "./render.js";
+import { ATTRIBUTE, XmlScanner } from "./scan.js";
+import { sniff, declaredEncoding, guessNamespaces } from "./sniff.js";
+import { decodeAttribute, decodeContent, notXml, unescape } from "./text.js";
+
+const NAME = /^[\p{L}_][\p{L}\p{N}\p{M}_.:-]*$/u;
+
+class XmlDialect implements Dialect {
+  readonly name = "xml";
+  readonly blank = "absent";
+  readonly repeats = true;
+  readonly onlyText = true;
+  private entities = new Entities();
+
+  constructor(readonly settings: Settings) {}
+
+  private get namespaces(): Readonly<Record<string, string>> {
+    return (this.settings.namespaces ?? {}) as Readonly<Record<string, string>>;
+  }
+
+  scanner(root: GuideNode, listener: Listener): XmlScanner {
+    this.entities = new Entities();
+    return new XmlScanner(root, listener, this.entities, this.namespaces);
+  }
+
+  decode(bytes: Uint8Array, start: number, end: number, kind: Kind, node: GuideNode): string {
+    if (kind === Kind.Record) return decode(bytes, start, end);
+    return node.note === ATTRIBUTE ? decodeAttribute(bytes, start, end, this.entities) : decodeContent(bytes, start, end, this.entities);
+  }
+
+  unescape(bytes: Uint8Array, start: number, end: number, out: ByteWriter): boolean {
+    return unescape(bytes, start, end, out);
+  }
+
+  encodeName(name: string): Uint8Array {
+    return encode(name);
+  }
+
+  nameText(bytes: Uint8Array): string {
+    return decode(bytes);
+  }
+
+  fault(value: NewValue, steps: readonly Step[], spot: Spot): HoldFault | null {
+    const char = notXml(value.text);
+    if (char !== null) return { code: "xml-character", facts: { char } };
+    const bad = spot === "set" ? undefined : steps.find((step) => step.kind === "name" && !NAME.test(step.name.replace(/^@/, "")));
+    return bad?.kind === "name" ? { code: "xml-name", facts: { name: bad.name } } : null;
+  }
+
+  /** Any text is content of an element, when it is well formed as such. */
+  sourceKind(text: string): Kind | null {
+    const scanner = new XmlScanner(new GuideNode(), new Silent(), this.entities);
+    try {
+      scanner.write(encode(`<x>${text}</x>`));
+      scanner.end();
+      return Kind.Record;
+    } catch {
+      return null;
+    }
+  }
+
+  looksLikeSource(text: string): boolean {
+    return /[<&]/.test(text);
+  }
+
+  beside(name: string): boolean {
+    return name.startsWith("@");
+  }
+
+  renderer(source: ByteSource, manner: Manner): XmlRenderer {
+    return new XmlRenderer(source, manner, this.entities);
+  }
+}
+
+class Silent implements Listener {
+  open(): void {
+    // only well-formedness counts
+  }
+  close(): void {
+    // only well-formedness counts
+  }
+  value(): void {
+    // only well-formedness counts
+  }
+  leave(): void {
+    // nothing is kept
+  }
+}
+
+export const xml: Format = {
+  name: "xml",
+  title: "XML",
+  endings: [".xml"],
+  settings: { namespaces: z.record(z.string(), z.string()).describe("prefix in paths: namespace name") },
+  sniff,
+  otherEncoding: "utf-8",
+  declaredEncoding,
+  guess: async (source: TextSource) => guessNamespaces(await source.read(0, 1 << 16)),
+  dialect: (settings) => new XmlDialect(settings),
+};

@@ -1,0 +1,131 @@
+/** The layout of one element: where its tags, attributes and children stand. Read anew from the source, not kept. */
+import type { ByteSource } from "../../bytes/source.js";
+import { decode, encode } from "../../bytes/writer.js";
+import { GuideNode, type Listener, type Scanner } from "../format.js";
+import type { Span } from "../render.js";
+import type { Entities } from "./entities.js";
+import { XmlScanner, type TagWatcher } from "./scan.js";
+
+export interface Attribute extends Span {
+  readonly name: string;
+  /** With its quotes. */
+  readonly value: Span;
+}
+
+export interface Child extends Span {
+  readonly name: string;
+}
+
+export interface Element extends Span {
+  readonly name: string;
+  readonly nameEnd: number;
+  readonly attributes: readonly Attribute[];
+  /** `<a/>`: `content` is then the run from the end of the last attribute (or name) to the end of the tag. */
+  readonly selfClosing: boolean;
+  readonly content: Span;
+  /** Children by name: the first and the last of each. */
+  readonly children: ReadonlyMap<string, { readonly first: Child; readonly last: Child; readonly count: number }>;
+  readonly firstChild: Child | null;
+  readonly lastChild: Child | null;
+}
+
+const FIRST_READ = 1 << 12;
+const MOST_READ = 1 << 20;
+
+/** Reads the element whose start tag begins at `at`. */
+export async function readElement(source: ByteSource, at: number, entities: Entities): Promise<Element> {
+  const builder = new ElementBuilder();
+  const scanner = new XmlScanner(new GuideNode(), new Deaf(), entities, {}, at, builder);
+  for (let from = at, size = FIRST_READ; !scanner.done; from += size, size = Math.min(size * 4, MOST_READ)) {
+    const bytes = await source.read(from, from + size);
+    if (bytes.length === 0) scanner.end();
+    else scanner.write(bytes);
+  }
+  return builder.element;
+}
+
+/** Where the root element begins. */
+export async function rootStart(source: ByteSource, entities: Entities): Promise<number> {
+  let start = -1;
+  const watcher: TagWatcher = {
+    start: (depth, _tag, tagStart) => {
+      if (depth === 0 && start < 0) start = tagStart;
+    },
+    end: () => undefined,
+  };
+  const scanner = new XmlScanner(null, new Deaf(), entities, {}, -1, watcher);
+  for await (const chunk of source.chunks()) {
+    scanner.write(chunk);
+    if (start >= 0) break;
+  }
+  return start;
+}
+
+class Deaf implements Listener {
+  scanner!: Scanner;
+  open(): void {
+    // nothing is wanted
+  }
+  close(): void {
+    // nothing is wanted
+  }
+  value(): void {
+    // nothing is wanted
+  }
+  leave(): void {
+    // nothing is kept by position
+  }
+}
+
+class ElementBuilder implements TagWatcher {
+  readonly element = {
+    name: "",
+    start: 0,
+    end: 0,
+    nameEnd: 0,
+    attributes: [] as Attribute[],
+    selfClosing: false,
+    content: { start: 0, end: 0 },
+    children: new Map<string, { first: Child; last: Child; count: number }>(),
+    firstChild: null as Child | null,
+    lastChild: null as Child | null,
+  };
+  private child = { name: "", start: 0 };
+
+  start(depth: number, tag: XmlScanner, tagStart: number, tagEnd: number): void {
+    if (depth > 1) return;
+    const { element } = this;
+    const { window, base } = tag;
+    if (depth === 1) {
+      this.child = { name: tag.tagName, start: tagStart };
+      return;
+    }
+    element.name = tag.tagName;
+    element.start = tagStart;
+    element.nameEnd = tagStart + 1 + encode(element.name).length;
+    element.content.start = tagEnd;
+    for (let k = 0; k < tag.attributes; k++) {
+      const [start, nameEnd] = tag.attributeNames.slice(2 * k, 2 * k + 2);
+      const [from, to] = tag.attributeValues.slice(2 * k, 2 * k + 2);
+      const value = { start: base + from - 1, end: base + to + 1 };
+      element.attributes.push({ name: decode(window, start, nameEnd), start: base + start, end: value.end, value });
+    }
+  }
+
+  end(depth: number, contentEnd: number, end: number, selfClosing: boolean): void {
+    const { element } = this;
+    if (depth === 0) {
+      element.selfClosing = selfClosing;
+      element.content.end = contentEnd;
+      if (selfClosing) element.content = { start: contentEnd, end };
+      element.end = end;
+    } else if (depth === 1) {
+      const child = { ...this.child, end };
+      const known = element.children.get(child.name);
+      if (known === undefined) element.children.set(child.name, { first: child, last: child, count: 1 });
+      else element.children.set(child.name, { ...known, last: child, count: known.count + 1 });
+      element.firstChild ??= child;
+      element.lastChild = child;
+    }
+  }
+}

@@ -1,0 +1,421 @@
+/** Renders edits as splices of an XML source: values in the place they have, new elements like their siblings. */
+import type { ByteSource } from "../../bytes/source.js";
+import { concat, decode, encode } from "../../bytes/writer.js";
+import { TablesError } from "../../errors/error.js";
+import { nestSplices } from "../../fold/nest.js";
+import type { Piece, Splice } from "../../fold/splice.js";
+import { formatPath, type Step } from "../../plan/path.js";
+import { Kind, type Manner } from "../format.js";
+import type { AddEdit, Edit, FieldsEdit, MovedRecord, NewRecord, NewValue, Renderer, SetEdit, Span } from "../render.js";
+import type { Entities } from "./entities.js";
+import { readElement, rootStart, type Element } from "./layout.js";
+import { encodeAttribute, encodeCdata, encodeContent } from "./text.js";
+
+/** A value to be put somewhere below an element. */
+interface Field {
+  readonly steps: readonly Step[];
+  readonly value: NewValue;
+}
+
+/** A new element: its attributes, its text or its children, in order. */
+interface Branch {
+  readonly attributes: Map<string, string>;
+  text: NewValue | null;
+  readonly parts: (readonly [name: string, Branch | MovedRecord])[];
+}
+
+const PLAIN_CDATA = "<![CDATA[";
+
+export class XmlRenderer implements Renderer {
+  private unit: string | null = null;
+
+  constructor(
+    private readonly source: ByteSource,
+    private readonly manner: Manner,
+    private readonly entities: Entities,
+  ) {}
+
+  async render(edits: readonly Edit[]): Promise<Splice[]> {
+    const splices: Splice[] = [];
+    const cuts: { splice: Splice; spans: readonly Span[] }[] = [];
+    const removed = edits.filter((edit) => edit.kind === "remove");
+    for (const edit of removed) cuts.push({ splice: await this.cutElement(edit), spans: [edit] });
+    const opened = new Map<number, Splice>();
+    for (const edit of edits) {
+      if (edit.kind === "set") splices.push(await this.set(edit));
+      else if (edit.kind === "rename") splices.push(...(await this.rename(edit)));
+      else if (edit.kind === "fields") await this.fields(edit, splices, opened);
+    }
+    for (const edit of edits) if (edit.kind === "add") await this.add(edit, splices, opened);
+    splices.push(...opened.values());
+    const moved = edits.flatMap((edit) => (edit.kind === "add" ? movedIn(edit.records) : []));
+    return nestSplices(splices, cuts, moved, removed);
+  }
+
+  private async text(start: number, end: number): Promise<string> {
+    return decode(await this.source.read(start, end));
+  }
+
+  private element(at: number): Promise<Element> {
+    return readElement(this.source, at, this.entities);
+  }
+
+  // ---- one value
+
+  private async set({ start, end, value, was, path }: SetEdit): Promise<Splice> {
+    const old = await this.text(start, end);
+    const last = path.at(-1);
+    if (last?.kind === "name" && last.name.startsWith("@"))
+      return splice(start, end, encodeAttribute(value.text, old.startsWith("'") ? "'" : '"'));
+    const { crlf } = this.manner;
+    const source = value.kind === Kind.Record;
+    const sole = was === Kind.Text && old.startsWith(PLAIN_CDATA) && old.indexOf("]]>") === old.length - 3;
+    const text = source ? value.text : sole ? encodeCdata(value.text, crlf) : encodeContent(value.text, crlf);
+    const written = source || sole ? text : await this.guardEdges(text, start, end);
+    if (await this.isSelfClosing(start, old)) return splice(start, end, `>${written}</${await this.nameBefore(start)}>`);
+    return splice(start, end, written);
+  }
+
+  /** Spaces at the edges of a text are references where they would be taken for the layout around it. */
+  private async guardEdges(text: string, start: number, end: number): Promise<string> {
+    const refer = (spaces: string): string => spaces.replace(/\s/g, (space) => `&#${space.charCodeAt(0)};`);
+    const before = /\s/.test(await this.text(start - 1, start));
+    const after = /\s/.test(await this.text(end, end + 1));
+    return text.replace(before ? /^\s+/ : /^$/, refer).replace(after ? /\s+$/ : /$^/, refer);
+  }
+
+  /** The span of an element without content is that of `/>`: it stands right behind a name or an attribute. */
+  private async isSelfClosing(start: number, old: string): Promise<boolean> {
+    return old.trim() === "/>" && !/[>\s]/.test(await this.text(start - 1, start));
+  }
+
+  /** Name of the tag that `at` is in: no `<` stands in attributes. */
+  private async nameBefore(at: number): Promise<string> {
+    for (let size = 256; ; size *= 4) {
+      const from = Math.max(0, at - size);
+      const text = await this.text(from, at);
+      const less = text.lastIndexOf("<");
+      if (less >= 0 || from === 0) return /^[^\s/>]+/.exec(text.slice(less + 1))![0];
+    }
+  }
+
+  private async rename({ start, name }: Span & { name: string }): Promise<Splice[]> {
+    const element = await this.element(start);
+    const splices = [splice(start + 1, element.nameEnd, name)];
+    if (!element.selfClosing) splices.push(splice(element.content.end + 2, element.content.end + 2 + element.nameEnd - start - 1, name));
+    return splices;
+  }
+
+  // ---- attributes and elements of one record
+
+  private async fields(edit: FieldsEdit, splices: Splice[], opened: Map<number, Splice>): Promise<void> {
+    const model = edit.model === null ? null : await this.element(edit.model.start);
+    if (edit.path.length > 0) {
+      await this.fieldsIn(await this.element(edit.start), edit, model, splices, opened);
+      return;
+    }
+    // the document: its one member is the root element
+    const root = await this.element(await rootStart(this.source, this.entities));
+    await this.fieldsIn(root, deeper(edit), null, splices, opened);
+  }
+
+  private async fieldsIn(
+    element: Element,
+    { add, drop, order }: Pick<FieldsEdit, "add" | "drop" | "order">,
+    model: Element | null,
+    splices: Splice[],
+    opened: Map<number, Splice>,
+  ): Promise<void> {
+    const names = [...new Set([...add.map((one) => stepName(one.steps[0])), ...drop.map((steps) => stepName(steps[0]))])];
+    const fresh: string[] = [];
+    for (const name of names) {
+      const adds = add.filter((one) => stepName(one.steps[0]) === name);
+      const gone = drop.filter((steps) => stepName(steps[0]) === name);
+      if (name.startsWith("@")) this.attribute(element, name.slice(1), adds[0]?.value ?? null, order, splices);
+      else {
+        const child = element.children.get(name)?.last;
+        if (child === undefined) {
+          if (adds.length > 0) fresh.push(name);
+          continue;
+        }
+        const inner = await this.element(child.start);
+        const whole = gone.some((steps) => steps.length === 1);
+        const own = adds.find((one) => one.steps.length === 1);
+        if (whole && own === undefined) {
+          const kept = inner.attributes.filter(
+            ({ name: one }) => !gone.some((steps) => steps.length === 2 && stepName(steps[1]) === `@${one}`),
+          );
+          if (kept.length === 0 && adds.length === 0) {
+            splices.push(await this.cutElement(child));
+            continue;
+          }
+          if (!inner.selfClosing) splices.push({ ...inner.content, pieces: [] });
+        }
+        if (own !== undefined) splices.push(this.content(inner, encodeContent(own.value.text, this.manner.crlf)));
+        const below = { add: adds, drop: gone, order: order.filter((steps) => stepName(steps[0]) === name) };
+        const innerModel = model?.children.get(name) === undefined ? null : await this.element(model.children.get(name)!.first.start);
+        await this.fieldsIn(inner, deeper(below), innerModel, splices, opened);
+      }
+    }
+    await this.insert(
+      element,
+      fresh.map((name) => [name, branchOf(add.filter((one) => stepName(one.steps[0]) === name).map(shorter))] as const),
+      order,
+      model,
+      splices,
+      opened,
+    );
+  }
+
+  /** Sets, adds or drops an attribute. A new one stands behind the nearest that comes before it in the order of the columns. */
+  private attribute(element: Element, name: string, value: NewValue | null, order: FieldsEdit["order"], splices: Splice[]): void {
+    const known = element.attributes.find((one) => one.name === name);
+    if (known !== undefined) {
+      if (value !== null) splices.push(splice(known.value.start, known.value.end, encodeAttribute(value.text, '"')));
+      else {
+        const at = element.attributes.indexOf(known);
+        splices.push(splice(at === 0 ? element.nameEnd : element.attributes[at - 1].end, known.end, ""));
+      }
+      return;
+    }
+    if (value === null) return;
+    const rank = order.map((steps) => stepName(steps[0]));
+    const before = rank
+      .slice(0, rank.indexOf(`@${name}`))
+      .reverse()
+      .map((one) => element.attributes.find((kept) => `@${kept.name}` === one))
+      .find((one) => one !== undefined);
+    const at = before?.end ?? element.nameEnd;
+    splices.push(splice(at, at, ` ${name}=${encodeAttribute(value.text, '"')}`));
+  }
+
+  /** Puts something into an element that has no content. */
+  private content(element: Element, written: string): Splice {
+    const { start, end } = element.content;
+    return splice(start, end, element.selfClosing ? `>${written}</${element.name}>` : written);
+  }
+
+  // ---- new elements
+
+  /** Inserts child elements: each behind the nearest sibling that comes before it in the order of the columns. */
+  private async insert(
+    element: Element,
+    fresh: readonly (readonly [string, Branch])[],
+    order: FieldsEdit["order"],
+    model: Element | null,
+    splices: Splice[],
+    opened: Map<number, Splice>,
+  ): Promise<void> {
+    if (fresh.length === 0) return;
+    const rank = [...new Set(order.map((steps) => stepName(steps[0])))];
+    const sorted = [...fresh].sort((a, b) => rank.indexOf(a[0]) - rank.indexOf(b[0]));
+    const gap = await this.gapIn(element, model);
+    const behind = new Map<number, Piece[]>();
+    for (const [name, branch] of sorted) {
+      const inner = model?.children.get(name);
+      const piece = await this.branch(name, branch, gap, inner === undefined ? null : await this.element(inner.first.start));
+      const before = rank
+        .slice(0, rank.indexOf(name))
+        .reverse()
+        .map((one) => element.children.get(one)?.last)
+        .find((one) => one !== undefined);
+      const at = before?.end ?? element.content.start;
+      behind.set(at, [...(behind.get(at) ?? []), encode(gap), ...piece]);
+    }
+    for (const [at, pieces] of behind) {
+      if (element.lastChild === null) this.fillEmpty(element, pieces, gap, opened);
+      else splices.push({ start: at, end: at, pieces });
+    }
+  }
+
+  /** White space that stands before each child of an element. */
+  private async gapIn(element: Element, model: Element | null): Promise<string> {
+    if (element.firstChild !== null) return this.spaceBefore(element.firstChild.start);
+    if (model?.firstChild !== undefined && model?.firstChild !== null) return this.spaceBefore(model.firstChild.start);
+    const own = await this.spaceBefore(element.start);
+    return own.includes("\n") ? own + (await this.indentUnit()) : "";
+  }
+
+  private async spaceBefore(at: number): Promise<string> {
+    const text = await this.text(Math.max(0, at - 200), at);
+    return lastLine(/\s*$/.exec(text)![0]);
+  }
+
+  /** One step of indentation: that of the root's first child. */
+  private async indentUnit(): Promise<string> {
+    if (this.unit === null) {
+      const start = await rootStart(this.source, this.entities);
+      const head = await this.text(start, start + (1 << 14));
+      this.unit = /^<[^>]*>\s*?\n([ \t]*)</.exec(head)?.[1] ?? "  ";
+    }
+    return this.unit;
+  }
+
+  /** Several edits may fill the same empty element: they are gathered into one splice. */
+  private fillEmpty(element: Element, pieces: readonly Piece[], gap: string, opened: Map<number, Splice>): void {
+    const { start, end } = element.content;
+    const known = opened.get(start);
+    const close = element.selfClosing ? `</${element.name}>` : "";
+    const outdent = gap === "" ? "" : outer(gap, this.unit ?? "  ");
+    const before = known === undefined ? [encode(element.selfClosing ? ">" : "")] : known.pieces.slice(0, -1);
+    opened.set(start, { start, end, pieces: [...before, ...pieces, encode(outdent + close)] });
+  }
+
+  /** A whole new element, in the manner of `model` where there is one. `gap` is the white space before it. */
+  private async branch(name: string, branch: Branch, gap: string, model: Element | null): Promise<Piece[]> {
+    const raw = model?.name ?? name;
+    const attributes = [...branch.attributes].map(([attribute, text]) => ` ${attribute}=${encodeAttribute(text, '"')}`).join("");
+    const open = `<${raw}${attributes}`;
+    if (branch.parts.length === 0) {
+      const { text } = branch;
+      if (text === null || text.text === "")
+        return [encode(text === null || model?.selfClosing !== false ? `${open}/>` : `${open}></${raw}>`)];
+      return [encode(`${open}>${text.kind === Kind.Record ? text.text : encodeContent(text.text, this.manner.crlf)}</${raw}>`)];
+    }
+    const modelGap = model?.firstChild === undefined || model?.firstChild === null ? null : await this.spaceBefore(model.firstChild.start);
+    const inner = modelGap ?? (gap.includes("\n") ? gap + (await this.indentUnit()) : "");
+    const pieces: Piece[] = [encode(`${open}>`)];
+    for (const [partName, part] of branch.parts) {
+      pieces.push(encode(inner));
+      if ("moved" in part) pieces.push({ start: part.start, end: part.end, splices: [] });
+      else {
+        const like = model?.children.get(partName);
+        pieces.push(...(await this.branch(partName, part, inner, like === undefined ? null : await this.element(like.first.start))));
+      }
+    }
+    pieces.push(encode(`${inner.includes("\n") ? gap : ""}</${raw}>`));
+    return pieces.every((piece) => piece instanceof Uint8Array) ? [concat(pieces)] : [{ group: pieces }];
+  }
+
+  // ---- records in a list
+
+  private async add(edit: AddEdit, splices: Splice[], opened: Map<number, Splice>): Promise<void> {
+    const atTop = edit.at < 0 || edit.steps.length === edit.path.length;
+    let element = await this.element(atTop ? await rootStart(this.source, this.entities) : edit.at);
+    const steps = atTop ? edit.steps.slice(1) : edit.steps;
+    if (steps.length === 0) throw new TablesError("add-nowhere", { path: formatPath({ steps: edit.steps, end: "value" }) });
+    let depth = 0;
+    for (; depth < steps.length - 1; depth++) {
+      const child = element.children.get(stepName(steps[depth]))?.last;
+      if (child === undefined) break;
+      element = await this.element(child.start);
+    }
+    const model = edit.model === null ? null : await this.element(edit.model.start);
+    const records = edit.records.map((record): readonly [string, Branch | MovedRecord] => [
+      recordName(steps, record),
+      "moved" in record ? record : recordBranch(record),
+    ]);
+    const missing = steps.slice(depth, -1).map(stepName);
+    if (missing.length > 0) {
+      const content = missing
+        .slice(1)
+        .reduceRight<Branch>((inner, name) => ({ ...emptyBranch(), parts: [[name, inner]] }), { ...emptyBranch(), parts: records });
+      const gap = await this.gapIn(element, null);
+      const piece = await this.branch(missing[0], content, gap, null);
+      if (element.lastChild === null) this.fillEmpty(element, [encode(gap), ...piece], gap, opened);
+      else splices.push({ start: element.lastChild.end, end: element.lastChild.end, pieces: [encode(gap), ...piece] });
+      return;
+    }
+    const name = stepName(steps[steps.length - 1]);
+    const sibling = element.children.get(name)?.last ?? element.lastChild;
+    const gap = sibling === null ? await this.gapIn(element, null) : await this.spaceBefore(sibling.start);
+    const pieces: Piece[] = [];
+    for (const [one, record] of records) {
+      pieces.push(encode(gap));
+      if ("moved" in record) pieces.push({ start: record.start, end: record.end, splices: [] });
+      else pieces.push(...(await this.branch(one, record, gap, model)));
+    }
+    if (sibling === null) {
+      if (gap.includes("\n")) await this.indentUnit();
+      this.fillEmpty(element, pieces, gap, opened);
+    } else splices.push({ start: sibling.end, end: sibling.end, pieces });
+  }
+
+  /** Takes an element out, with the line it stands on when nothing else does. */
+  private async cutElement({ start, end }: Span): Promise<Splice> {
+    const before = await this.text(Math.max(0, start - 200), start);
+    const space = lastLine(/\s*$/.exec(before)![0]);
+    return splice(space.includes("\n") ? start - encode(space).length : start, end, "");
+  }
+}
+
+/** From the last line end on, the line end included; all of it when there is none. */
+function lastLine(space: string): string {
+  const at = space.lastIndexOf("\n");
+  return at < 0 ? space : space.slice(at > 0 && space[at - 1] === "\r" ? at - 1 : at);
+}
+
+/** The white space one step further out. */
+function outer(gap: string, unit: string): string {
+  if (!gap.includes("\n")) return "";
+  return gap.endsWith(unit) ? gap.slice(0, gap.length - unit.length) : gap.replace(/[ \t]+$/, "");
+}
+
+function splice(start: number, end: number, text: string): Splice {
+  return { start, end, pieces: text === "" ? [] : [encode(text)] };
+}
+
+function stepName(step: Step): string {
+  return step.kind === "name" ? step.name : "*";
+}
+
+function recordName(steps: readonly Step[], record: NewRecord | MovedRecord): string {
+  const last = steps[steps.length - 1];
+  return last.kind === "name" ? last.name : "moved" in record ? "*" : (record.name ?? "*");
+}
+
+function shorter(field: Field): Field {
+  return { ...field, steps: field.steps.slice(1) };
+}
+
+function deeper<T extends Pick<FieldsEdit, "add" | "drop" | "order">>(edit: T): Pick<FieldsEdit, "add" | "drop" | "order"> {
+  const long = (steps: readonly Step[]): boolean => steps.length > 1;
+  return {
+    add: edit.add.filter((one) => long(one.steps)).map(shorter),
+    drop: edit.drop.filter(long).map((steps) => steps.slice(1)),
+    order: edit.order.filter(long).map((steps) => steps.slice(1)),
+  };
+}
+
+function emptyBranch(): Branch {
+  return { attributes: new Map(), text: null, parts: [] };
+}
+
+function branchOf(fields: readonly Field[]): Branch {
+  const branch = emptyBranch();
+  const names = new Set<string>();
+  for (const { steps, value } of fields) {
+    if (steps.length === 0) {
+      branch.text = value;
+      continue;
+    }
+    const name = stepName(steps[0]);
+    if (name.startsWith("@")) branch.attributes.set(name.slice(1), value.text);
+    else if (!names.has(name)) {
+      names.add(name);
+      branch.parts.push([name, branchOf(fields.filter((one) => one.steps.length > 0 && stepName(one.steps[0]) === name).map(shorter))]);
+    }
+  }
+  return branch;
+}
+
+function recordBranch(record: NewRecord): Branch {
+  const branch = branchOf(record.fields);
+  branch.text ??= record.self;
+  for (const { steps, records } of record.inner) {
+    let at = branch;
+    for (const step of steps.slice(0, -1)) {
+      const name = stepName(step);
+      const known = at.parts.find(([one, part]) => one === name && !("moved" in part))?.[1] as Branch | undefined;
+      const next = known ?? emptyBranch();
+      if (known === undefined) at.parts.push([name, next]);
+      at = next;
+    }
+    for (const one of records) at.parts.push([recordName(steps, one), "moved" in one ? one : recordBranch(one)]);
+  }
+  return branch;
+}
+
+function movedIn(records: readonly (NewRecord | MovedRecord)[]): Span[] {
+  return records.flatMap((record) => ("moved" in record ? [record] : record.inner.flatMap((inner) => movedIn(inner.records))));
+}
