@@ -21,7 +21,10 @@ export class Pointers {
 
   async of(trail: Trail): Promise<string> {
     let pointer = "";
-    for (const step of trail) pointer += `/${typeof step === "number" ? step : escapePointer(await this.name(step[0], step[1]))}`;
+    for (const step of trail) {
+      if (typeof step === "number") pointer += `/${step}`;
+      else pointer += `/${escapePointer(typeof step === "string" ? step : await this.name(step[0], step[1]))}`;
+    }
     return pointer;
   }
 

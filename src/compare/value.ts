@@ -38,7 +38,7 @@ export class CellTyper {
   type(cell: string, place: CellPlace): Typed {
     const column = place.table.plan.columns[place.slot];
     const typed = this.typed(cell, column, place);
-    if ("fault" in typed || typed.value.kind === Kind.Absent) return typed;
+    if ("fault" in typed) return typed;
     const value = this.asHeld(typed.value);
     if (value === null) return fault("kind-not-held", { cell, format: this.dialect.name });
     const { encoding } = this.text;
@@ -50,6 +50,7 @@ export class CellTyper {
   }
 
   private asHeld(value: NewValue): NewValue | null {
+    if (value.kind === Kind.Absent || (this.dialect.emptyIsAbsent && value.kind === Kind.Text && value.text === "")) return ABSENT;
     if (!this.dialect.onlyText || value.kind === Kind.Text || value.kind === Kind.Record) return value;
     const scalar = value.kind === Kind.Number || value.kind === Kind.True || value.kind === Kind.False;
     return scalar ? { kind: Kind.Text, text: value.text } : null;
@@ -57,7 +58,7 @@ export class CellTyper {
 
   private typed(cell: string, column: ColumnPlan, place: CellPlace): Typed {
     const { was, seen } = place;
-    const read = readCell(cell, column.blank ?? this.dialect.blank);
+    const read = readCell(cell, column.blank);
     if (read === null) return fault("literal-broken", { cell });
     switch (read.kind) {
       case "absent":
@@ -69,6 +70,8 @@ export class CellTyper {
       case "record":
         return { value: { kind: Kind.EmptyRecord, text: "{}" } };
       case "text":
+        if (read.text === "" && this.dialect.emptyIsAbsent)
+          return column.required ? fault("required", { title: column.title }) : { value: ABSENT };
         if (column.required && read.text.trim() === "") return fault("required", { title: column.title });
         return this.ofText(read.text, read.literal, column, was, seen);
     }

@@ -172,6 +172,46 @@ export const WORDS = {
   ],
   "out-is-source": () => ["is the source itself", "Say --in-place to change the source; that keeps a backup."],
 
+  // fixed-width and header-line files
+  "layout-inside": ({ kind, inside: parent, nearest, names }: { kind: string; inside: string; names: readonly string[] } & Nearest) => [
+    `the records "${kind}" cannot be inside "${parent}"`,
+    perhaps(nearest, `Record kinds of this layout: ${list(names)}.`),
+  ],
+  "layout-columns": ({ field, at }: { field: string; at: string }) => [
+    `the columns ${at} of "${field}" end before they begin`,
+    "Columns are counted from 1, both ends included: 3-10.",
+  ],
+  "layout-total": ({ field, total }: { field: string; total: string }) => [
+    `"${total}" is not a total for "${field}"`,
+    "Write count KIND or sum KIND/FIELD, with names of this layout.",
+  ],
+  "fixed-wide": ({ name, width, length }: { name: string; width: number; length: number }) => [
+    `the value is ${count(length, "character")} long; "${name}" holds ${width}`,
+    "Shorten it. Nothing is cut off, and no other field is shifted.",
+  ],
+  "cell-unquoted": ({ name, delimiter }: { name: string; delimiter: string }) => [
+    `"${name}" cannot hold ${delimiter === " " ? "blanks" : `"${delimiter}"`} or line breaks: this file has no quotes around its cells`,
+    "Take them out, or say quotes: true in the plan.",
+  ],
+  "cell-comment": ({ name, comment }: { name: string; comment: string }) => [
+    `"${name}" cannot begin with ${comment}: the line would be a comment`,
+    "Write something before it.",
+  ],
+  "cell-edges": ({ name }: { name: string }) => [`"${name}" cannot begin or end with a blank: it would not come back`, "Leave it out."],
+  "fixed-line": ({ name }: { name: string }) => [`a line break cannot stand in "${name}"`, "A record is one line here."],
+  "fixed-number": ({ name, decimals, signed }: { name: string; decimals: number; signed: boolean }) => [
+    `"${name}" holds a number with ${decimals === 0 ? "no decimals" : count(decimals, "decimal")}${signed ? "" : ", without a sign"}`,
+    `As ${signed ? "-" : ""}12${decimals === 0 ? "" : `.${"0".repeat(decimals)}`}.`,
+  ],
+  "fixed-date": ({ name, picture }: { name: string; picture: string }) => [
+    `"${name}" holds a date`,
+    `As year-month-day: 2024-03-05; it is kept as ${picture}.`,
+  ],
+  "fixed-padding": ({ name, pad, right }: { name: string; pad: string; right: boolean }) => [
+    `the value ${right ? "begins" : "ends"} with ${pad === " " ? "a space" : `"${pad}"`}, which fills up "${name}", so it would not come back`,
+    "Leave it out.",
+  ],
+
   // plans
   "plan-yaml": ({ reason }: { reason: string }) => [`the plan is not well-formed YAML: ${reason}`],
   "plan-unknown-key": ({ key, nearest, known }: { key: string; known: readonly string[] } & Nearest) => [
@@ -440,6 +480,10 @@ export const WORDS = {
   verbatim: ({ cell }: { cell: string }) => [
     `${shown(cell)} is not a record or list as the source writes it`,
     'Keep it well-formed, as in {"a": 1} or [1, 2].',
+  ],
+  "total-edited": () => [
+    "this is a total: it is recomputed when the tables are folded",
+    "Put the old value back, or change the records it counts.",
   ],
   "kind-not-held": ({ cell, format }: { cell: string; format: string }) => [
     `${format} has nothing like ${cell}`,

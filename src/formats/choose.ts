@@ -29,7 +29,7 @@ export async function chooseReading(source: ByteSource, said: Said = {}): Promis
   const { format, why } = await chooseFormat(source, raw, said.format);
   const encoding = chooseEncoding(raw, format, said.encoding);
   const settings = said.settings ?? (await format.guess(await openText(source, encoding)));
-  return { format, why, encoding, dialect: format.dialect(settings) };
+  return { format, why, encoding, dialect: format.dialect(settings, encoding) };
 }
 
 async function chooseFormat(source: ByteSource, raw: Uint8Array, name?: string): Promise<{ format: Format; why: string }> {

@@ -12,7 +12,6 @@ import type { ByteWriter } from "../bytes/writer.js";
 import type { WindowScanner } from "../bytes/window.js";
 import type { Code, Facts } from "../errors/words.js";
 import type { Step } from "../plan/path.js";
-import type { Blank } from "../plan/plan.js";
 import type { NewValue, Renderer } from "./render.js";
 
 /** What a value is. Numbers, so that a row of them fits a `Uint8Array`; 0 is "not there". */
@@ -112,6 +111,8 @@ export interface Listener {
   ownText?(node: GuideNode): GuideNode | null;
   /** The record that is open holds text between its parts, so it is kept as it is written. */
   mixed?(node: GuideNode): void;
+  /** A line that holds no record: where it stands, and its number. */
+  stray?(start: number, end: number, line: number): void;
   /** Set by the scanner that speaks to this listener. */
   scanner?: Scanner;
 }
@@ -137,8 +138,8 @@ export interface Scanner extends WindowScanner {
   readonly manner: Manner;
 }
 
-/** One step of a way through the source: an item's place, or where the member's name stands (text span, source offsets). */
-export type TrailStep = number | readonly [nameStart: number, nameEnd: number];
+/** One step of a way through the source: an item's place, a name that is not in the source, or where the member's name stands (text span, source offsets). */
+export type TrailStep = number | string | readonly [nameStart: number, nameEnd: number];
 export type Trail = readonly TrailStep[];
 
 /** How a whole source spells things; learnt while scanning. */
@@ -168,8 +169,8 @@ export interface Dialect {
   /** Name of the format. */
   readonly name: string;
   readonly settings: Settings;
-  /** What a blank cell stands for where the plan does not say. */
-  readonly blank: Blank;
+  /** An empty text is the same as none. */
+  readonly emptyIsAbsent: boolean;
   /** Members of one name in one record are the items of a list. */
   readonly repeats: boolean;
   /** Numbers, `true` and `false` are only texts. */
@@ -212,5 +213,5 @@ export interface Format {
   declaredEncoding?(head: Uint8Array): string | undefined;
   /** Finds settings by looking at a source; where nothing has to be found, there are none. */
   guess(source: TextSource): Promise<Settings>;
-  dialect(settings: Settings): Dialect;
+  dialect(settings: Settings, encoding: Encoding): Dialect;
 }

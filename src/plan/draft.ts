@@ -79,7 +79,7 @@ function draftTable(
   if (dialect.repeats && leftOut.length > 0) notes.push(`left as they are, in no table: ${inWords(leftOut)}`);
   for (const inner of dialect.repeats ? [] : leftOut) {
     const at: Path = { steps: holderSteps(inner), end: "value" };
-    columns.push({ title: freshTitle(formatPath(at), titles), at, type: "any", required: false, readOnly: false });
+    columns.push({ title: freshTitle(formatPath(at), titles), at, type: "any", blank: "absent", required: false, readOnly: false });
   }
   if (leftOut.length > 0 && !dialect.repeats) notes.push(`kept verbatim in cells of ${kind.name}: ${inWords(leftOut)}`);
   const key = chooseKey(kind, fields, columns);
@@ -121,7 +121,7 @@ function draftColumn(kind: RecordKind, dialect: Dialect, field: FieldShape, titl
     title: freshTitle(wanted, titles),
     at: field.at,
     type: field.form === "name" ? "text" : columnType(field, dialect),
-    blank: dialect.blank === "absent" ? blankOf(kind, field) : undefined,
+    blank: dialect.emptyIsAbsent ? "absent" : blankOf(kind, field),
     required: false,
     // renaming a member is more than an edit of a value: the person with the plan decides
     readOnly: field.form === "name",
@@ -158,10 +158,10 @@ export function columnType(field: FieldShape, dialect: Dialect): ColumnType {
   return "any";
 }
 
-function blankOf(kind: RecordKind, field: FieldShape): Blank | undefined {
-  if (field.form !== "scalar" || field.at.steps.length === 0 || field.present < kind.count) return undefined;
+function blankOf(kind: RecordKind, field: FieldShape): Blank {
+  if (field.form !== "scalar" || field.at.steps.length === 0 || field.present < kind.count) return "absent";
   if (field.node.nulls > 0) return "null";
-  return field.node.texts !== null && [...field.node.texts.values()].includes("") ? "empty" : undefined;
+  return field.node.texts !== null && [...field.node.texts.values()].includes("") ? "empty" : "absent";
 }
 
 /** Only a column whose name says so becomes the key, so that one edit cannot make another column the key. */
@@ -219,6 +219,6 @@ function commentOn(kind: RecordKind, field: FieldShape, column: ColumnPlan, key:
     Boolean,
   );
   if (field.form === "scalar" && mixed.length > 1) return `${mixed.join(" and ")} are mixed here: decide on a type`;
-  if (column.blank !== undefined) return column.blank === "null" ? "blank cells are null" : "blank cells are empty text";
+  if (column.blank !== "absent") return column.blank === "null" ? "blank cells are null" : "blank cells are empty text";
   return null;
 }

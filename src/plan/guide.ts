@@ -62,8 +62,7 @@ export function compileGuide(plan: Plan, dialect: Dialect): Guide {
   const byDepth = plan.tables
     .map((table, index) => ({ table, index }))
     .sort((a, b) => a.table.rows.steps.length - b.table.rows.steps.length);
-  for (const { table: said, index } of byDepth) {
-    const table = { ...said, columns: said.columns.map((column) => ({ ...column, blank: column.blank ?? dialect.blank })) };
+  for (const { table, index } of byDepth) {
     let node = root;
     node.steps = true;
     for (const one of table.rows.steps) {

@@ -16,8 +16,7 @@ export interface ColumnPlan {
   readonly title: string;
   readonly at: Path;
   readonly type: ColumnType;
-  /** What a blank cell stands for; the format's own way, unless said. */
-  readonly blank?: Blank;
+  readonly blank: Blank;
   readonly required: boolean;
   readonly readOnly: boolean;
   readonly unit?: string;

@@ -32,6 +32,7 @@ export function readPlan(text: string, file = "plan"): Plan {
     const issue = issues.find((one) => one.code === "unrecognized_keys") ?? issues[0];
     throw explain(issue, doc, place);
   }
+  for (const [name, source] of Object.entries(parsed.data.sources)) checkSettings(name, source, doc, place);
   return new Reader(parsed.data, (path) => place(keyOffset(doc, path)), doc, text).plan();
 }
 
@@ -59,6 +60,14 @@ function explain(found: Issue, doc: Document, place: (offset: number | undefined
   }
   if (issue.code === "unrecognized_keys") {
     const key = issue.keys[0];
+    const own = path[0] === "sources" && path.length > 2;
+    if (own) {
+      return new PlanError(
+        "plan-value",
+        { path: path.map(String), reason: `"${key}" is not a word of a plan here` },
+        place(keyOffset(doc, [...path, key])),
+      );
+    }
     const level = path.length === 0 ? "" : path.length === 2 ? (path[0] === "sources" ? "source" : "table") : "column";
     return new PlanError(
       "plan-unknown-key",
@@ -85,6 +94,31 @@ function keyOffset(doc: Document, path: readonly PropertyKey[]): number | undefi
     if (key?.range) return key.range[0];
   }
   return parent?.range?.[0];
+}
+
+/** A format's words are checked by the format: the one that is said, or the first that takes them. */
+function checkSettings(
+  name: string,
+  source: PlanInput["sources"][string],
+  doc: Document,
+  place: (offset: number | undefined) => Place,
+): void {
+  for (const [word, value] of Object.entries(source)) {
+    if (word === "file" || word === "format" || word === "encoding" || value === undefined) continue;
+    const formats = FORMATS.filter((format) => word in format.settings && (source.format === undefined || format.name === source.format));
+    if (formats.length === 0) {
+      throw new PlanError(
+        "plan-unknown-key",
+        { key: word, nearest: null, known: ["file", "format", "encoding"] },
+        place(keyOffset(doc, ["sources", name, word])),
+      );
+    }
+    const issues = formats.map((format) => format.settings[word].safeParse(value).error?.issues[0]);
+    if (issues.every((issue) => issue !== undefined)) {
+      const issue = issues[0] as Issue;
+      throw explain({ ...issue, path: ["sources", name, word, ...issue.path] }, doc, place);
+    }
+  }
 }
 
 /** What is not a word of every source is a setting of its format. */
@@ -174,7 +208,7 @@ class Reader {
       title,
       at: this.columnPath(column.at, [...where, "at"]),
       type: column.type ?? "any",
-      blank: column.blank,
+      blank: column.blank ?? "absent",
       required: column.required ?? false,
       readOnly: column["read-only"] ?? false,
       unit: column.unit,

@@ -26,8 +26,11 @@ const table = z.strictObject({
   columns: z.record(z.string(), column),
 });
 
-const settings = Object.fromEntries(
-  FORMATS.flatMap((format) => Object.entries(format.settings).map(([word, schema]) => [word, schema.optional()])),
+/** Words of formats: a word that several have is checked by the format in question. */
+const words = [...new Set(FORMATS.flatMap((format) => Object.keys(format.settings)))];
+const settings = Object.fromEntries(words.map((word) => [word, z.unknown().optional()]));
+const described = Object.fromEntries(
+  words.map((word) => [word, z.union(FORMATS.flatMap((format) => (word in format.settings ? [format.settings[word]] : []))).optional()]),
 );
 
 const source = z.strictObject({
@@ -45,10 +48,11 @@ export const planSchema = z.strictObject({
   sources: z.record(z.string(), source),
   tables: z.record(z.string(), table),
 });
+const describedSchema = planSchema.extend({ sources: z.record(z.string(), source.extend(described)) });
 
 export type PlanInput = z.input<typeof planSchema>;
 
 /** The JSON Schema that ships with the package. */
 export function planJsonSchema(): object {
-  return z.toJSONSchema(planSchema, { io: "input" });
+  return z.toJSONSchema(describedSchema, { io: "input" });
 }

@@ -231,7 +231,7 @@ function repeatsAbove(node: ShapeNode, name: string, parent: RecordKind | null):
   for (let above = parent; above !== null; above = above.parent) {
     const theirs = new Set(above.node.names);
     const shared = mine.filter((one) => theirs.has(one)).length;
-    if (shared >= 0.6 * mine.length && (theirs.has(name) || above.name === name)) return true;
+    if (shared >= 0.6 * mine.length && (mine.includes(name) || above.name === name)) return true;
   }
   return false;
 }

@@ -10,7 +10,7 @@ import { decodeText, encodeName, unescape } from "./text.js";
 export const jsonDialect: Dialect = {
   name: "json",
   settings: {},
-  blank: "absent",
+  emptyIsAbsent: false,
   repeats: false,
   onlyText: false,
   scanner: (root, listener) => new JsonScanner(root, listener),

@@ -27,7 +27,7 @@ const NAME = /^[\p{L}_][\p{L}\p{N}\p{M}_.:-]*$/u;
 
 class XmlDialect implements Dialect {
   readonly name = "xml";
-  readonly blank = "absent";
+  readonly emptyIsAbsent = false;
   readonly repeats = true;
   readonly onlyText = true;
   private entities = new Entities();

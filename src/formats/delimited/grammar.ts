@@ -1,0 +1,153 @@
+/** How delimited text under a line of headers becomes records: one kind, fields by their titles. */
+import { decode } from "../../bytes/writer.js";
+import { quotedLineEnd, splitCells, writeCell, type CellStyle } from "../lines/cells.js";
+import { CUT, FieldSpans, lineEnd, LF, CR, type FieldFault, type FieldValue, type LineGrammar, type LineKind } from "../lines/grammar.js";
+
+export interface DelimitedSettings extends CellStyle {
+  /** Number of the line with the titles, from 1; 0 when there is none. */
+  readonly header: number;
+  /** Lines that begin with this are comments. */
+  readonly comment: string | null;
+}
+
+export class DelimitedGrammar implements LineGrammar {
+  kinds: readonly LineKind[] = [{ name: "", inside: -1, needsText: true, closes: false, fields: [] }];
+  readonly lookAhead = false;
+  readonly unbroken = false;
+  end = 0;
+
+  constructor(private readonly settings: DelimitedSettings) {}
+
+  reset(): void {
+    this.kinds = [{ name: "", inside: -1, needsText: true, closes: false, fields: [] }];
+  }
+
+  next(buf: Uint8Array, from: number, limit: number, final: boolean): number {
+    const { quotes, delimiter } = this.settings;
+    if (!quotes || this.isComment(buf, from)) {
+      const { end, next } = lineEnd(buf, from, limit, final);
+      this.end = end;
+      return next;
+    }
+    const end = quotedLineEnd(buf, from, limit, delimiter, final);
+    if (end < 0) return CUT;
+    this.end = end;
+    if (end >= limit) return limit;
+    if (buf[end] === LF) return end + 1;
+    if (end + 1 >= limit && !final) return CUT;
+    return buf[end] === CR && buf[end + 1] === LF && end + 1 < limit ? end + 2 : end + 1;
+  }
+
+  private isComment(buf: Uint8Array, start: number): boolean {
+    const { comment } = this.settings;
+    return (
+      comment !== null && comment !== "" && buf[start] === comment.charCodeAt(0) && decode(buf, start, start + comment.length) === comment
+    );
+  }
+
+  kindOf(buf: Uint8Array, start: number, end: number, line: number): number {
+    const { header } = this.settings;
+    if (line < header) return -1;
+    if (line === header) {
+      this.name(titlesOf(buf, start, end, this.settings));
+      return -1;
+    }
+    if (start === end || this.isComment(buf, start)) return -1;
+    if (header === 0 && this.kinds[0].fields.length === 0) {
+      const spans = new FieldSpans();
+      const count = splitCells(buf, start, end, this.settings, spans);
+      this.name(Array.from({ length: count }, () => ""));
+    }
+    return 0;
+  }
+
+  private name(titles: readonly string[]): void {
+    this.kinds = [{ ...this.kinds[0], fields: uniqueNames(titles).map((name) => ({ name })) }];
+  }
+
+  split(_kind: number, buf: Uint8Array, start: number, end: number, spans: FieldSpans): void {
+    const { fields } = this.kinds[0];
+    let n = splitCells(buf, start, end, this.settings, spans);
+    for (; n < fields.length; n++) spans.set(n, -1, -1);
+  }
+
+  /** Notes above the header and comments are as they should be; a line without cells is blank. */
+  isStray(): boolean {
+    return false;
+  }
+
+  isEmpty(_kind: number, field: number, _buf: Uint8Array, { textStarts, textEnds }: FieldSpans): boolean {
+    return textStarts[field] === textEnds[field];
+  }
+
+  decode(text: string): string {
+    return text.replaceAll('""', '"');
+  }
+
+  encode(text: string, _kind: number, field: number, old: string | null): string | FieldFault {
+    const { comment, quotes } = this.settings;
+    // a first cell must not make a comment of its line
+    const quoted = field === 0 && comment !== null && text.startsWith(comment) && quotes ? '""' : old;
+    return writeCell(text, quoted, this.settings, this.kinds[0].fields[field]?.name ?? "");
+  }
+
+  write(kind: number, values: readonly FieldValue[], model: string | null): string {
+    const old = model === null ? [] : rawCells(model, this.settings);
+    const { fields } = this.kinds[0];
+    const last = Math.max(old.length, ...values.map((value) => fields.findIndex((field) => field.name === value.name) + 1));
+    return this.join(
+      fields
+        .slice(0, last)
+        .map(({ name }, f) => this.cell(values.find((value) => value.name === name)?.text ?? "", kind, f, old[f] ?? null)),
+    );
+  }
+
+  extend(kind: number, line: string, values: readonly FieldValue[]): string {
+    const { fields } = this.kinds[0];
+    const had = rawCells(line, this.settings).length;
+    const last = Math.max(...values.map((value) => fields.findIndex((field) => field.name === value.name)));
+    const more = fields
+      .slice(had, last + 1)
+      .map(({ name }, i) => this.cell(values.find((value) => value.name === name)?.text ?? "", kind, had + i, null));
+    return line + more.map((cell) => this.separator + cell).join("");
+  }
+
+  private cell(text: string, kind: number, field: number, old: string | null): string {
+    const written = this.encode(text, kind, field, old);
+    return typeof written === "string" ? written : "";
+  }
+
+  private get separator(): string {
+    return String.fromCharCode(this.settings.delimiter === 0 ? 0x20 : this.settings.delimiter);
+  }
+
+  private join(cells: readonly string[]): string {
+    return cells.join(this.separator);
+  }
+}
+
+export function titlesOf(buf: Uint8Array, start: number, end: number, style: CellStyle): string[] {
+  const spans = new FieldSpans();
+  const count = splitCells(buf, start, end, style, spans);
+  return Array.from({ length: count }, (_, i) => decode(buf, spans.textStarts[i], spans.textEnds[i]).replaceAll('""', '"').trim());
+}
+
+/** Cells of a line as they are written, quotes included. */
+function rawCells(line: string, style: CellStyle): string[] {
+  const bytes = new TextEncoder().encode(line);
+  const spans = new FieldSpans();
+  const count = splitCells(bytes, 0, bytes.length, style, spans);
+  return Array.from({ length: count }, (_, i) => decode(bytes, spans.starts[i], spans.ends[i]));
+}
+
+/** Every column gets a name of its own: blank titles by their place, repeated ones with a number. */
+export function uniqueNames(titles: readonly string[]): string[] {
+  const taken = new Set<string>();
+  return titles.map((title, i) => {
+    const base = title === "" || title === "." || title === "*" || title.startsWith(":") ? `column ${i + 1}` : title;
+    let name = base;
+    for (let n = 2; taken.has(name); n++) name = `${base} ${n}`;
+    taken.add(name);
+    return name;
+  });
+}

@@ -1,0 +1,125 @@
+/** Which delimiter, and which line has the titles? The first lines tell; a text edited in one cell changes nothing. */
+import { encode } from "../../bytes/writer.js";
+import { splitCells, type CellStyle } from "../lines/cells.js";
+import { FieldSpans } from "../lines/grammar.js";
+import { titlesOf, type DelimitedSettings } from "./grammar.js";
+
+const DELIMITERS = [0x2c, 0x09, 0x3b, 0x7c];
+const MOST_NOTES = 20;
+
+export interface DelimitedGuess extends DelimitedSettings {
+  /** Cells a line, in most lines. */
+  readonly width: number;
+  /** Share of the lines that have so many. */
+  readonly share: number;
+  readonly lines: number;
+}
+
+export function guessDelimited(lines: readonly string[]): DelimitedGuess {
+  let best: DelimitedGuess | null = null;
+  for (const delimiter of DELIMITERS) {
+    const guess = guessWith(delimiter, joinQuoted(lines, delimiter));
+    if (best === null || rank(guess) > rank(best)) best = guess;
+  }
+  return best!;
+}
+
+function rank({ width, share }: DelimitedGuess): number {
+  return width < 2 ? 0 : share + Math.min(width, 20) / 1000;
+}
+
+function guessWith(delimiter: number, lines: readonly string[]): DelimitedGuess {
+  const style: CellStyle = { delimiter, quotes: true };
+  const comment = commentOf(lines);
+  const body = lines
+    .map((line, i) => ({ line, number: i + 1 }))
+    .filter(({ line }) => line !== "" && (comment === null || !line.startsWith(comment)));
+  const widths = body.map(({ line }) => count(line, style));
+  const width = mode(widths);
+  const share = widths.length === 0 ? 0 : widths.filter((one) => one === width).length / widths.length;
+  const first = body.slice(0, MOST_NOTES).findIndex((_, i) => widths[i] === width);
+  const titles = first < 0 ? [] : titlesOf(encode(body[first].line), 0, encode(body[first].line).length, style);
+  const header =
+    first >= 0 &&
+    areTitles(
+      titles,
+      body.slice(first + 1).map(({ line }) => line),
+      style,
+    )
+      ? body[first].number
+      : 0;
+  return { delimiter, quotes: true, header, comment, width, share, lines: body.length };
+}
+
+function count(line: string, style: CellStyle): number {
+  const bytes = encode(line);
+  return splitCells(bytes, 0, bytes.length, style, new FieldSpans());
+}
+
+function mode(values: readonly number[]): number {
+  const counts = new Map<number, number>();
+  for (const value of values) counts.set(value, (counts.get(value) ?? 0) + 1);
+  return [...counts].sort((a, b) => b[1] - a[1] || b[0] - a[0])[0]?.[0] ?? 0;
+}
+
+/** Comments begin with # or //; a line of titles may, too, when no other line does. */
+function commentOf(lines: readonly string[]): string | null {
+  for (const mark of ["#", "//"])
+    if (lines.filter((line) => line.startsWith(mark)).length > 0 && !lines.every((line) => line.startsWith(mark))) return mark;
+  return null;
+}
+
+/** Titles are words, all different; or the lines below have numbers where they have words. */
+function areTitles(titles: readonly string[], below: readonly string[], style: CellStyle): boolean {
+  const filled = titles.filter((title) => title !== "");
+  if (filled.length === 0 || new Set(filled).size < filled.length) return false;
+  const numeric = (text: string): boolean => /^[-+]?[\d.,/:\s-]+$/.test(text);
+  if (filled.some(numeric)) return false;
+  if (below.length === 0) return true;
+  // a first row of data would have a value that comes again below it
+  const again = below.slice(0, 200).some((line) => {
+    const bytes = encode(line);
+    const cells = titlesOf(bytes, 0, bytes.length, style);
+    return cells.some((cell, i) => cell !== "" && cell === titles[i]);
+  });
+  return !again;
+}
+
+/** Lines whose quotes are open go on in the next one. */
+function joinQuoted(lines: readonly string[], delimiter: number): string[] {
+  const mark = String.fromCharCode(delimiter);
+  const joined: string[] = [];
+  let open = "";
+  for (const line of lines) {
+    const whole = open === "" ? line : `${open}\n${line}`;
+    if (isOpen(whole, mark) && whole.length < 10_000) open = whole;
+    else {
+      joined.push(whole);
+      open = "";
+    }
+  }
+  if (open !== "") joined.push(...open.split("\n"));
+  return joined;
+}
+
+function isOpen(text: string, mark: string): boolean {
+  let i = 0;
+  for (;;) {
+    while (text[i] === " " && mark !== " ") i++;
+    if (text[i] === '"') {
+      i++;
+      for (;;) {
+        const close = text.indexOf('"', i);
+        if (close < 0) return true;
+        if (text[close + 1] !== '"') {
+          i = close + 1;
+          break;
+        }
+        i = close + 2;
+      }
+    }
+    const next = text.indexOf(mark, i);
+    if (next < 0) return false;
+    i = next + 1;
+  }
+}

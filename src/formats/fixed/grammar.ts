@@ -1,0 +1,178 @@
+/** How the lines of a fixed-width file become records. */
+import { decode, encode } from "../../bytes/writer.js";
+import { CUT, lineEnd, type FieldFault, type FieldSpans, type FieldValue, type LineGrammar } from "../lines/grammar.js";
+import { decodeField, encodeField, trimPad } from "./fields.js";
+import { compileLayout, type FixedField, type FixedKind, type LayoutInput } from "./layout.js";
+
+const SPACE = 0x20;
+const ZERO = 0x30;
+
+export class FixedGrammar implements LineGrammar {
+  readonly kinds: readonly FixedKind[];
+  readonly lookAhead: boolean;
+  readonly unbroken: boolean;
+  end = 0;
+  private readonly length: number;
+  private readonly bytes: boolean;
+
+  constructor(layout: LayoutInput, utf8: boolean) {
+    this.kinds = compileLayout(layout);
+    this.lookAhead = this.kinds.some((kind) => kind.line === "last");
+    this.length = layout.length ?? 0;
+    this.unbroken = this.length > 0;
+    // in an encoding of one byte a character, bytes and characters are the same
+    this.bytes = layout.unit === "bytes" && utf8;
+  }
+
+  reset(): void {
+    // nothing is learnt
+  }
+
+  next(buf: Uint8Array, from: number, limit: number, final: boolean): number {
+    if (!this.unbroken) {
+      const { end, next } = lineEnd(buf, from, limit, final);
+      this.end = end;
+      return next;
+    }
+    const end = this.columnByte(buf, from, limit, this.length);
+    if (end < 0 && !final) return CUT;
+    this.end = end < 0 ? limit : end;
+    return this.end;
+  }
+
+  kindOf(buf: Uint8Array, start: number, end: number, line: number, last: boolean): number {
+    if (end === start) return -1;
+    for (let k = 0; k < this.kinds.length; k++) {
+      const { tag, line: place } = this.kinds[k];
+      if (place !== null && !(place === "first" ? line === 1 : last)) continue;
+      if (tag !== null && !this.hasTag(buf, start, end, tag)) continue;
+      return k;
+    }
+    return -1;
+  }
+
+  private hasTag(buf: Uint8Array, start: number, end: number, tag: NonNullable<FixedKind["tag"]>): boolean {
+    const from = this.columnByte(buf, start, end, tag.from);
+    if (from < 0) return false;
+    const to = this.columnByte(buf, start, end, tag.to);
+    const text = decode(buf, from, to < 0 ? end : to);
+    return tag.is.some((one) => text === one || text.trimEnd() === one);
+  }
+
+  isStray(buf: Uint8Array, start: number, end: number): boolean {
+    return end > start && decode(buf, start, end).trim() !== "";
+  }
+
+  /** Where a column begins, counted from the start of the line; -1 when the line is shorter. */
+  private columnByte(buf: Uint8Array, start: number, end: number, column: number): number {
+    if (this.bytes) return start + column <= end ? start + column : -1;
+    let at = start;
+    for (let n = 0; n < column; n++) {
+      if (at >= end) return -1;
+      at++;
+      while (at < end && (buf[at] & 0xc0) === 0x80) at++;
+    }
+    return at;
+  }
+
+  split(kind: number, buf: Uint8Array, start: number, end: number, spans: FieldSpans): void {
+    const { fields } = this.kinds[kind];
+    let column = 0;
+    let at = start;
+    const ascii = isAscii(buf, start, end);
+    for (let f = 0; f < fields.length; f++) {
+      const field = fields[f];
+      let from: number;
+      let to: number;
+      if (ascii || this.bytes) {
+        from = start + field.from;
+        to = Math.min(start + field.to, end);
+      } else {
+        if (field.from < column) [column, at] = [0, start];
+        from = this.columnByte(buf, at, end, field.from - column);
+        if (from >= 0) [column, at] = [field.from, from];
+        to = from < 0 ? -1 : this.columnByte(buf, from, end, field.to - field.from);
+        if (to < 0) to = end;
+        if (from < 0) from = end;
+      }
+      if (from >= end) spans.set(f, -1, -1);
+      else this.field(field, f, buf, from, to, spans);
+    }
+  }
+
+  private field(field: FixedField, f: number, buf: Uint8Array, from: number, to: number, spans: FieldSpans): void {
+    let textFrom = from;
+    let textTo = to;
+    if (field.simple && field.pad === " ") {
+      while (textTo > textFrom && buf[textTo - 1] === SPACE) textTo--;
+      if (field.right) while (textFrom < textTo && buf[textFrom] === SPACE) textFrom++;
+      spans.set(f, from, to, textFrom, textTo, true);
+    } else spans.set(f, from, to, from, to, false);
+  }
+
+  isEmpty(kind: number, field: number, buf: Uint8Array, { textStarts, textEnds }: FieldSpans): boolean {
+    const zeros = this.kinds[kind].fields[field].date !== null;
+    for (let i = textStarts[field]; i < textEnds[field]; i++) if (buf[i] !== SPACE && !(zeros && buf[i] === ZERO)) return false;
+    return true;
+  }
+
+  decode(text: string, kind: number, field: number): string {
+    return decodeField(text, this.kinds[kind].fields[field]);
+  }
+
+  encode(text: string, kind: number, field: number): string | FieldFault {
+    return encodeField(text, this.kinds[kind].fields[field], (one) => this.measure(one));
+  }
+
+  private measure(text: string): number {
+    return this.bytes ? encode(text).length : [...text].length;
+  }
+
+  write(kind: number, values: readonly FieldValue[], model: string | null): string {
+    const { fields, tag } = this.kinds[kind];
+    const width =
+      this.length > 0 ? this.length : model === null ? Math.max(tag?.to ?? 0, ...fields.map((field) => field.to)) : this.measure(model);
+    // what no field covers is as in the model
+    let line = this.pad(model ?? "", Math.max(width, ...fields.map((field) => field.to)));
+    for (const [f, field] of fields.entries()) {
+      const value = values.find((one) => one.name === field.name);
+      const written = this.encode(value?.text ?? "", kind, f);
+      line = this.put(line, field.from, field.to, typeof written === "string" ? written : this.pad("", field.to - field.from));
+    }
+    if (tag !== null) line = this.put(line, tag.from, tag.to, this.pad(tag.is[0], tag.to - tag.from));
+    return this.unbroken ? line : this.trimTo(line, model);
+  }
+
+  /** Lines of the source end where their last field does: so do new ones. */
+  private trimTo(line: string, model: string | null): string {
+    return model !== null && /\S$/.test(model) && trimPad(line, { right: false, pad: " " }).length > model.length ? line.trimEnd() : line;
+  }
+
+  extend(kind: number, line: string, values: readonly FieldValue[]): string {
+    let extended = line;
+    for (const [f, field] of this.kinds[kind].fields.entries()) {
+      const value = values.find((one) => one.name === field.name);
+      if (value === undefined) continue;
+      const written = this.encode(value.text, kind, f);
+      if (typeof written === "string") extended = this.put(this.pad(extended, field.to), field.from, field.to, written);
+    }
+    return extended;
+  }
+
+  private pad(text: string, width: number): string {
+    return text + " ".repeat(Math.max(0, width - this.measure(text)));
+  }
+
+  /** Replaces columns of a line. */
+  private put(line: string, from: number, to: number, text: string): string {
+    const bytes = encode(line);
+    const start = this.columnByte(bytes, 0, bytes.length, from);
+    const end = this.columnByte(bytes, 0, bytes.length, to);
+    return decode(bytes, 0, start < 0 ? bytes.length : start) + text + (end < 0 ? "" : decode(bytes, end));
+  }
+}
+
+function isAscii(buf: Uint8Array, start: number, end: number): boolean {
+  for (let i = start; i < end; i++) if (buf[i] >= 0x80) return false;
+  return true;
+}

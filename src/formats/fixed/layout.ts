@@ -1,0 +1,119 @@
+/** The layout of a fixed-width file, as a plan says it: record kinds, tags, and fields by columns. */
+import { z } from "zod";
+import { PlanError } from "../../errors/error.js";
+import { nearest } from "../../errors/nearest.js";
+import type { LineField, LineKind, Total } from "../lines/grammar.js";
+
+const columns = z
+  .string()
+  .regex(/^\d+(?:-\d+)?$/, "columns as 3-10, counted from 1, both ends included")
+  .or(z.number().int().positive());
+
+const fieldSchema = z.union([
+  columns,
+  z.strictObject({
+    at: columns,
+    align: z.enum(["left", "right"]).optional(),
+    pad: z.string().length(1).optional().describe("what fills the field up: a space, unless said"),
+    decimals: z.number().int().min(0).max(18).optional().describe("digits behind a point that is not written"),
+    sign: z.enum(["leading", "trailing", "overpunch", "overpunch-leading"]).optional(),
+    date: z.string().optional().describe("a picture of the date: YYYYMMDD, DDMMYY, DD.MM.YYYY …"),
+    "blank-when-zero": z.boolean().optional(),
+    times: z.number().int().min(2).max(999).optional().describe("the field stands so many times, one behind the other"),
+    total: z.string().optional().describe("count KIND, or sum KIND/FIELD, over the records that this one closes"),
+  }),
+]);
+
+const recordSchema = z.strictObject({
+  tag: z.strictObject({ at: columns, is: z.union([z.string(), z.array(z.string())]) }).optional(),
+  line: z.enum(["first", "last"]).optional().describe("told by its place in the file"),
+  inside: z.string().optional(),
+  closes: z.boolean().optional().describe("a trailer: it ends the record around it"),
+  fields: z.record(z.string(), fieldSchema),
+});
+
+export const layoutSchema = z.strictObject({
+  unit: z.enum(["bytes", "characters"]).optional().describe("what columns count; characters, unless said"),
+  length: z.number().int().positive().optional().describe("length of every record, when no line ends stand between them"),
+  records: z.record(z.string(), recordSchema),
+});
+export type LayoutInput = z.infer<typeof layoutSchema>;
+
+export interface FixedField extends LineField {
+  /** Columns from 0, the end not included. */
+  readonly from: number;
+  readonly to: number;
+  readonly right: boolean;
+  readonly pad: string;
+  readonly decimals: number | null;
+  readonly sign: "leading" | "trailing" | "overpunch" | "overpunch-leading" | null;
+  readonly date: string | null;
+  readonly blankWhenZero: boolean;
+  /** Only the padding is taken off: the text is what stands there. */
+  readonly simple: boolean;
+}
+
+export interface FixedKind extends LineKind {
+  readonly tag: { readonly from: number; readonly to: number; readonly is: readonly string[] } | null;
+  readonly line: "first" | "last" | null;
+  readonly fields: readonly FixedField[];
+}
+
+export function compileLayout(layout: LayoutInput): FixedKind[] {
+  const names = Object.keys(layout.records);
+  return names.map((name) => {
+    const record = layout.records[name];
+    const inside = record.inside === undefined ? -1 : names.indexOf(record.inside);
+    if (record.inside !== undefined && (inside < 0 || record.inside === name)) {
+      throw new PlanError("layout-inside", { kind: name, inside: record.inside, nearest: nearest(record.inside, names), names });
+    }
+    return {
+      name: names.length === 1 && record.tag === undefined && record.line === undefined ? "" : name,
+      inside,
+      needsText: record.tag === undefined,
+      closes: record.closes ?? false,
+      tag: record.tag === undefined ? null : { ...range(record.tag.at), is: [record.tag.is].flat() },
+      line: record.line ?? null,
+      fields: Object.entries(record.fields).flatMap(([title, field]) => compileField(title, field, layout)),
+    };
+  });
+}
+
+function compileField(name: string, input: LayoutInput["records"][string]["fields"][string], layout: LayoutInput): FixedField[] {
+  const said = typeof input === "object" ? input : { at: input };
+  const { from, to } = range(said.at);
+  if (to <= from) throw new PlanError("layout-columns", { field: name, at: String(said.at) });
+  const numeric = said.decimals !== undefined || said.sign !== undefined;
+  const total = said.total === undefined ? undefined : parseTotal(name, said.total, layout);
+  const field: FixedField = {
+    name,
+    from,
+    to,
+    right: said.align === "right" || (said.align === undefined && (numeric || total !== undefined || said.pad === "0")),
+    pad: said.pad ?? (numeric || total !== undefined ? "0" : " "),
+    decimals: said.decimals ?? null,
+    sign: said.sign ?? null,
+    date: said.date ?? null,
+    blankWhenZero: said["blank-when-zero"] ?? false,
+    simple: !numeric && said.date === undefined,
+    total,
+  };
+  if (said.times === undefined) return [field];
+  const width = to - from;
+  return Array.from({ length: said.times }, (_, i) => ({ ...field, name: `${name} ${i + 1}`, from: from + i * width, to: to + i * width }));
+}
+
+function parseTotal(name: string, text: string, layout: LayoutInput): Total {
+  const match = /^(?:count ([^/]+)|sum ([^/]+)\/(.+))$/.exec(text);
+  const kind = match?.[1] ?? match?.[2];
+  const field = match?.[3] ?? null;
+  if (kind === undefined || !(kind in layout.records) || (field !== null && !(field in layout.records[kind].fields))) {
+    throw new PlanError("layout-total", { field: name, total: text });
+  }
+  return { kind, field };
+}
+
+function range(at: string | number): { from: number; to: number } {
+  const [first, last = first] = String(at).split("-").map(Number);
+  return { from: first - 1, to: last };
+}

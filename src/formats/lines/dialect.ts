@@ -1,0 +1,92 @@
+/** A dialect for every format made of lines: its grammar does the rest. */
+import { decode, encode } from "../../bytes/writer.js";
+import type { ByteSource } from "../../bytes/source.js";
+import type { Step } from "../../plan/path.js";
+import { Kind, type Dialect, type GuideNode, type HoldFault, type Listener, type Manner, type Settings, type Spot } from "../format.js";
+import type { NewValue } from "../render.js";
+import type { LineGrammar } from "./grammar.js";
+import { LineRenderer } from "./render.js";
+import { LineScanner, type FieldNote } from "./scan.js";
+
+export class LineDialect implements Dialect {
+  readonly emptyIsAbsent = true;
+  readonly repeats = true;
+  readonly onlyText = true;
+
+  constructor(
+    readonly name: string,
+    readonly settings: Settings,
+    private readonly grammar: LineGrammar,
+  ) {}
+
+  scanner(root: GuideNode, listener: Listener): LineScanner {
+    return new LineScanner(root, listener, this.grammar);
+  }
+
+  decode(bytes: Uint8Array, start: number, end: number, _kind: Kind, node: GuideNode): string {
+    const note = node.note as FieldNote | null;
+    const text = decode(bytes, start, end);
+    return note === null ? text : this.grammar.decode(text, note.kind, note.field);
+  }
+
+  unescape(): boolean {
+    return false;
+  }
+
+  encodeName(name: string): Uint8Array {
+    return encode(name);
+  }
+
+  nameText(bytes: Uint8Array): string {
+    return decode(bytes);
+  }
+
+  fault(value: NewValue, steps: readonly Step[], spot: Spot): HoldFault | null {
+    const found = findField(this.grammar, steps);
+    if (found === null) return null;
+    const { kind, field } = found;
+    const own = this.grammar.kinds[kind];
+    if (value.kind === Kind.Absent && own.needsText && own.fields.length === 1)
+      return { code: "cell-emptied", facts: { title: own.fields[0].name } };
+    if (own.fields[field].total !== undefined && spot !== "new") return { code: "total-edited", facts: {} };
+    const written = this.grammar.encode(value.text, kind, field, null);
+    return typeof written === "string" ? null : written;
+  }
+
+  sourceKind(): null {
+    return null;
+  }
+
+  looksLikeSource(): boolean {
+    return false;
+  }
+
+  beside(): boolean {
+    return false;
+  }
+
+  renderer(source: ByteSource, manner: Manner): LineRenderer {
+    return new LineRenderer(source, manner, this.grammar);
+  }
+}
+
+/** The kind that steps from the top lead to: names of kinds, one in the other. */
+export function findKind(grammar: LineGrammar, steps: readonly Step[]): number {
+  if (grammar.kinds.length === 1 && grammar.kinds[0].name === "") return steps.length === 0 ? 0 : -1;
+  let inside = -1;
+  for (const step of steps) {
+    inside = grammar.kinds.findIndex((kind) => kind.inside === inside && step.kind === "name" && kind.name === step.name);
+    if (inside < 0) return -1;
+  }
+  return inside;
+}
+
+export function findField(grammar: LineGrammar, steps: readonly Step[]): { kind: number; field: number } | null {
+  const last = steps.at(-1);
+  const byName = last?.kind === "name" ? findKind(grammar, steps.slice(0, -1)) : -1;
+  if (byName >= 0 && last?.kind === "name") {
+    const field = grammar.kinds[byName].fields.findIndex((one) => one.name === last.name);
+    return field < 0 ? null : { kind: byName, field };
+  }
+  return null;
+}

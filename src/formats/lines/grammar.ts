@@ -1,0 +1,104 @@
+/**
+ * What formats made of lines have in common: record kinds, which is inside which, and fields that are
+ * runs of a line. A format says where a line ends, which kind it is of, and where its fields stand.
+ */
+import type { Code, Facts } from "../../errors/words.js";
+
+/** A total over the records that a trailer closes. */
+export interface Total {
+  /** Kind whose records are counted, or whose field is summed. */
+  readonly kind: string;
+  /** `null` counts the records. */
+  readonly field: string | null;
+}
+
+export interface LineField {
+  readonly name: string;
+  readonly total?: Total;
+}
+
+export interface LineKind {
+  /** Without any text in its fields a line is no record of this kind. */
+  readonly needsText: boolean;
+  /** Empty when the file is one list of records of this one kind. */
+  readonly name: string;
+  /** Place of the kind around it among the kinds; -1 at the top. */
+  readonly inside: number;
+  /** A record of this kind ends the record around it. */
+  readonly closes: boolean;
+  readonly fields: readonly LineField[];
+}
+
+/** Spans of the fields of one line, in the window; -1 where a line is too short to have the field. */
+export class FieldSpans {
+  /** What an edit of the field replaces. */
+  readonly starts: number[] = [];
+  readonly ends: number[] = [];
+  /** The text in it. */
+  readonly textStarts: number[] = [];
+  readonly textEnds: number[] = [];
+  /** The text's bytes stand for themselves. */
+  readonly plain: boolean[] = [];
+
+  set(field: number, start: number, end: number, textStart = start, textEnd = end, plain = true): void {
+    this.starts[field] = start;
+    this.ends[field] = end;
+    this.textStarts[field] = textStart;
+    this.textEnds[field] = textEnd;
+    this.plain[field] = plain;
+  }
+}
+
+export type FieldFault = { [C in Code]: { readonly code: C; readonly facts: Facts<C> } }[Code];
+
+/** A value of a new line. */
+export interface FieldValue {
+  readonly name: string;
+  readonly text: string;
+}
+
+/** One source's way with lines. */
+export interface LineGrammar {
+  readonly kinds: readonly LineKind[];
+  /** Records follow each other without line ends. */
+  readonly unbroken: boolean;
+  /** A line can only be told apart when it is known whether another one follows. */
+  readonly lookAhead: boolean;
+  /**
+   * Finds the end of the line that begins at `from`: sets `end` (line end not included) and returns where
+   * the next line begins, or -1 when the line is not complete in `[from, limit)`.
+   */
+  next(buf: Uint8Array, from: number, limit: number, final: boolean): number;
+  readonly end: number;
+  /** The kind of a line, or -1 for one that holds no record: a comment, a blank line, what fits nowhere. */
+  kindOf(buf: Uint8Array, start: number, end: number, line: number, last: boolean): number;
+  split(kind: number, buf: Uint8Array, start: number, end: number, spans: FieldSpans): void;
+  /** The field holds nothing. */
+  isEmpty(kind: number, field: number, buf: Uint8Array, spans: FieldSpans): boolean;
+  /** A line without a record that is worth telling of. */
+  isStray(buf: Uint8Array, start: number, end: number, line: number): boolean;
+  /** The text of a field as a person reads it. */
+  decode(text: string, kind: number, field: number): string;
+  /** The bytes of a field, or why the text cannot stand in it. `old` is what stands there. */
+  encode(text: string, kind: number, field: number, old: string | null): string | FieldFault;
+  /** A new line, its line end not included. `model` is a line of the same kind. */
+  write(kind: number, values: readonly FieldValue[], model: string | null): string;
+  /** The line with fields added that it was too short for. */
+  extend(kind: number, line: string, values: readonly FieldValue[]): string;
+  /** Forgets what was learnt from one file. */
+  reset(): void;
+}
+
+export const CUT = -1;
+export const LF = 0x0a;
+export const CR = 0x0d;
+
+/** Ends of lines: LF, CR LF, or CR alone. Returns where the next line begins, or CUT. */
+export function lineEnd(buf: Uint8Array, from: number, limit: number, final: boolean): { end: number; next: number } {
+  let i = from;
+  while (i < limit && buf[i] !== LF && buf[i] !== CR) i++;
+  if (i >= limit) return { end: limit, next: final ? limit : CUT };
+  if (buf[i] === LF) return { end: i, next: i + 1 };
+  if (i + 1 >= limit && !final) return { end: i, next: CUT };
+  return { end: i, next: i + 1 < limit && buf[i + 1] === LF ? i + 2 : i + 1 };
+}

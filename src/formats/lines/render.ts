@@ -1,0 +1,286 @@
+/** Renders edits as splices of a source made of lines: fields in their places, new lines like their siblings. */
+import type { ByteSource } from "../../bytes/source.js";
+import { concat, decode, encode } from "../../bytes/writer.js";
+import { TablesError } from "../../errors/error.js";
+import { nestSplices } from "../../fold/nest.js";
+import type { Piece, Splice } from "../../fold/splice.js";
+import { formatPath, type Step } from "../../plan/path.js";
+import { GuideNode, Kind, type Listener, type Manner, type Scanner } from "../format.js";
+import type { AddEdit, Edit, FieldsEdit, MovedRecord, NewRecord, Renderer, SetEdit, Span } from "../render.js";
+import { findField, findKind } from "./dialect.js";
+import { FieldSpans, type FieldValue, type LineGrammar } from "./grammar.js";
+import { LineScanner, type RecordWatcher } from "./scan.js";
+
+const FIRST_READ = 1 << 12;
+const MOST_READ = 1 << 20;
+
+/** Where things stand in one record: its own line, and the end of the last record of each kind right inside it. */
+interface Layout {
+  /** Behind its own line. */
+  next: number;
+  readonly lasts: Map<number, number>;
+  readonly starts: Map<number, number>;
+}
+
+/** A text to be put into a field. */
+interface Put {
+  readonly steps: readonly Step[];
+  readonly text: string;
+}
+
+export class LineRenderer implements Renderer {
+  constructor(
+    private readonly source: ByteSource,
+    private readonly manner: Manner,
+    private readonly grammar: LineGrammar,
+  ) {}
+
+  /** Fields to be set, by where they stand; those in a line that grows are written with it. */
+  private sets = new Map<number, SetEdit>();
+
+  async render(edits: readonly Edit[]): Promise<Splice[]> {
+    const splices: Splice[] = [];
+    const removed = edits.filter((edit) => edit.kind === "remove");
+    const cuts = removed.map(({ start, end }) => ({ splice: { start, end, pieces: [] }, spans: [{ start, end }] }));
+    this.sets = new Map(edits.flatMap((edit) => (edit.kind === "set" ? [[edit.start, edit]] : [])));
+    for (const edit of edits) {
+      if (edit.kind === "fields") splices.push(...(await this.fields(edit)));
+      else if (edit.kind === "rename") throw new TablesError("add-nowhere", { path: edit.name });
+    }
+    for (const edit of this.sets.values()) splices.push(await this.set(edit));
+    // where several records end at one place, what belongs inside the inner one stands first
+    const adds = edits.filter((edit) => edit.kind === "add").sort((a, b) => b.path.length - a.path.length);
+    for (const edit of adds) splices.push(await this.add(edit));
+    const moved = edits.flatMap((edit) => (edit.kind === "add" ? movedIn(edit.records) : []));
+    return nestSplices(splices, cuts, moved, removed);
+  }
+
+  private async set({ start, end, value, path }: SetEdit): Promise<Splice> {
+    const found = findField(this.grammar, path);
+    if (found === null) throw new TablesError("add-nowhere", { path: formatPath({ steps: path, end: "value" }) });
+    const old = decode(await this.source.read(start, end));
+    return { start, end, pieces: [encode(this.written(value.text, found.kind, found.field, old))] };
+  }
+
+  private written(text: string, kind: number, field: number, old: string | null): string {
+    const written = this.grammar.encode(text, kind, field, old);
+    if (typeof written !== "string") throw new TablesError(written.code, written.facts);
+    return written;
+  }
+
+  private async fields(edit: FieldsEdit): Promise<Splice[]> {
+    const kind = findKind(this.grammar, edit.path);
+    return this.fieldsOf(kind, kind < 0 ? -1 : edit.start, [
+      ...edit.add.map(({ steps, value }): Put => ({ steps, text: value.text })),
+      ...edit.drop.map((steps): Put => ({ steps, text: "" })),
+    ]);
+  }
+
+  /** Fields that stand in the line are written there, those it does not reach behind it, those of a line inside it in that line. */
+  private async fieldsOf(kind: number, at: number, puts: readonly Put[]): Promise<Splice[]> {
+    const splices = kind < 0 ? [] : await this.ownFields(kind, at, puts);
+    for (const name of new Set(puts.filter(({ steps }) => steps.length > 1).map(({ steps }) => stepName(steps[0])))) {
+      const inner = this.grammar.kinds.findIndex((one) => one.inside === kind && one.name === name);
+      const deeper = puts
+        .filter(({ steps }) => steps.length > 1 && stepName(steps[0]) === name)
+        .map(({ steps, text }) => ({ steps: steps.slice(1), text }));
+      const layout = await this.layout(at, inner);
+      const known = layout.starts.get(inner);
+      if (known !== undefined) splices.push(...(await this.fieldsOf(inner, known, deeper)));
+      else if (deeper.some(({ text }) => text !== "")) {
+        const place = await this.placeFor(inner, at);
+        const record: NewRecord = {
+          name: null,
+          self: null,
+          fields: deeper.map(({ steps, text }) => ({ steps, value: { kind: Kind.Text, text } })),
+          inner: [],
+        };
+        const newline = this.manner.crlf ? "\r\n" : "\n";
+        const loose = (await this.endsLine(place)) ? [] : [encode(newline)];
+        splices.push({ start: place, end: place, pieces: [...loose, ...(await this.record(inner, record, null, newline))] });
+      }
+    }
+    return splices;
+  }
+
+  private async ownFields(kind: number, at: number, puts: readonly Put[]): Promise<Splice[]> {
+    const splices: Splice[] = [];
+    const line = await this.lineAt(at);
+    const bytes = encode(line.text);
+    const spans = new FieldSpans();
+    this.grammar.split(kind, bytes, 0, bytes.length, spans);
+    const beyond: FieldValue[] = [];
+    for (const { steps, text } of puts) {
+      if (steps.length > 1) continue;
+      const name = stepName(steps[0]);
+      const field = this.grammar.kinds[kind].fields.findIndex((one) => one.name === name);
+      const [start, end] = [spans.starts[field], spans.ends[field]];
+      if (start >= 0)
+        splices.push({ start: at + start, end: at + end, pieces: [encode(this.written(text, kind, field, decode(bytes, start, end)))] });
+      else if (text !== "") beyond.push({ name, text });
+    }
+    if (beyond.length === 0) return splices;
+    for (const start of spans.starts.map((one) => at + one)) {
+      const edit = this.sets.get(start);
+      if (edit === undefined || edit.end > line.end) continue;
+      this.sets.delete(start);
+      splices.push(await this.set(edit));
+    }
+    // the line grows: what changes in it is written together with what is put behind it
+    const patched = splices
+      .sort((a, b) => b.start - a.start)
+      .reduce(
+        (text, { start, end, pieces }) => concat([text.subarray(0, start - at), ...(pieces as Uint8Array[]), text.subarray(end - at)]),
+        bytes,
+      );
+    const extended = encode(this.grammar.extend(kind, decode(patched), beyond));
+    const from = Math.min(bytes.length, ...splices.map(({ start }) => start - at));
+    return [{ start: at + from, end: line.end, pieces: [extended.slice(from)] }];
+  }
+
+  /** The line that begins at `at`, without its line end. */
+  private async lineAt(at: number): Promise<{ end: number; next: number; text: string }> {
+    for (let size = FIRST_READ; ; size *= 4) {
+      const bytes = await this.source.read(at, at + size);
+      const final = bytes.length < size;
+      const next = this.grammar.next(bytes, 0, bytes.length, final);
+      if (next >= 0) return { end: at + this.grammar.end, next: at + next, text: decode(bytes, 0, this.grammar.end) };
+    }
+  }
+
+  private async add(edit: AddEdit): Promise<Splice> {
+    const kind = findKind(this.grammar, edit.path);
+    if (kind < 0) throw new TablesError("add-nowhere", { path: formatPath({ steps: edit.path, end: "value" }) });
+    const at = await this.placeFor(kind, await this.holder(edit));
+    const model = edit.model === null ? null : (await this.lineAt(edit.model.start)).text;
+    const newline = this.manner.crlf ? "\r\n" : "\n";
+    const pieces: Piece[] = [];
+    const loose = at > 0 && !(await this.endsLine(at));
+    for (const [i, record] of edit.records.entries()) {
+      if (loose && i === 0) pieces.push(encode(newline));
+      pieces.push(...(await this.record(kind, record, model, newline)));
+    }
+    return { start: at, end: at, pieces };
+  }
+
+  /** Where the record begins that the new ones go into: steps lead down from the parent's record, or from the top. */
+  private async holder(edit: AddEdit): Promise<number> {
+    const fromTop = edit.steps.length === edit.path.length;
+    let at = fromTop ? -1 : edit.at;
+    let kind = findKind(this.grammar, edit.path.slice(0, edit.path.length - edit.steps.length));
+    for (const step of edit.steps.slice(0, -1)) {
+      kind = this.grammar.kinds.findIndex((one) => one.inside === kind && one.name === stepName(step));
+      const start = (await this.layout(at, kind)).starts.get(kind);
+      if (start === undefined) throw new TablesError("add-nowhere", { path: formatPath({ steps: edit.steps, end: "value" }) });
+      at = start;
+    }
+    return at;
+  }
+
+  private async endsLine(at: number): Promise<boolean> {
+    const [last] = await this.source.read(at - 1, at);
+    return last === 0x0a || last === 0x0d || this.grammar.unbroken;
+  }
+
+  private async record(kind: number, record: NewRecord | MovedRecord, model: string | null, newline: string): Promise<Piece[]> {
+    const end = this.grammar.unbroken ? "" : newline;
+    if ("moved" in record) {
+      const whole = await this.endsLine(record.end);
+      return [{ start: record.start, end: record.end, splices: [] }, ...(whole ? [] : [encode(end)])];
+    }
+    const own = record.fields.filter(({ steps }) => steps.length === 1);
+    const values = own.map(({ steps, value }): FieldValue => ({ name: stepName(steps[0]), text: value.text }));
+    const pieces: Piece[] = [encode(this.grammar.write(kind, values, model) + end)];
+    const inner = record.inner.map(({ steps, records }) => ({ kind: this.innerKind(kind, steps), records }));
+    for (const [k, one] of this.grammar.kinds.entries()) {
+      // columns of a record that stands once inside this one
+      const fields = record.fields.filter(({ steps }) => one.inside === kind && steps.length > 1 && stepName(steps[0]) === one.name);
+      if (fields.length > 0)
+        inner.push({
+          kind: k,
+          records: [{ name: null, self: null, fields: fields.map(({ steps, value }) => ({ steps: steps.slice(1), value })), inner: [] }],
+        });
+    }
+    for (const [k, one] of this.grammar.kinds.entries()) {
+      // a record that others of its kind end with a trailer gets one, too
+      if (one.inside === kind && one.closes && !inner.some((part) => part.kind === k))
+        inner.push({ kind: k, records: [{ name: null, self: null, fields: [], inner: [] }] });
+    }
+    inner.sort((a, b) => a.kind - b.kind);
+    for (const part of inner) for (const one of part.records) pieces.push(...(await this.record(part.kind, one, null, newline)));
+    return pieces;
+  }
+
+  private innerKind(kind: number, steps: readonly Step[]): number {
+    return steps.reduce(
+      (inside, step) => this.grammar.kinds.findIndex((one) => one.inside === inside && one.name === stepName(step)),
+      kind,
+    );
+  }
+
+  /** Behind the last record of the kind; else behind those that come before it; else behind the parent's own line. */
+  private async placeFor(kind: number, parentAt: number): Promise<number> {
+    const layout = await this.layout(parentAt, kind);
+    let at = layout.next;
+    for (let k = 0; k <= kind; k++) at = Math.max(at, layout.lasts.get(k) ?? -1);
+    // a kind that comes later in the layout may stand earlier in the file; what closes the record stays last
+    return layout.lasts.get(kind) ?? at;
+  }
+
+  private async layout(parentAt: number, kind: number): Promise<Layout> {
+    const nested = parentAt >= 0;
+    const layout: Layout = { next: 0, lasts: new Map(), starts: new Map() };
+    const depthOf = nested ? 1 : 0;
+    const watcher: RecordWatcher = {
+      open: (opened, depth, start, _lineEnd, next) => {
+        if (depth === depthOf) layout.starts.set(opened, start);
+        if (nested && depth === 0) layout.next = next;
+      },
+      close: (closed, depth, end) => {
+        if (depth === depthOf) layout.lasts.set(closed, end);
+      },
+    };
+    const scanner = new LineScanner(
+      new GuideNode(),
+      new Deaf(),
+      this.grammar,
+      watcher,
+      parentAt,
+      nested ? this.grammar.kinds[kind].inside : -1,
+    );
+    for (let from = Math.max(0, parentAt), size = FIRST_READ; !scanner.done; from += size, size = Math.min(size * 4, MOST_READ)) {
+      const bytes = await this.source.read(from, from + size);
+      scanner.write(bytes);
+      if (bytes.length < size) {
+        scanner.end();
+        break;
+      }
+    }
+    if (!nested && layout.lasts.size === 0) layout.next = this.source.size;
+    return layout;
+  }
+}
+
+class Deaf implements Listener {
+  scanner!: Scanner;
+  open(): void {
+    // only the watcher listens
+  }
+  close(): void {
+    // only the watcher listens
+  }
+  value(): void {
+    // only the watcher listens
+  }
+  leave(): void {
+    // nothing is kept by position
+  }
+}
+
+function stepName(step: Step): string {
+  return step.kind === "name" ? step.name : "*";
+}
+
+function movedIn(records: readonly (NewRecord | MovedRecord)[]): Span[] {
+  return records.flatMap((record) => ("moved" in record ? [record] : record.inner.flatMap((inner) => movedIn(inner.records))));
+}

@@ -1,0 +1,240 @@
+/**
+ * The scanner of line formats: each line is looked at when it is whole. A line of a kind opens a
+ * record, which stays open for the lines that belong inside it; a record ends with its last line.
+ */
+import { WindowScanner } from "../../bytes/window.js";
+import { utf8Length } from "../../bytes/utf8.js";
+import { SourceError } from "../../errors/error.js";
+import { GuideNode, Kind, Take, type Listener, type Manner, type Scanner, type Trail, type TrailStep } from "../format.js";
+import { CR, CUT, FieldSpans, LF, type LineGrammar } from "./grammar.js";
+
+/** A record that is open. */
+interface Level {
+  kind: number;
+  node: GuideNode | null;
+  index: number;
+  start: number;
+  /** How many records of each kind it holds so far. */
+  counts: number[];
+}
+
+/** Hears where records begin and end, whatever the plan wants: for the renderer, and for totals. */
+export interface RecordWatcher {
+  open(kind: number, depth: number, start: number, lineEnd: number, next: number, scanner: LineScanner): void;
+  close(kind: number, depth: number, end: number): void;
+}
+
+/** A mark on guide nodes of fields: which they are, so that their values are decoded as such. */
+export interface FieldNote {
+  readonly kind: number;
+  readonly field: number;
+}
+
+export class LineScanner extends WindowScanner implements Scanner {
+  nameStart = 0;
+  nameEnd = 0;
+  index = 0;
+  readonly namePlain = true;
+  readonly inList: boolean;
+  readonly named: boolean;
+  readonly memberStart = 0;
+  readonly memberEnd = 0;
+  readonly manner: Manner = { rawHigh: true, escapedHigh: false, crlf: false };
+  readonly spans = new FieldSpans();
+  /** Number of the line at hand, from 1. */
+  line = 0;
+
+  private pos = 0;
+  private begun = false;
+  private readonly levels: Level[] = [];
+  /** How many records of each kind stand at the top. */
+  private readonly counts: number[] = [];
+  /** Where the last line of a record ended. */
+  private lastEnd = 0;
+  private stopped = false;
+  /** Kinds that the fragment is inside of. */
+  private readonly around = new Set<number>();
+  /** Nodes of fields, by kind. */
+  private readonly fields: (readonly (GuideNode | null)[] | undefined)[] = [];
+  private readonly item: GuideNode | null = null;
+  private readonly single: boolean;
+
+  constructor(
+    private readonly root: GuideNode,
+    private readonly listener: Listener,
+    readonly grammar: LineGrammar,
+    private readonly watcher: RecordWatcher | null = null,
+    /** Begin at a record of this kind that stands here, and stop when it has ended. */
+    private readonly fragmentAt = -1,
+    private readonly fragmentKind = -1,
+  ) {
+    super();
+    listener.scanner = this;
+    grammar.reset();
+    this.single = grammar.kinds.length === 1 && grammar.kinds[0].name === "";
+    this.inList = this.single;
+    this.named = !this.single;
+    if (fragmentAt >= 0) this.base = this.lastEnd = fragmentAt;
+    for (let kind = fragmentKind; kind >= 0; kind = grammar.kinds[kind].inside) this.around.add(grammar.kinds[kind].inside);
+    if (this.single) this.item = root.take & Take.All ? null : root;
+  }
+
+  get done(): boolean {
+    return this.stopped;
+  }
+
+  trail(): Trail {
+    const steps: TrailStep[] = [];
+    for (let d = 0; d < this.levels.length + 1; d++) {
+      const level = d < this.levels.length ? this.levels[d] : this.closed;
+      if (level === null) continue;
+      if (!this.single) steps.push(this.grammar.kinds[level.kind].name);
+      steps.push(level.index);
+    }
+    return steps;
+  }
+  /** The record that has just been closed. */
+  private closed: Level | null = null;
+
+  protected leave(): void {
+    this.listener.leave();
+  }
+
+  protected scan(final: boolean): number {
+    const buf = this.window;
+    const { limit, grammar } = this;
+    let i = this.pos;
+    if (!this.begun) {
+      if (limit < 3 && !final) return 0;
+      if (this.fragmentAt < 0 && buf[0] === 0xef && buf[1] === 0xbb && buf[2] === 0xbf) i = this.lastEnd = 3;
+      this.begin();
+    }
+    while (i < limit && !this.stopped) {
+      const next = grammar.next(buf, i, limit, final);
+      if (next === CUT || (grammar.lookAhead && next >= limit && !final)) break;
+      this.checkText(i, grammar.end);
+      this.line++;
+      if (this.line === 1 && next > grammar.end) this.manner.crlf = buf[grammar.end] === CR && buf[next - 1] === LF;
+      this.record(i, grammar.end, next, final && next >= limit);
+      i = next;
+    }
+    if (final && !this.stopped) this.finish();
+    this.pos = 0;
+    return i;
+  }
+
+  private begin(): void {
+    this.begun = true;
+    const { root, listener } = this;
+    if (this.fragmentAt >= 0) return;
+    if (root.take & Take.All) listener.open(root, this.single ? Kind.List : Kind.Record, 0);
+    else if (!this.single && root.take & Take.Row) listener.open(root, Kind.Record, 0);
+  }
+
+  private finish(): void {
+    while (this.levels.length > 0) this.closeLast();
+    const { root, listener } = this;
+    this.closed = null;
+    if (this.fragmentAt >= 0) return;
+    if (root.take & Take.All) listener.close(root, this.single ? Kind.List : Kind.Record, this.limit);
+    else if (!this.single && root.take & Take.Row) listener.close(root, Kind.Record, this.limit);
+  }
+
+  private checkText(from: number, to: number): void {
+    const buf = this.window;
+    for (let i = from; i < to;) {
+      if (buf[i] < 0x80) i++;
+      else {
+        const length = utf8Length(buf, i, to);
+        if (length <= 0) throw new SourceError("utf8", { seen: "", byte: buf[i] }, { byte: this.base + i });
+        i += length;
+      }
+    }
+  }
+
+  private record(start: number, end: number, next: number, last: boolean): void {
+    const { grammar, window } = this;
+    const beginning = this.fragmentAt >= 0 && this.base + start === this.fragmentAt;
+    const kind = beginning ? this.fragmentKind : grammar.kindOf(window, start, end, this.fragmentAt >= 0 ? Infinity : this.line, last);
+    if (kind < 0) {
+      if (grammar.isStray(window, start, end, this.line)) this.listener.stray?.(start, end, this.line);
+      return;
+    }
+    const { inside } = grammar.kinds[kind];
+    if (!beginning && this.around.has(inside)) {
+      while (this.levels.length > 0) this.closeLast();
+      this.stopped = true;
+      return;
+    }
+    while (this.levels.length > 0 && this.levels[this.levels.length - 1].kind !== inside) {
+      if (inside >= 0 && !this.levels.some((level) => level.kind === inside)) break;
+      this.closeLast();
+    }
+    const parent = this.levels.at(-1);
+    if (!beginning && (parent?.kind ?? -1) !== inside) {
+      // it belongs inside a record that is not there
+      this.listener.stray?.(start, end, this.line);
+      return;
+    }
+    this.open(kind, parent, start, end, next);
+    if (grammar.kinds[kind].closes) {
+      this.closeLast();
+      if (this.levels.length > 0) this.closeLast();
+      if (this.fragmentAt >= 0 && this.levels.length === 0) this.stopped = true;
+    }
+  }
+
+  private open(kind: number, parent: Level | undefined, start: number, end: number, next: number): void {
+    const { listener, grammar, spans } = this;
+    const counts = parent?.counts ?? this.counts;
+    const index = counts[kind] ?? 0;
+    counts[kind] = index + 1;
+    this.closed = null;
+    const node = this.nodeOf(kind, parent);
+    this.levels.push({ kind, node, index, start: this.base + start, counts: [] });
+    this.lastEnd = this.base + next;
+    const wanted = node !== null && (node.take !== Take.Nothing || node.entered);
+    if (wanted || this.watcher !== null) grammar.split(kind, this.window, start, end, spans);
+    this.watcher?.open(kind, this.levels.length - 1, this.base + start, this.base + end, this.base + next, this);
+    if (!wanted) return;
+    this.index = index;
+    if (node.take & (Take.Row | Take.All)) listener.open(node, Kind.Record, start);
+    const fields = (this.fields[kind] ??= this.fieldNodes(kind, node));
+    for (let f = 0; f < fields.length; f++) {
+      const field = fields[f];
+      if (field !== null && field.take !== Take.Nothing && spans.starts[f] >= 0 && !grammar.isEmpty(kind, f, this.window, spans))
+        listener.value(field, Kind.Text, spans.starts[f], spans.ends[f], spans.textStarts[f], spans.textEnds[f], spans.plain[f]);
+    }
+  }
+
+  private nodeOf(kind: number, parent: Level | undefined): GuideNode | null {
+    if (this.single) return this.item ?? (this.root.item ??= this.listener.unknown?.(this.root, null) ?? null);
+    const around = parent === undefined ? (this.fragmentAt >= 0 ? null : this.root) : parent.node;
+    return around === null ? null : this.memberOf(around, this.grammar.kinds[kind].name);
+  }
+
+  private memberOf(around: GuideNode, name: string): GuideNode | null {
+    const known = around.byName.get(name);
+    if (known !== undefined) return known;
+    return around.grows ? (this.listener.unknown?.(around, name) ?? null) : null;
+  }
+
+  /** Nodes of a kind's fields; asked for anew when a header line has named other fields. */
+  private fieldNodes(kind: number, node: GuideNode): readonly (GuideNode | null)[] {
+    const names = this.grammar.kinds[kind].fields;
+    return names.map(({ name }, field) => {
+      const inner = this.memberOf(node, name);
+      if (inner !== null) inner.note = { kind, field } satisfies FieldNote;
+      return inner;
+    });
+  }
+
+  private closeLast(): void {
+    const level = this.levels.pop()!;
+    this.closed = level;
+    this.index = level.index;
+    this.watcher?.close(level.kind, this.levels.length, this.lastEnd);
+    const { node } = level;
+    if (node !== null && node.take & (Take.Row | Take.All)) this.listener.close(node, Kind.Record, this.lastEnd - this.base);
+  }
+}

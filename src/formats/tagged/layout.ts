@@ -1,0 +1,100 @@
+/** The layout of a file of header records and their detail lines, as a plan says it. */
+import { z } from "zod";
+import { PlanError } from "../../errors/error.js";
+import { nearest } from "../../errors/nearest.js";
+import type { LineField, LineKind } from "../lines/grammar.js";
+
+const fieldSchema = z.union([
+  z.string(),
+  z.strictObject({
+    name: z.string(),
+    total: z.string().optional().describe("count KIND, or sum KIND/FIELD, over the records that this one closes"),
+  }),
+]);
+
+const recordSchema = z.strictObject({
+  tag: z
+    .union([z.string(), z.array(z.string())])
+    .optional()
+    .describe("the first field of its lines"),
+  like: z.string().optional().describe("a pattern of its lines: # a digit, @ a letter, ? any character, * any run of them"),
+  indent: z.number().int().min(0).optional().describe("blanks at the beginning of its lines"),
+  inside: z.string().optional(),
+  closes: z.boolean().optional().describe("a trailer: it ends the record around it"),
+  fields: z.array(fieldSchema),
+});
+
+export const taggedSchema = z.strictObject({
+  delimiter: z
+    .union([z.enum(["tab", "spaces"]), z.string().length(1)])
+    .optional()
+    .describe("between fields; without one, the rest of the line is one field"),
+  quotes: z.boolean().optional(),
+  comment: z.string().min(1).optional(),
+  records: z.record(z.string(), recordSchema),
+});
+export type TaggedInput = z.infer<typeof taggedSchema>;
+
+export interface TaggedKind extends LineKind {
+  readonly tags: readonly string[] | null;
+  readonly like: string | null;
+  readonly indent: number | null;
+}
+
+export function compileTagged(layout: TaggedInput): TaggedKind[] {
+  const names = Object.keys(layout.records);
+  return names.map((name) => {
+    const record = layout.records[name];
+    const inside = record.inside === undefined ? -1 : names.indexOf(record.inside);
+    if (record.inside !== undefined && (inside < 0 || record.inside === name)) {
+      throw new PlanError("layout-inside", { kind: name, inside: record.inside, nearest: nearest(record.inside, names), names });
+    }
+    return {
+      name,
+      inside,
+      needsText: record.tag === undefined,
+      closes: record.closes ?? false,
+      tags: record.tag === undefined ? null : [record.tag].flat(),
+      like: record.like ?? null,
+      indent: record.indent ?? null,
+      fields: record.fields.map((field): LineField => {
+        if (typeof field === "string") return { name: field };
+        if (field.total === undefined) return { name: field.name };
+        const match = /^(?:count ([^/]+)|sum ([^/]+)\/(.+))$/.exec(field.total);
+        const kind = match?.[1] ?? match?.[2];
+        if (kind === undefined || !(kind in layout.records)) throw new PlanError("layout-total", { field: field.name, total: field.total });
+        return { name: field.name, total: { kind, field: match?.[3] ?? null } };
+      }),
+    };
+  });
+}
+
+/** Does the whole text look like the pattern? One pass, with one place to come back to. */
+export function isLike(text: string, pattern: string): boolean {
+  const chars = [...text];
+  const signs = [...pattern];
+  let c = 0;
+  let s = 0;
+  let star = -1;
+  let back = 0;
+  while (c < chars.length) {
+    if (s < signs.length && signs[s] === "*") {
+      star = s++;
+      back = c;
+    } else if (s < signs.length && fits(chars[c], signs[s])) {
+      c++;
+      s++;
+    } else if (star >= 0) {
+      s = star + 1;
+      c = ++back;
+    } else return false;
+  }
+  while (signs[s] === "*") s++;
+  return s === signs.length;
+}
+
+function fits(char: string, sign: string): boolean {
+  if (sign === "#") return /\d/.test(char);
+  if (sign === "@") return /\p{L}/u.test(char);
+  return sign === "?" || sign === char;
+}

@@ -1,0 +1,63 @@
+/** The laws for formats made of lines, read with the settings that are guessed. */
+import { parse } from "csv-parse/sync";
+import { describe, expect } from "vitest";
+import { describeLaws, type World } from "../support/laws.js";
+import { anyLines, delimitedDocs, fixedDocs, taggedDocs } from "../support/line-docs.js";
+
+const VALUES = {
+  any: ["word", "12", ""],
+  text: ["new", "Ærø", "x7", "(null)", "'=x", "", "a long text that may not fit anywhere at all"],
+  date: ["2001-02-03", ""],
+};
+
+const WORLDS: readonly World[] = [
+  {
+    name: "lights.csv",
+    anything: delimitedDocs,
+    records: delimitedDocs,
+    values: { ...VALUES, text: [...VALUES.text, 'Ærø, "x"; y', " lead", "two\nlines", "((null))"] },
+
+    slack: 16,
+    wellFormed: (text) => {
+      const delimiter = [",", ";", "\t", "|"].find((one) => text.includes(one)) ?? ",";
+      expect(
+        parse(text, {
+          delimiter: [delimiter],
+          bom: true,
+          relax_column_count: true,
+          relax_quotes: true,
+          record_delimiter: ["\r\n", "\n", "\r"],
+        }).length,
+      ).toBeGreaterThan(0);
+    },
+  },
+  {
+    name: "orders.txt",
+    anything: taggedDocs,
+    records: taggedDocs,
+    values: VALUES,
+
+    slack: 16,
+    wellFormed: (text) => expect(text).toMatch(/^(?:(?:ORD|TSK|END).*|#.*|)(?:\r?\n(?:(?:ORD|TSK|END).*|#.*|))*$/),
+  },
+  {
+    name: "stores.dat",
+    anything: fixedDocs,
+    records: fixedDocs,
+    values: VALUES,
+
+    slack: 90,
+    wellFormed: (text) => expect(text).toMatch(/^(?:0[12389].*|)(?:\r?\n(?:0[12389].*|))*$/),
+  },
+  {
+    name: "anything.txt",
+    anything: anyLines,
+    records: anyLines,
+    values: VALUES,
+
+    slack: 90,
+    wellFormed: (text) => expect(text).toBeDefined(),
+  },
+];
+
+describe.each(WORLDS)("$name", (world) => describeLaws(world));
