@@ -197,6 +197,14 @@ export const WORDS = {
     `"${name}" cannot begin with ${comment}: the line would be a comment`,
     "Write something before it.",
   ],
+  "block-heading": ({ text }: { text: string }) => [
+    `${shown(text)} cannot be a heading`,
+    "A heading is one line, not empty, without brackets.",
+  ],
+  "block-line": ({ name }: { name: string }) => [
+    `"${name}" cannot hold blank lines, or lines that begin or end with blanks or look like comments`,
+    "They would end the block, or not come back. Take them out.",
+  ],
   "cell-edges": ({ name }: { name: string }) => [`"${name}" cannot begin or end with a blank: it would not come back`, "Leave it out."],
   "fixed-line": ({ name }: { name: string }) => [`a line break cannot stand in "${name}"`, "A record is one line here."],
   "fixed-number": ({ name, decimals, signed }: { name: string; decimals: number; signed: boolean }) => [

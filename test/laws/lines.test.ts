@@ -2,7 +2,7 @@
 import { parse } from "csv-parse/sync";
 import { describe, expect } from "vitest";
 import { describeLaws, type World } from "../support/laws.js";
-import { anyLines, delimitedDocs, fixedDocs, taggedDocs } from "../support/line-docs.js";
+import { anyLines, blockDocs, delimitedDocs, fixedDocs, taggedDocs } from "../support/line-docs.js";
 
 const VALUES = {
   any: ["word", "12", ""],
@@ -48,6 +48,14 @@ const WORLDS: readonly World[] = [
 
     slack: 90,
     wellFormed: (text) => expect(text).toMatch(/^(?:0[12389].*|)(?:\r?\n(?:0[12389].*|))*$/),
+  },
+  {
+    name: "cards.ini",
+    anything: blockDocs,
+    records: blockDocs,
+    values: { ...VALUES, text: ["new", "Ærø", "(null)", "two\nlines", "", " lead"] },
+    slack: 24,
+    wellFormed: (text) => expect(text).toMatch(/^(?:(?:[\w ]+[:=].*|\[.*\]|[ \t].*|#.*|)(?:\r?\n|$))*$/),
   },
   {
     name: "anything.txt",

@@ -108,6 +108,28 @@ export const fixedDocs: fc.Arbitrary<string> = fc.nat().map((seed) => {
   return lines.join(line) + random.pick(["", line]);
 });
 
+/** Contact cards and settings: names and values, folded lines, names that come again, headings. */
+export const blockDocs: fc.Arbitrary<string> = fc.nat().map((seed) => {
+  const random = new Random(seed);
+  const line = random.pick(["\n", "\r\n"]);
+  const sections = random.chance(2);
+  const pair = sections ? "=" : ": ";
+  const words = WORDS.filter((word) => word.trim() === word && word !== "" && !word.startsWith("["));
+  const card = (n: number): string => {
+    const lines = sections ? [`[card ${n}]`] : [`Name${pair}P-${n}`];
+    for (const name of random.shuffle(["Station", "Telephone", "Since", "Note"]).slice(0, 1 + random.next(4))) {
+      const value = random.chance(6) ? "" : name === "Since" ? "2024-03-05" : random.pick(words);
+      lines.push(`${name}${value === "" ? pair.trimEnd() : pair}${value}`);
+      if (name === "Note" && value !== "" && random.chance(2)) lines.push("  folded once", "\tfolded again");
+      if (name === "Telephone" && random.chance(3)) lines.push(`Telephone${pair}0${n}`);
+    }
+    if (random.chance(6)) lines.splice(1, 0, "# a remark");
+    return lines.join(line);
+  };
+  const cards = Array.from({ length: 1 + random.next(5) }, (_, i) => card(i + 1));
+  return cards.join(random.pick([line + line, line + line + line])) + random.pick(["", line, line + line]);
+});
+
 /** Any lines at all. */
 export const anyLines: fc.Arbitrary<string> = fc
   .oneof(

@@ -14,6 +14,7 @@ export class DelimitedGrammar implements LineGrammar {
   kinds: readonly LineKind[] = [{ name: "", inside: -1, needsText: true, closes: false, fields: [] }];
   readonly lookAhead = false;
   readonly unbroken = false;
+  readonly gap = false;
   end = 0;
 
   constructor(private readonly settings: DelimitedSettings) {}

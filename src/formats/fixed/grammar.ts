@@ -11,6 +11,7 @@ export class FixedGrammar implements LineGrammar {
   readonly kinds: readonly FixedKind[];
   readonly lookAhead: boolean;
   readonly unbroken: boolean;
+  readonly gap = false;
   end = 0;
   private readonly length: number;
   private readonly bytes: boolean;

@@ -62,6 +62,8 @@ export interface LineGrammar {
   readonly kinds: readonly LineKind[];
   /** Records follow each other without line ends. */
   readonly unbroken: boolean;
+  /** A blank line stands between records. */
+  readonly gap: boolean;
   /** A line can only be told apart when it is known whether another one follows. */
   readonly lookAhead: boolean;
   /**

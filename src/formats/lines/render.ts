@@ -41,7 +41,8 @@ export class LineRenderer implements Renderer {
   async render(edits: readonly Edit[]): Promise<Splice[]> {
     const splices: Splice[] = [];
     const removed = edits.filter((edit) => edit.kind === "remove");
-    const cuts = removed.map(({ start, end }) => ({ splice: { start, end, pieces: [] }, spans: [{ start, end }] }));
+    const cuts: { splice: Splice; spans: readonly Span[] }[] = [];
+    for (const { start, end } of removed) cuts.push({ splice: await this.cut(start, end), spans: [{ start, end }] });
     this.sets = new Map(edits.flatMap((edit) => (edit.kind === "set" ? [[edit.start, edit]] : [])));
     for (const edit of edits) {
       if (edit.kind === "fields") splices.push(...(await this.fields(edit)));
@@ -50,7 +51,13 @@ export class LineRenderer implements Renderer {
     for (const edit of this.sets.values()) splices.push(await this.set(edit));
     // where several records end at one place, what belongs inside the inner one stands first
     const adds = edits.filter((edit) => edit.kind === "add").sort((a, b) => b.path.length - a.path.length);
-    for (const edit of adds) splices.push(await this.add(edit));
+    for (const edit of adds)
+      splices.push(
+        await this.add(
+          edit,
+          cuts.map(({ splice }) => splice),
+        ),
+      );
     const moved = edits.flatMap((edit) => (edit.kind === "add" ? movedIn(edit.records) : []));
     return nestSplices(splices, cuts, moved, removed);
   }
@@ -148,16 +155,19 @@ export class LineRenderer implements Renderer {
     }
   }
 
-  private async add(edit: AddEdit): Promise<Splice> {
+  private async add(edit: AddEdit, cuts: readonly Splice[]): Promise<Splice> {
     const kind = findKind(this.grammar, edit.path);
     if (kind < 0) throw new TablesError("add-nowhere", { path: formatPath({ steps: edit.path, end: "value" }) });
-    const at = await this.placeFor(kind, await this.holder(edit));
+    const place = await this.placeFor(kind, await this.holder(edit));
+    // a record that goes takes the blank line behind it along
+    const at = this.grammar.gap ? (cuts.find((cut) => cut.start < place && place < cut.end)?.end ?? place) : place;
     const model = edit.model === null ? null : (await this.lineAt(edit.model.start)).text;
     const newline = this.manner.crlf ? "\r\n" : "\n";
     const pieces: Piece[] = [];
     const loose = at > 0 && !(await this.endsLine(at));
     for (const [i, record] of edit.records.entries()) {
       if (loose && i === 0) pieces.push(encode(newline));
+      if (this.grammar.gap && (at > 0 || i > 0)) pieces.push(encode(newline));
       pieces.push(...(await this.record(kind, record, model, newline)));
     }
     return { start: at, end: at, pieces };
@@ -175,6 +185,14 @@ export class LineRenderer implements Renderer {
       at = start;
     }
     return at;
+  }
+
+  /** A record goes with the blank line behind it, where blank lines stand between records. */
+  private async cut(start: number, end: number): Promise<Splice> {
+    if (!this.grammar.gap) return { start, end, pieces: [] };
+    const behind = decode(await this.source.read(end, end + 64));
+    const blank = /^[ \t]*(?:\r\n|\n|\r)/.exec(behind)?.[0] ?? "";
+    return { start, end: end + encode(blank).length, pieces: [] };
   }
 
   private async endsLine(at: number): Promise<boolean> {

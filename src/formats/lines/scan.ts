@@ -199,7 +199,9 @@ export class LineScanner extends WindowScanner implements Scanner {
     if (!wanted) return;
     this.index = index;
     if (node.take & (Take.Row | Take.All)) listener.open(node, Kind.Record, start);
-    const fields = (this.fields[kind] ??= this.fieldNodes(kind, node));
+    let fields = this.fields[kind];
+    // names may be learnt on the way
+    if (fields === undefined || fields.length < grammar.kinds[kind].fields.length) fields = this.fields[kind] = this.fieldNodes(kind, node);
     for (let f = 0; f < fields.length; f++) {
       const field = fields[f];
       if (field !== null && field.take !== Take.Nothing && spans.starts[f] >= 0 && !grammar.isEmpty(kind, f, this.window, spans))

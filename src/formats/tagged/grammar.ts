@@ -11,6 +11,7 @@ export class TaggedGrammar implements LineGrammar {
   readonly kinds: readonly TaggedKind[];
   readonly lookAhead = false;
   readonly unbroken = false;
+  readonly gap = false;
   end = 0;
   private readonly style: CellStyle | null;
   private readonly comment: string | null;

@@ -1,0 +1,248 @@
+/**
+ * How blocks of `Name: value` lines become records. A block is one line of the grammar, however many
+ * lines of the file it has; its names are learnt as they are met.
+ */
+import { decode } from "../../bytes/writer.js";
+import {
+  CUT,
+  LF,
+  CR,
+  lineEnd,
+  type FieldFault,
+  type FieldSpans,
+  type FieldValue,
+  type LineField,
+  type LineGrammar,
+  type LineKind,
+} from "../lines/grammar.js";
+
+export interface BlockSettings {
+  /** Between name and value. */
+  readonly pair: string;
+  /** `[heading]` lines begin the records; blank lines are only space. */
+  readonly sections: boolean;
+  /** A line of this ends a block, as a blank line does. */
+  readonly separator: string | null;
+  /** Beginnings of comment lines. */
+  readonly comments: readonly string[];
+}
+
+/** Name of the field that holds a section's heading. */
+export const HEADING = "section";
+const NAME = /^[^\s:=[\]{}"'<>](?:[^:=[\]{}"<>]*[^\s:=[\]{}"<>])?$/;
+
+export class BlockGrammar implements LineGrammar {
+  kinds: readonly (LineKind & { readonly fields: LineField[] })[] = [];
+  readonly lookAhead = false;
+  readonly unbroken = false;
+  readonly gap = true;
+  end = 0;
+  private readonly places = new Map<string, number>();
+
+  constructor(private readonly settings: BlockSettings) {
+    this.reset();
+  }
+
+  reset(): void {
+    this.kinds = [{ name: "", inside: -1, needsText: true, closes: false, fields: [] }];
+    this.places.clear();
+    if (this.settings.sections) this.placeOf(HEADING);
+  }
+
+  private placeOf(name: string): number {
+    const known = this.places.get(name);
+    if (known !== undefined) return known;
+    this.places.set(name, this.kinds[0].fields.length);
+    this.kinds[0].fields.push({ name });
+    return this.kinds[0].fields.length - 1;
+  }
+
+  next(buf: Uint8Array, from: number, limit: number, final: boolean): number {
+    let { end, next } = lineEnd(buf, from, limit, final);
+    if (next === CUT) return CUT;
+    this.end = end;
+    if (this.isSpace(buf, from, end)) return next;
+    let after = next;
+    while (next < limit) {
+      const line = lineEnd(buf, next, limit, final);
+      if (line.next === CUT) return CUT;
+      const space = this.isSpace(buf, next, line.end);
+      if (this.settings.sections ? isHeading(decode(buf, next, line.end)) : space) return after;
+      ({ end } = line);
+      ({ next } = line);
+      if (!space) {
+        this.end = end;
+        after = next;
+      }
+    }
+    // more of the block may follow
+    return final ? after : CUT;
+  }
+
+  /** Blank lines, separators, and comments that stand on their own. */
+  private isSpace(buf: Uint8Array, start: number, end: number): boolean {
+    const text = decode(buf, start, end).trim();
+    return text === "" || text === this.settings.separator || this.isComment(text);
+  }
+
+  private isComment(text: string): boolean {
+    return this.settings.comments.some((mark) => text.startsWith(mark));
+  }
+
+  kindOf(buf: Uint8Array, start: number, end: number): number {
+    if (this.isSpace(buf, start, lineEnd(buf, start, end, true).end)) return -1;
+    const first = decode(buf, start, lineEnd(buf, start, end, true).end);
+    return (this.settings.sections && isHeading(first)) || this.nameIn(first) !== null ? 0 : -1;
+  }
+
+  isStray(buf: Uint8Array, start: number, end: number): boolean {
+    const text = decode(buf, start, end).trim();
+    return text !== "" && text !== this.settings.separator && !this.isComment(text);
+  }
+
+  /** The name at the beginning of a line, or `null` when there is none. */
+  private nameIn(line: string): string | null {
+    const at = line.indexOf(this.settings.pair);
+    const name = at < 0 ? "" : line.slice(0, at).trimEnd();
+    return NAME.test(name) ? name : null;
+  }
+
+  split(_kind: number, buf: Uint8Array, start: number, end: number, spans: FieldSpans): void {
+    for (let f = 0; f < this.kinds[0].fields.length; f++) spans.set(f, -1, -1);
+    const times = new Map<string, number>();
+    let field = -1;
+    for (let i = start; i < end;) {
+      const { end: stop, next } = lineEnd(buf, i, end, true);
+      const line = decode(buf, i, stop);
+      if (this.settings.sections && i === start && isHeading(line)) {
+        const open = i + buf.subarray(i, stop).indexOf(0x5b) + 1;
+        spans.set(this.placeOf(HEADING), open, i + buf.subarray(i, stop).lastIndexOf(0x5d));
+        field = -1;
+      } else if (/^[ \t]/.test(line) && field >= 0 && line.trim() !== "" && !this.isComment(line.trim())) {
+        // a continuation line: the value goes on
+        const to = trimmedEnd(buf, i, stop);
+        spans.set(field, spans.starts[field], to, spans.textStarts[field], to, false);
+      } else {
+        const name = this.isComment(line.trim()) ? null : this.nameIn(line);
+        if (name !== null) {
+          const time = (times.get(name) ?? 0) + 1;
+          times.set(name, time);
+          field = this.placeOf(time === 1 ? name : `${name} ${time}`);
+          this.value(field, buf, i, stop, spans);
+        } else if (line.trim() !== "") field = -1;
+      }
+      i = next;
+    }
+  }
+
+  private value(field: number, buf: Uint8Array, start: number, stop: number, spans: FieldSpans): void {
+    const mark = this.settings.pair.charCodeAt(0);
+    let from = start + buf.subarray(start, stop).indexOf(mark) + this.settings.pair.length;
+    const behind = from;
+    while (from < stop && isBlank(buf[from])) from++;
+    const to = trimmedEnd(buf, from, stop);
+    // an empty value takes the whole rest of the line, so that a blank before a new one can be set
+    if (to <= from) spans.set(field, behind, stop, behind, behind);
+    else spans.set(field, from, to);
+  }
+
+  isEmpty(_kind: number, field: number, _buf: Uint8Array, { textStarts, textEnds }: FieldSpans): boolean {
+    return textStarts[field] === textEnds[field];
+  }
+
+  /** Continuation lines are unfolded: one line of the cell each, without their indentation. */
+  decode(text: string): string {
+    return text.replace(/\r\n?|\n/g, "\n").replace(/\n[ \t]*/g, "\n");
+  }
+
+  encode(text: string, kind: number, field: number, old: string | null): string | FieldFault {
+    const { name } = this.kinds[kind].fields[field];
+    if (name === HEADING && this.settings.sections) {
+      return text === "" || /[[\]\r\n]/.test(text) || text.trim() !== text ? { code: "block-heading", facts: { text } } : text;
+    }
+    const lines = text.split("\n");
+    if (
+      text !== "" &&
+      lines.some(
+        (line, i) => line.trim() === "" || line.trim() !== line || (i > 0 && this.isComment(line)) || line === this.settings.separator,
+      )
+    ) {
+      return { code: "block-line", facts: { name } };
+    }
+    if (text.includes("\r")) return { code: "block-line", facts: { name } };
+    const indent = /[\r\n]([ \t]+)/.exec(old ?? "")?.[1] ?? (this.settings.pair === ":" ? " " : "  ");
+    const newline = old?.includes("\r\n") === true ? "\r\n" : "\n";
+    const written = lines.join(newline + indent);
+    return old !== null && old.trim() === "" && text !== "" && this.settings.pair === ":" ? ` ${written}` : written;
+  }
+
+  write(kind: number, values: readonly FieldValue[], model: string | null): string {
+    const order = model === null ? [] : this.namesIn(model);
+    const rank = (name: string): number => (order.includes(name) ? order.indexOf(name) : order.length);
+    const sorted = [...values].sort((a, b) => rank(a.name) - rank(b.name));
+    const newline = model?.includes("\r\n") === true ? "\r\n" : "\n";
+    const heading = values.find((value) => value.name === HEADING && this.settings.sections);
+    const lines = this.lines(
+      kind,
+      sorted.filter((value) => value !== heading),
+      newline,
+      new Map(),
+    );
+    return [...(heading === undefined ? [] : [`[${heading.text}]`]), ...lines].join(newline);
+  }
+
+  /** Lines for values. One that is the second of its name needs a first, if only an empty one. */
+  private lines(kind: number, values: readonly FieldValue[], newline: string, times: Map<string, number>): string[] {
+    return values.flatMap((value) => {
+      const [base, time] = this.timeOf(value.name);
+      const had = times.get(base) ?? 0;
+      times.set(base, Math.max(had, time));
+      const before = Array.from({ length: Math.max(0, time - 1 - had) }, () => this.line(kind, { name: base, text: "" }, newline));
+      return [...before, this.line(kind, { ...value, name: base }, newline)];
+    });
+  }
+
+  /** `Telephone 2` is the second Telephone, when there is one without a number. */
+  private timeOf(name: string): [base: string, time: number] {
+    const match = /^(.+) (\d+)$/.exec(name);
+    return match !== null && this.places.has(match[1]) ? [match[1], Number(match[2])] : [name, 1];
+  }
+
+  private line(kind: number, { name, text }: FieldValue, newline: string): string {
+    const written = this.encode(text, kind, this.placeOf(name), null);
+    const value = (typeof written === "string" ? written : "").replaceAll("\n", newline);
+    const spaced = this.settings.pair === ":" ? `: ${value}`.trimEnd() : `${this.settings.pair}${value}`;
+    return name + spaced;
+  }
+
+  /** Names of a block, in its order. */
+  private namesIn(block: string): string[] {
+    return block.split(/\r\n|\n|\r/).flatMap((line) => (/^[ \t]/.test(line) ? [] : (this.nameIn(line) ?? [])));
+  }
+
+  extend(kind: number, line: string, values: readonly FieldValue[]): string {
+    const newline = line.includes("\r\n") ? "\r\n" : "\n";
+    const times = new Map<string, number>();
+    for (const name of this.namesIn(line)) times.set(name, (times.get(name) ?? 0) + 1);
+    return (
+      line +
+      this.lines(kind, values, newline, times)
+        .map((one) => newline + one)
+        .join("")
+    );
+  }
+}
+
+export function isHeading(line: string): boolean {
+  return /^\s*\[[^[\]]+\]\s*$/.test(line);
+}
+
+function isBlank(byte: number): boolean {
+  return byte === 0x20 || byte === 0x09;
+}
+
+function trimmedEnd(buf: Uint8Array, from: number, end: number): number {
+  let i = end;
+  while (i > from && (isBlank(buf[i - 1]) || buf[i - 1] === LF || buf[i - 1] === CR)) i--;
+  return i;
+}

@@ -1,0 +1,70 @@
+/** Blocks of `Name: value` lines, with blank lines, a separator or `[section]` headings between them. */
+import { z } from "zod";
+import type { Format, Settings, Sniffed } from "../format.js";
+import { LineDialect } from "../lines/dialect.js";
+import { linesOf, looksLikeText, sampleLines } from "../lines/sample.js";
+import { BlockGrammar, isHeading } from "./grammar.js";
+
+const COMMENTS = ["#", ";", "//"];
+const PAIR = /^[^\s:=[\]{}"'<>][^:=[\]{}"<>]{0,60}?\s*([:=])(?:\s|$|[^/\s])/;
+
+interface BlockWords {
+  readonly pair?: string;
+  readonly sections?: boolean;
+  readonly separator?: string;
+  readonly comment?: string;
+}
+
+export const blocks: Format = {
+  name: "blocks",
+  title: "blocks of Name: value lines",
+  endings: [".ini", ".desktop", ".properties"],
+  settings: {
+    pair: z.string().min(1).max(3).describe("between name and value: a colon, unless said"),
+    sections: z.boolean().describe("[heading] lines begin the records"),
+    separator: z.string().min(1).describe("a line that ends a block, as a blank line does"),
+    comment: z.string().min(1).describe("lines that begin with this are comments"),
+  },
+  sniff,
+  otherEncoding: "windows-1252",
+  guess: async (source) => guessBlocks(await sampleLines(source)),
+  dialect(settings: Settings) {
+    const { pair = ":", sections = false, separator = null, comment } = settings as BlockWords;
+    return new LineDialect(
+      "blocks",
+      settings,
+      new BlockGrammar({ pair, sections, separator, comments: comment === undefined ? [] : [comment] }),
+    );
+  },
+};
+
+function guessBlocks(lines: readonly string[]): Settings {
+  const pairs = lines.flatMap((line) => PAIR.exec(line)?.[1] ?? []);
+  const pair = pairs.filter((one) => one === "=").length > pairs.length / 2 ? "=" : ":";
+  const sections = lines.some(isHeading);
+  const comment = COMMENTS.find((mark) => lines.some((line) => line.trimStart().startsWith(mark)));
+  const rules = lines.map((line) => line.trim()).filter((line) => /^([-=*%_])\1{2,}$/.test(line) || line === "%%");
+  return {
+    pair,
+    ...(sections ? { sections } : {}),
+    ...(rules.length > 0 && !sections ? { separator: rules[0] } : {}),
+    ...(comment === undefined ? {} : { comment }),
+  };
+}
+
+function sniff(head: Uint8Array, name: string): Sniffed {
+  if (!looksLikeText(head)) return { score: 0, why: "it is not text" };
+  const named = blocks.endings.some((ending) => name.toLowerCase().endsWith(ending));
+  const lines = linesOf(head, head.length < 1 << 16);
+  const body = lines.filter((line) => line.trim() !== "" && !/^[ \t]/.test(line) && !COMMENTS.some((mark) => line.startsWith(mark)));
+  const headings = body.filter(isHeading).length;
+  const pairs = body.filter((line) => PAIR.test(line)).length;
+  const share = body.length === 0 ? 0 : (pairs + headings) / body.length;
+  if (pairs === 0 || share < 0.8) return { score: 0, why: "its lines are no pairs of name and value" };
+  const blank = lines.some((line) => line.trim() === "");
+  const sure = headings > 0 || blank || pairs > 2;
+  return {
+    score: named ? 0.85 : sure ? 0.65 : 0.3,
+    why: headings > 0 ? "it has [headings] over pairs of name and value" : "its lines are pairs of name and value",
+  };
+}
