@@ -23,6 +23,7 @@ export interface Snapshot {
   /** The record, and the record with its name when it is a member. */
   readonly span: Span;
   readonly unitStart: number;
+  readonly form: Kind;
   readonly kinds: Uint8Array;
   /** Cells as the sheet spells them, by slot. */
   readonly contents: readonly string[];
@@ -157,6 +158,7 @@ export class Baseline implements RowReader {
       action,
       span: { start: row.start, end: row.end },
       unitStart: row.unitStart,
+      form: row.form,
       kinds: row.kinds.slice(),
       contents: slots.map((slot) => {
         const { bytes, from, to } = this.assembler.read(row, slot);

@@ -152,13 +152,16 @@ export class RowDiffer {
     snapshot: Snapshot,
     slot: number,
     value: NewValue,
-  ): "cell-emptied" | "name-empty" | "rest-filled" | "rest-list" | "rest-keyed" | null {
+  ): "cell-emptied" | "name-empty" | "rest-filled" | "rest-list" | "rest-keyed" | "row-no-record" | null {
     const column = snapshot.table.plan.columns[slot];
     if (column.at.end === "key") return value.kind === Kind.Text ? null : "name-empty";
     if (column.at.steps.length === 0) {
       if (value.kind === Kind.Absent) return "cell-emptied";
       return snapshot.kinds[slot] === Kind.Absent ? "rest-filled" : null;
     }
+    const adds = snapshot.kinds[slot] === Kind.Absent && value.kind !== Kind.Absent;
+    if (adds && snapshot.form !== Kind.Record && snapshot.form !== Kind.EmptyRecord && column.at.steps[0].kind === "name")
+      return "row-no-record";
     const holds = holderOf(snapshot.table, column);
     if (holds === "list" && value.kind > Kind.Null && value.kind !== Kind.EmptyList) return "rest-list";
     if (holds === "keyed" && value.kind > Kind.Null && value.kind !== Kind.EmptyRecord) return "rest-keyed";
@@ -182,7 +185,7 @@ export class RowDiffer {
         this.problems.add("rest-filled", { title: columns[slot].title }, place);
       const beside = value.kind === Kind.Absent ? this.besides(columns, steps).find((part) => kindOf(part) !== Kind.Absent) : undefined;
       if (beside !== undefined) this.problems.add("beside-left", { title: columns[slot].title, beside: columns[beside].title }, place);
-      const rest = columns.findIndex((one, i) => i !== slot && one.at.steps.length > 0 && this.takesApart(steps, one.at.steps));
+      const rest = columns.findIndex((one, i) => i !== slot && one.at.end === "value" && this.takesApart(steps, one.at.steps));
       const left = rest < 0 ? Kind.Absent : kindOf(rest);
       if (value.kind !== Kind.Absent && left !== Kind.Absent && left !== Kind.Null && left !== Kind.EmptyRecord) {
         this.problems.add("under-rest", { title: columns[slot].title, rest: columns[rest].title }, place);

@@ -351,7 +351,7 @@ export class Structure {
 }
 
 function removal(row: DifferingRow): Edit {
-  return { kind: "remove", start: row.snapshot.unitStart, end: row.snapshot.span.end };
+  return { kind: "remove", path: row.snapshot.table.plan.rows.steps, start: row.snapshot.unitStart, end: row.snapshot.span.end };
 }
 
 function addedChange(row: NewRow): Change {

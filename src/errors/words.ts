@@ -469,6 +469,10 @@ export const WORDS = {
     `"${title}" is a record with rows in another table`,
     "Here it can only be blank, {} or (null); add its members as rows there.",
   ],
+  "row-no-record": ({ title }: Titled) => [
+    `"${title}" cannot be filled: what this row stands for is not a record, but a list or a plain value`,
+    "Leave the cell as it was.",
+  ],
   "beside-left": ({ title, beside }: Titled & { beside: string }) => [
     `"${title}" cannot be blank while "${beside}" stands beside it`,
     `Write (empty) for an empty text, or clear "${beside}" too.`,

@@ -50,6 +50,8 @@ export interface FieldsEdit extends Span {
 /** Takes a record out; the span is that of the item, or of name and value of a keyed member. */
 export interface RemoveEdit extends Span {
   readonly kind: "remove";
+  /** Steps from the top of the source to the records. */
+  readonly path: readonly Step[];
 }
 
 /** A record to be put in. */

@@ -20,6 +20,8 @@ for (const c of "([{=+-@'\t\r") CAREFUL[c.charCodeAt(0)] = 1;
 export class Row {
   /** Number of the record in its table, from 0. */
   place = -1;
+  /** What the record is: most are records. */
+  form: Kind = Kind.Record;
   readonly kinds: Uint8Array;
   readonly from: Int32Array;
   readonly to: Int32Array;
@@ -90,8 +92,8 @@ export class Assembler implements Listener {
     return this.scanner.window;
   }
 
-  open(node: GuideNode, _kind: Kind, start: number): void {
-    this.begin(node, start);
+  open(node: GuideNode, kind: Kind, start: number): void {
+    this.begin(node, kind, start);
   }
 
   close(node: GuideNode, _kind: Kind, end: number): void {
@@ -102,7 +104,7 @@ export class Assembler implements Listener {
 
   value(node: GuideNode, kind: Kind, start: number, end: number, textStart: number, textEnd: number, plain: boolean): void {
     if ((node.take & Take.Row) !== 0 && !this.belongsToParent(node, kind)) {
-      const row = this.begin(node, start);
+      const row = this.begin(node, kind, start);
       if (node.selfSlot >= 0) this.set(row, node.selfSlot, kind, start, end, textStart, textEnd, plain);
       this.finish(row, end);
     } else if (node.slot >= 0) this.set(this.rows[node.owner], node.slot, kind, start, end, textStart, textEnd, plain);
@@ -146,9 +148,10 @@ export class Assembler implements Listener {
     return kind === Kind.EmptyList || (kind === Kind.Null && node.slot >= 0) || (kind === Kind.Null && node.selfSlot < 0);
   }
 
-  private begin(node: GuideNode, start: number): Row {
+  private begin(node: GuideNode, kind: Kind, start: number): Row {
     const row = this.rows[node.table];
     row.place++;
+    row.form = kind;
     row.open = true;
     row.identReady = false;
     row.start = this.scanner.base + start;
@@ -197,6 +200,7 @@ export class Assembler implements Listener {
   private freeze(row: Row): Row {
     const copy = new Row(row.table, row.parent);
     copy.place = row.place;
+    copy.form = row.form;
     copy.start = row.start;
     copy.end = row.end;
     copy.unitStart = row.unitStart;

@@ -111,7 +111,7 @@ test("the scanner takes what JSON.parse takes, and refuses what it refuses", () 
       const cut = at % (source.length + 1);
       const damaged = source.slice(0, cut) + damage + source.slice(cut + (at % 2));
       const parsed = (): unknown => JSON.parse(damaged.replace(/^\ufeff/, "")) as unknown;
-      const right = await survey(bytes(damaged)).then(
+      const right = await survey(bytes(damaged), { format: "json" }).then(
         () => true,
         (error: unknown) => {
           expect(error).toBeInstanceOf(HatchFoldError);

@@ -7,8 +7,8 @@ import type { Piece, Splice } from "../../fold/splice.js";
 import type { Step } from "../../plan/path.js";
 import { formatPath, sameStep } from "../../plan/path.js";
 import { Kind, type Manner } from "../format.js";
-import type { AddEdit, Edit, FieldsEdit, MovedRecord, NewRecord, NewValue, Renderer, Span } from "../render.js";
-import { cutRuns } from "./cuts.js";
+import type { AddEdit, Edit, FieldsEdit, MovedRecord, NewRecord, NewValue, RemoveEdit, Renderer, Span } from "../render.js";
+import { cutRuns, type Run } from "./cuts.js";
 import { memberNamed, nameOf, partStart, readLayout, type Layout, type Part } from "./layout.js";
 import { innerStyle, PLAIN, readStyle, type Style } from "./style.js";
 import { encodeText } from "./text.js";
@@ -25,8 +25,8 @@ interface Records {
 
 export class JsonRenderer implements Renderer {
   constructor(
-    private readonly source: ByteSource,
-    private readonly manner: Manner,
+    protected readonly source: ByteSource,
+    protected readonly manner: Manner,
   ) {}
 
   async render(edits: readonly Edit[]): Promise<Splice[]> {
@@ -39,16 +39,41 @@ export class JsonRenderer implements Renderer {
       else if (edit.kind === "fields") await this.fields(edit, splices, drops);
     }
     const places: { edit: AddEdit; holder: Holder }[] = [];
-    for (const edit of edits) if (edit.kind === "add") places.push({ edit, holder: await this.holder(edit) });
+    const tops: Splice[] = [];
+    for (const edit of edits) {
+      if (edit.kind !== "add") continue;
+      if (this.isTop(edit)) tops.push(await this.addTop(edit));
+      else places.push({ edit, holder: await this.holder(edit) });
+    }
     const refilled = new Set(
       places.flatMap(({ holder }) => (holder.kind === "filled" || holder.kind === "single" ? [holder.layout.start] : [])),
     );
-    const runs = await cutRuns(this.source, [...removed, ...drops], refilled);
+    const runs = await this.cutAll(removed, drops, refilled);
     const emptied = new Set(runs.flatMap((run) => (run.emptied === null ? [] : [run.emptied])));
     const added = new Set<number>();
     for (const { edit, holder } of places) splices.push(...(await this.add(edit, holder, emptied, added)));
+    splices.push(...tops);
     const moved = edits.flatMap((edit) => (edit.kind === "add" ? movedIn(edit.records) : []));
     return nestSplices(splices, runs, moved, removed);
+  }
+
+  /** Values at the top stand in no brackets here. */
+  protected isTop(_edit: AddEdit): boolean {
+    return false;
+  }
+
+  protected addTop(edit: AddEdit): Promise<Splice> {
+    throw new TablesError("add-nowhere", { path: formatPath({ steps: edit.steps, end: "value" }) });
+  }
+
+  /** One whole record, written like the model. */
+  protected async topRecord(record: NewRecord | MovedRecord, model: Span | null, style: Style): Promise<Piece> {
+    const layout = model === null ? null : await readLayout(this.source, model.start);
+    return this.record(record, layout, style, style, false);
+  }
+
+  protected cutAll(removed: readonly RemoveEdit[], drops: readonly Span[], refilled: ReadonlySet<number>): Promise<Run[]> {
+    return cutRuns(this.source, [...removed, ...drops], refilled);
   }
 
   private literal(value: NewValue): Uint8Array {

@@ -25,6 +25,7 @@ const PLUS = 0x2b;
 const POINT = 0x2e;
 const ZERO = 0x30;
 const NINE = 0x39;
+const RECORD_SEPARATOR = 0x1e;
 
 /** Classes of bytes inside a string; 0 is "goes on". */
 const GOES_ON = 0;
@@ -101,6 +102,8 @@ export class JsonScanner extends WindowScanner implements Scanner {
     private readonly listener: Listener,
     /** Stop after one value; what follows is not looked at. */
     private readonly fragmentAt = -1,
+    /** One value after the other, as if in a list without brackets and commas. */
+    private readonly sequence = false,
   ) {
     super();
     if (fragmentAt >= 0) this.base = fragmentAt;
@@ -149,11 +152,31 @@ export class JsonScanner extends WindowScanner implements Scanner {
       if (this.limit < 3 && !final) return 0;
       if (this.window[1] === 0xbb && this.window[2] === 0xbf) i = 3;
     }
+    if (this.sequence && this.state === State.Top) this.openSequence();
     i = this.run(i, this.limit, final);
+    if (final && this.sequence && this.depth === 1 && this.state === State.Item) this.closeSequence(i);
     if (final && this.state !== State.Done) this.failAtEnd(i);
     const keep = this.verbatimFrom >= 0 ? Math.min(i, this.verbatimFrom - this.base) : i;
     this.pos = i - keep;
     return keep;
+  }
+
+  private openSequence(): void {
+    const { root, listener } = this;
+    const all = root !== null && (root.take & Take.All) !== 0;
+    if (all) listener.open(root, Kind.List, 0);
+    this.nodes[0] = root;
+    this.kinds[0] = all ? Level.List : Level.Step;
+    this.counts[0] = this.starts[0] = this.indexes[0] = 0;
+    this.names[0] = this.names[1] = 0;
+    this.wholes[0] = null;
+    this.depth = 1;
+    this.state = State.Item;
+  }
+
+  private closeSequence(end: number): void {
+    this.closeLevel(end);
+    this.state = State.Done;
   }
 
   private run(from: number, limit: number, final: boolean): number {
@@ -169,11 +192,18 @@ export class JsonScanner extends WindowScanner implements Scanner {
       while (SPACE[c] === 1) c = buf[++i];
       if (i >= limit || state === State.Done) {
         if (state === State.Done && i < limit && this.fragmentAt < 0) this.fail("json-trailing", i, limit);
-        this.state = state;
+        this.state = this.sequence && this.depth === 1 ? State.Item : state;
         return i;
       }
       const token = i;
       let node: GuideNode | null;
+      if (this.sequence && this.depth === 1) {
+        state = State.Item;
+        if (c === RECORD_SEPARATOR) {
+          i++;
+          continue;
+        }
+      }
       if (state === State.After) {
         if (c === COMMA) {
           state = kinds[this.depth - 1] === Level.Record ? State.Name : State.Item;
