@@ -1,6 +1,6 @@
 // npm run bench: ratios in one run, each piece of work in its own process, the best of several rounds.
 import { execFileSync } from "node:child_process";
-import { existsSync, mkdirSync, readFileSync, rmSync, statSync, writeFileSync } from "node:fs";
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from "node:fs";
 import { fileURLToPath } from "node:url";
 import { join } from "node:path";
 import { draft } from "hatch-fold";
@@ -17,9 +17,12 @@ function run(...args) {
   return JSON.parse(execFileSync(process.execPath, [join(here, "work.mjs"), ...args], { encoding: "utf8", maxBuffer: 1 << 26 }));
 }
 
-/** Every hundredth row of the stations gets another height and name. */
+/** Every hundredth row of the largest table gets another name. */
 function editRows(tables) {
-  const file = join(tables, "stations.csv");
+  const sizes = readdirSync(tables)
+    .filter((name) => name.endsWith(".csv"))
+    .map((name) => [statSync(join(tables, name)).size, name]);
+  const file = join(tables, sizes.sort((a, b) => b[0] - a[0])[0][1]);
   const lines = readFileSync(file, "utf8").split("\r\n");
   let n = 0;
   const edited = lines.map((line, i) => {
@@ -31,18 +34,18 @@ function editRows(tables) {
   return { n, of: lines.length - 2 };
 }
 
-async function measure(size) {
-  const source = join(folder, `source-${size}.json`);
-  if (!existsSync(source)) generate(source, size);
+async function measure(format, size, baselines) {
+  const source = join(folder, `source-${size}.${format}`);
+  if (!existsSync(source)) generate(source, size, format);
   const file = await openFile(source);
-  const plan = join(folder, "plan.yaml");
-  writeFileSync(plan, (await draft(file, { name: `source-${size}.json` })).plan);
+  const plan = join(folder, `plan-${format}.yaml`);
+  writeFileSync(plan, (await draft(file, { name: `source-${size}.${format}` })).plan);
   await file.close();
-  const tables = join(folder, `tables-${size}`);
+  const tables = join(folder, `tables-${format}-${size}`);
   const best = {};
   let edited;
   for (let round = 0; round < rounds; round++) {
-    for (const work of ["parse", "script", "hatch", "fold"]) {
+    for (const work of [...baselines, "hatch", "fold"]) {
       if (work === "hatch") rmSync(tables, { recursive: true, force: true });
       if (work === "fold") edited = editRows(tables);
       const seen = run(work, source, tables, ...(work === "hatch" ? [plan] : []));
@@ -50,10 +53,20 @@ async function measure(size) {
     }
   }
   rmSync(`${tables}.folded`, { force: true });
-  return { bytes: statSync(source).size, edited, best };
+  rmSync(tables, { recursive: true, force: true });
+  return { format, bytes: statSync(source).size, edited, best };
 }
 
-function print({ bytes, edited, best }) {
+const NAMES = {
+  parse: "JSON.parse alone",
+  script: "script: parse, loop, print",
+  saxes: "saxes, a bare pass",
+  csv: "csv-parse, a bare pass",
+};
+const SHORT = { parse: "JSON.parse", script: "the script", saxes: "saxes", csv: "csv-parse" };
+
+function print({ format, bytes, edited, best }) {
+  const baselines = Object.keys(best).filter((work) => work in NAMES);
   const row = (what, { ms, rss }, against) => [
     what,
     `${(ms / 1000).toFixed(2)} s`,
@@ -64,13 +77,12 @@ function print({ bytes, edited, best }) {
   const ratio = (a, b) => (best[a].ms / best[b].ms).toFixed(2);
   const rows = [
     ["", "time", "speed", "peak memory", "ratio"],
-    row("JSON.parse alone", best.parse, "1"),
-    row("script: parse, loop, print", best.script, `${ratio("script", "parse")} of JSON.parse`),
-    row("hatch to CSV", best.hatch, `${ratio("hatch", "parse")} of JSON.parse, ${ratio("hatch", "script")} of the script`),
+    ...baselines.map((work, i) => row(NAMES[work], best[work], i === 0 ? "1" : `${ratio(work, baselines[0])} of ${SHORT[baselines[0]]}`)),
+    row("hatch to CSV", best.hatch, baselines.map((work) => `${ratio("hatch", work)} of ${SHORT[work]}`).join(", ")),
     row(`fold, ${edited.n} of ${edited.of} rows edited`, best.fold, `${ratio("fold", "hatch")} of the hatch`),
   ];
   const widths = rows[0].map((_, i) => Math.max(...rows.map((one) => one[i].length)));
-  console.log(`\n${(bytes / 1e6).toFixed(0)} MB of JSON, best of ${rounds} rounds, Node ${process.versions.node}`);
+  console.log(`\n${(bytes / 1e6).toFixed(0)} MB (.${format}), best of ${rounds} rounds, Node ${process.versions.node}`);
   for (const one of rows)
     console.log(
       `  ${one
@@ -80,5 +92,13 @@ function print({ bytes, edited, best }) {
     );
 }
 
-print(await measure(megabytes));
-print(await measure(2 * megabytes));
+print(await measure("json", megabytes, ["parse", "script"]));
+print(await measure("json", 2 * megabytes, ["parse", "script"]));
+for (const [format, baseline] of [
+  ["xml", "saxes"],
+  ["csv", "csv"],
+  ["txt", "csv"],
+  ["dat", "csv"],
+]) {
+  print(await measure(format, Math.max(1, Math.round((2 / 3) * megabytes)), [baseline]));
+}

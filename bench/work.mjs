@@ -1,6 +1,8 @@
 // One piece of work in a process of its own: prints its time and its peak memory.
-import { createWriteStream, readFileSync, rmSync } from "node:fs";
+import { createReadStream, createWriteStream, readFileSync, rmSync } from "node:fs";
+import { parse as csvParser } from "csv-parse";
 import { stringify } from "csv-stringify/sync";
+import { SaxesParser } from "saxes";
 import { foldInto, hatchInto, withComparison } from "hatch-fold/node";
 
 const [work, source, folder, planFile] = process.argv.slice(2);
@@ -25,6 +27,28 @@ const works = {
       for (let i = 0; i < rows.length; i += 10_000) out.write(stringify(rows.slice(i, i + 10_000)));
       await new Promise((done) => out.end(done));
       rmSync(`${folder}.script.csv`);
+    });
+  },
+  /** A bare pass of saxes: every event is made, nothing is kept. */
+  saxes() {
+    return timed(async () => {
+      const parser = new SaxesParser();
+      let n = 0;
+      parser.on("opentag", () => n++);
+      parser.on("text", () => n++);
+      for await (const chunk of createReadStream(source, { encoding: "utf8", highWaterMark: 1 << 18 })) parser.write(chunk);
+      parser.close();
+    });
+  },
+  /** A bare pass of csv-parse: every record is made, nothing is kept. */
+  csv() {
+    return timed(async () => {
+      const options = source.endsWith(".csv")
+        ? {}
+        : { delimiter: source.endsWith(".txt") ? "|" : "\u0001", relax_column_count: true, quote: false };
+      const parser = createReadStream(source).pipe(csvParser(options));
+      let n = 0;
+      for await (const record of parser) n += record.length;
     });
   },
   hatch() {

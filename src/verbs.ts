@@ -1,4 +1,5 @@
 /** The six verbs, as functions. */
+import { openText } from "./bytes/encoding.js";
 import { toSource, type SourceInput } from "./bytes/source.js";
 import { concat } from "./bytes/writer.js";
 import { compareTables, loadReceipt, type CompareOptions, type Comparison } from "./compare/compare.js";
@@ -43,9 +44,14 @@ export interface SurveyOptions {
 export async function survey(input: SourceInput, options: SurveyOptions = {}): Promise<Shape> {
   const source = await toSource(input, options.name);
   const reading = await chooseReading(source, options);
-  const { kinds, bom } = await findShape(source, reading, options.progress);
-  const { format, why, encoding } = reading;
-  return describeShape(kinds, { name: source.name, size: source.size, format: format.name, why, encoding, bom });
+  const { kinds, bom, strays } = await findShape(source, reading, options.progress);
+  const { format, why, encoding, dialect } = reading;
+  const drawing = (await format.draw?.(await openText(source, encoding), dialect.settings)) ?? [];
+  return describeShape(
+    kinds,
+    { name: source.name, size: source.size, format: format.name, title: format.title, why, encoding, bom, drawing },
+    strays,
+  );
 }
 
 export type DraftOptions = SurveyOptions;

@@ -213,5 +213,7 @@ export interface Format {
   declaredEncoding?(head: Uint8Array): string | undefined;
   /** Finds settings by looking at a source; where nothing has to be found, there are none. */
   guess(source: TextSource): Promise<Settings>;
+  /** The first lines drawn so that a person sees how they are taken apart. */
+  draw?(source: TextSource, settings: Settings): Promise<readonly string[]>;
   dialect(settings: Settings, encoding: Encoding): Dialect;
 }

@@ -1,4 +1,5 @@
 /** The survey's listener: grows a tree of places while a scanner goes through the source. */
+import { decode } from "../bytes/writer.js";
 import { Kind, type Dialect, type GuideNode, type Listener, type Scanner } from "../formats/format.js";
 import { looksKeyed } from "./keyed.js";
 import { ShapeNode } from "./node.js";
@@ -6,6 +7,7 @@ import { ShapeNode } from "./node.js";
 /** Deeper than this nothing is told apart any more. */
 const DEEPEST = 32;
 /** With this many names a record is looked at: perhaps its names are data. */
+const MOST_STRAYS = 3;
 const MANY_NAMES = 200;
 /** With this many they are taken for data whatever they look like. */
 const TOO_MANY_NAMES = 2000;
@@ -16,6 +18,9 @@ export class Collector implements Listener {
   private serial = 0;
   private readonly stack: { node: ShapeNode; serial: number; count: number; list: boolean }[] = [];
   private depth = 0;
+  /** Lines that hold no record, and the first few of them. */
+  strays = 0;
+  readonly strayLines: { readonly line: number; readonly text: string }[] = [];
   private readonly repeated = new Set<ShapeNode>();
 
   constructor(private readonly dialect: Dialect) {}
@@ -68,6 +73,11 @@ export class Collector implements Listener {
   finish(): ShapeNode {
     if (this.dialect.repeats) for (const node of this.repeated) node.makeList();
     return this.root;
+  }
+
+  stray(start: number, end: number, line: number): void {
+    this.strays++;
+    if (this.strayLines.length < MOST_STRAYS) this.strayLines.push({ line, text: decode(this.scanner.window, start, end) });
   }
 
   leave(): void {

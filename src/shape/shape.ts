@@ -56,6 +56,10 @@ export interface Shape {
     readonly why: string;
     readonly encoding: string;
     readonly bom: boolean;
+    /** What people call the format. */
+    readonly title: string;
+    /** The first lines as they are taken apart, for formats where that can be drawn. */
+    readonly drawing: readonly string[];
   };
   readonly kinds: readonly ShapeKind[];
   readonly remarks: readonly Remark[];
@@ -66,14 +70,21 @@ export async function findShape(
   source: ByteSource,
   { dialect, encoding }: Reading,
   progress?: (done: number, size: number) => void,
-): Promise<{ kinds: RecordKind[]; bom: boolean }> {
+): Promise<{ kinds: RecordKind[]; bom: boolean; strays: Remark[] }> {
   const text = await openText(source, encoding);
   const collector = new Collector(dialect);
   await scanAll(text, dialect.scanner(collector.root, collector), { progress });
-  return { kinds: findKinds(collector.finish(), dialect), bom: text.bom };
+  const strays: Remark[] = collector.strayLines.map(({ line, text }) => ({
+    kind: "",
+    path: `line ${line}`,
+    message: `holds no record, and is kept as it is: ${text}`,
+  }));
+  const more = collector.strays - strays.length;
+  if (more > 0) strays.push({ kind: "", path: "", message: `${more} more lines hold no record` });
+  return { kinds: findKinds(collector.finish(), dialect), bom: text.bom, strays };
 }
 
-export function describeShape(all: readonly RecordKind[], source: Shape["source"]): Shape {
+export function describeShape(all: readonly RecordKind[], source: Shape["source"], strays: readonly Remark[] = []): Shape {
   const kinds = all.filter((kind) => !isHollow(kind));
   return {
     source,
@@ -95,7 +106,7 @@ export function describeShape(all: readonly RecordKind[], source: Shape["source"
         couldRefer: referencesOf(kind, field, kinds),
       })),
     })),
-    remarks: kinds.flatMap((kind) => kind.fields.flatMap((field) => remarksOn(kind, field)).concat(kindRemarks(kind))),
+    remarks: [...strays, ...kinds.flatMap((kind) => kind.fields.flatMap((field) => remarksOn(kind, field)).concat(kindRemarks(kind)))],
   };
 }
 

@@ -36,8 +36,12 @@ async function runSurvey(path: string, options: Options, io: Io): Promise<Status
 export function printShape(shape: Shape, name: string, { say, colors }: Pick<Context, "say" | "colors">): void {
   const { source, kinds, remarks } = shape;
   say(
-    `${colors.bold(name)}   ${source.format.toUpperCase()} (${source.why}), ${size(source.size)}, ${source.encoding.toUpperCase()}${source.bom ? " with a byte-order mark" : ""}`,
+    `${colors.bold(name)}   ${source.title} (${source.why}), ${size(source.size)}, ${source.encoding.toUpperCase()}${source.bom ? " with a byte-order mark" : ""}`,
   );
+  if (source.drawing.length > 0) {
+    say();
+    for (const line of source.drawing) say(`  ${line}`);
+  }
   for (const kind of kinds) printKind(kind, kinds, say, colors);
   if (remarks.length > 0) {
     say();

@@ -80,7 +80,7 @@ export class FixedGrammar implements LineGrammar {
     const { fields } = this.kinds[kind];
     let column = 0;
     let at = start;
-    const ascii = isAscii(buf, start, end);
+    const ascii = spans.ascii || isAscii(buf, start, end);
     for (let f = 0; f < fields.length; f++) {
       const field = fields[f];
       let from: number;

@@ -4,6 +4,7 @@ import { LineDialect } from "../lines/dialect.js";
 import { linesOf, looksLikeText, sampleLines } from "../lines/sample.js";
 import { FixedGrammar } from "./grammar.js";
 import { guessLayout, guessTag } from "./guess.js";
+import { drawRuler } from "./ruler.js";
 import { layoutSchema, type LayoutInput } from "./layout.js";
 
 export const fixed: Format = {
@@ -14,6 +15,7 @@ export const fixed: Format = {
   sniff,
   otherEncoding: "windows-1252",
   guess: async (source) => ({ layout: guessLayout(await sampleLines(source)) }),
+  draw: async (source, settings) => drawRuler(await sampleLines(source), settings.layout as LayoutInput),
   dialect: (settings: Settings, encoding) =>
     new LineDialect("fixed", settings, new FixedGrammar(settings.layout as LayoutInput, encoding === "utf-8")),
 };

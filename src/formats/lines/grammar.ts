@@ -31,6 +31,8 @@ export interface LineKind {
 
 /** Spans of the fields of one line, in the window; -1 where a line is too short to have the field. */
 export class FieldSpans {
+  /** The line holds nothing but ASCII. */
+  ascii = false;
   /** What an edit of the field replaces. */
   readonly starts: number[] = [];
   readonly ends: number[] = [];

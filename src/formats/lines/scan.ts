@@ -3,7 +3,7 @@
  * record, which stays open for the lines that belong inside it; a record ends with its last line.
  */
 import { WindowScanner } from "../../bytes/window.js";
-import { utf8Length } from "../../bytes/utf8.js";
+import { asciiEnd, utf8Length } from "../../bytes/utf8.js";
 import { SourceError } from "../../errors/error.js";
 import { GuideNode, Kind, Take, type Listener, type Manner, type Scanner, type Trail, type TrailStep } from "../format.js";
 import { CR, CUT, FieldSpans, LF, type LineGrammar } from "./grammar.js";
@@ -109,10 +109,15 @@ export class LineScanner extends WindowScanner implements Scanner {
       if (this.fragmentAt < 0 && buf[0] === 0xef && buf[1] === 0xbb && buf[2] === 0xbf) i = this.lastEnd = 3;
       this.begin();
     }
+    let high = asciiEnd(buf.subarray(0, limit), i);
     while (i < limit && !this.stopped) {
       const next = grammar.next(buf, i, limit, final);
       if (next === CUT || (grammar.lookAhead && next >= limit && !final)) break;
-      this.checkText(i, grammar.end);
+      if (high < grammar.end) {
+        this.checkText(high, grammar.end);
+        high = asciiEnd(buf.subarray(0, limit), grammar.end);
+        this.spans.ascii = false;
+      } else this.spans.ascii = true;
       this.line++;
       if (this.line === 1 && next > grammar.end) this.manner.crlf = buf[grammar.end] === CR && buf[next - 1] === LF;
       this.record(i, grammar.end, next, final && next >= limit);

@@ -7,6 +7,8 @@ import type { TaggedInput } from "./layout.js";
 
 const DELIMITERS = [0x7c, 0x3b, 0x09, 0x2c, 0x5e, 0x7e];
 const MOST_TAGS = 40;
+/** At least this share of the lines begins with a tag; the others are kept as they are. */
+const TAGGED_SHARE = 0.8;
 const TAG = /^[A-Z][A-Z0-9_-]{0,11}$|^\d{1,3}$/;
 
 export interface TaggedGuess {
@@ -21,18 +23,21 @@ export function guessTagged(lines: readonly string[]): TaggedGuess | null {
   if (filled.length < 2) return null;
   for (const delimiter of DELIMITERS) {
     const mark = String.fromCharCode(delimiter);
-    const tags = filled.map((line) => line.split(mark)[0]);
+    const marked = filled.filter((line) => line.includes(mark) || TAG.test(line));
+    const own = marked.filter((line) => TAG.test(line.split(mark)[0]));
+    const tags = own.map((line) => line.split(mark)[0]);
     if (
-      !filled.every((line, i) => line.length > tags[i].length || filled.filter((_, k) => tags[k] === tags[i]).length > 0) ||
+      own.length < TAGGED_SHARE * filled.length ||
+      own.filter((line) => line.includes(mark)).length < TAGGED_SHARE * own.length ||
       !areTags(tags)
     )
       continue;
-    const withMark = filled.filter((line) => line.includes(mark)).length;
-    if (withMark < 0.8 * filled.length) continue;
-    return byTag(filled, tags, comment, delimiter, `its lines begin with tags before a ${mark === "\t" ? "tab" : mark}: ${naming(tags)}`);
+    return byTag(own, tags, comment, delimiter, `its lines begin with tags before a ${mark === "\t" ? "tab" : mark}: ${naming(tags)}`);
   }
-  const tags = filled.map((line) => line.split(/[ \t]/)[0]);
-  if (areTags(tags)) return byTag(filled, tags, comment, null, `its lines begin with tags: ${naming(tags)}`);
+  const own = filled.filter((line) => TAG.test(line.split(/[ \t]/)[0]));
+  const tags = own.map((line) => line.split(/[ \t]/)[0]);
+  if (own.length >= TAGGED_SHARE * filled.length && areTags(tags))
+    return byTag(own, tags, comment, null, `its lines begin with tags: ${naming(tags)}`);
   return byIndent(filled, comment);
 }
 

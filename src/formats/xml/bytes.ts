@@ -22,6 +22,10 @@ export const CLOSE_BRACKET = 0x5d;
 export const IS_SPACE = new Uint8Array(256);
 for (const b of [SPACE, TAB, LF, CR]) IS_SPACE[b] = 1;
 
+/** White space that stands for itself. */
+export const IS_LAYOUT = new Uint8Array(256);
+for (const b of [SPACE, TAB, LF]) IS_LAYOUT[b] = 1;
+
 /** Bytes of names: 1 anywhere, 2 not at the beginning. Beyond ASCII every character is let through. */
 export const IN_NAME = new Uint8Array(256);
 for (let b = 0; b < 256; b++) {

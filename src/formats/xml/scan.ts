@@ -30,6 +30,7 @@ import {
   IN_NAME,
   IN_TEXT,
   IS_SPACE,
+  IS_LAYOUT,
   LESS,
   LF,
   LINE,
@@ -95,6 +96,8 @@ export class XmlScanner extends WindowScanner implements Scanner {
   private readonly preserve: boolean[] = [];
   private readonly spans: number[] = [];
   private readonly indexes: number[] = [];
+  /** Depth of the element that was opened last. */
+  private deepest = -1;
   private readonly names = new Names();
   /** Content is kept in view from here on, for the element at `keepDepth`. */
   private keepFrom = -1;
@@ -131,7 +134,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
 
   trail(): Trail {
     const steps: TrailStep[] = [];
-    for (let d = 0; d <= this.depth && d < this.indexes.length; d++) {
+    for (let d = 0; d <= this.depth && d <= this.deepest; d++) {
       steps.push([this.spans[2 * d], this.spans[2 * d + 1]]);
       const node = this.nodes[d];
       if (node !== null && (node.take & Take.Row) !== 0) steps.push(this.indexes[d]);
@@ -158,7 +161,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
       if (this.depth > 0) this.failAtEnd("xml-cut", { open: this.openNames() });
       if (!this.rootSeen) this.failAtEnd("xml-empty", {});
       if (this.fragmentAt < 0 && root !== null && (root.take & (Take.Row | Take.All)) !== 0) {
-        this.indexes.length = 0;
+        this.deepest = -1;
         listener.close(root, Kind.Record, this.limit);
       }
     }
@@ -195,15 +198,15 @@ export class XmlScanner extends WindowScanner implements Scanner {
 
   /** Character data up to the next tag: `<a>|text</a>`. Returns where it stopped: at `<`, the limit, or what is cut off. */
   private text(buf: Uint8Array, from: number, limit: number, final: boolean): number {
+    let i = from;
+    while (IS_LAYOUT[buf[i]] === 1) i++;
+    if (buf[i] === LESS) return i;
     const d = this.depth - 1;
     let flags = this.flags[d];
-    let i = from;
+    if (IN_TEXT[buf[i]] === GOES_ON) flags |= Text.Solid;
     for (;;) {
       let cls = IN_TEXT[buf[i]];
-      while (cls === GOES_ON) {
-        if ((flags & Text.Solid) === 0 && IS_SPACE[buf[i]] === 0) flags |= Text.Solid;
-        cls = IN_TEXT[buf[++i]];
-      }
+      while (cls === GOES_ON) cls = IN_TEXT[buf[++i]];
       if (i >= limit) {
         i = limit;
         break;
@@ -214,6 +217,8 @@ export class XmlScanner extends WindowScanner implements Scanner {
         if (i + 1 >= limit && !final) break;
         if (buf[i + 1] === LF) this.manner.crlf = true;
         i++;
+        while (IS_LAYOUT[buf[i]] === 1) i++;
+        if (IN_TEXT[buf[i]] === GOES_ON) flags |= Text.Solid;
       } else if (cls === HIGH) {
         const length = utf8Length(buf, i, limit);
         if (length < 0) this.fail("utf8", i, limit);
@@ -438,12 +443,18 @@ export class XmlScanner extends WindowScanner implements Scanner {
     if (this.attributes > 0) this.declareNamespaces(d);
     if (d > 0 && !this.hasChild[d - 1]) this.firstChild(d - 1);
     const node = d === 0 && this.fragmentAt >= 0 ? parent : parent === null ? null : this.child(parent, start + 1, nameEnd);
-    this.serials[d] = ++this.serial;
     this.nodes[d] = node;
-    this.starts[d] = this.base + start;
-    this.contents[d] = this.base + tagEnd;
     this.flags[d] = 0;
     this.hasChild[d] = false;
+    this.deepest = d;
+    if (node === null && this.watcher === null) {
+      this.preserve[d] = d > 0 && this.preserve[d - 1];
+      this.depth++;
+      return;
+    }
+    this.serials[d] = ++this.serial;
+    this.starts[d] = this.base + start;
+    this.contents[d] = this.base + tagEnd;
     this.pending[d] = false;
     this.preserve[d] = d > 0 && this.preserve[d - 1];
     this.spans[2 * d] = this.base + start + 1;
@@ -454,7 +465,6 @@ export class XmlScanner extends WindowScanner implements Scanner {
       node.serial = outer;
     }
     this.indexes[d] = node?.nth ?? 0;
-    this.indexes.length = d + 1;
     this.depth++;
     this.watcher?.start(d, this, this.base + start, this.base + tagEnd);
     if (node === null || node.take === Take.Nothing) {
