@@ -193,6 +193,8 @@ export interface Dialect {
   /** A part of that name stands beside the record's own text, not instead of it. */
   beside(name: string): boolean;
   renderer(source: ByteSource, manner: Manner): Renderer;
+  /** What the scan that has just ended met and a person should know. */
+  remarks?(): readonly string[];
 }
 
 /** Whether a value replaces another one, or is one of a record that had none there. */

@@ -81,6 +81,7 @@ export async function findShape(
   }));
   const more = collector.strays - strays.length;
   if (more > 0) strays.push({ kind: "", path: "", message: `${more} more lines hold no record` });
+  for (const message of dialect.remarks?.() ?? []) strays.push({ kind: "", path: "", message });
   return { kinds: findKinds(collector.finish(), dialect), bom: text.bom, strays };
 }
 

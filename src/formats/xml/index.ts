@@ -87,6 +87,12 @@ class XmlDialect implements Dialect {
     return name.startsWith("@");
   }
 
+  remarks(): readonly string[] {
+    return this.entities.external
+      ? ["entities are declared outside this file: they are never fetched, and a text that refers to one is kept as it is written"]
+      : [];
+  }
+
   renderer(source: ByteSource, manner: Manner): XmlRenderer {
     return new XmlRenderer(source, manner, this.entities);
   }

@@ -1,0 +1,151 @@
+/** XML as it comes: what is refused and in which words, what is kept, and what an edit writes. */
+import { describe, expect, test } from "vitest";
+import { fold, hatch, HatchFoldError, survey } from "hatch-fold";
+import { bytes, setCell, text } from "../support/sheets.js";
+
+const name = "notices.xml";
+const said = (error: unknown): string => (error as HatchFoldError).toString().replace(/\n\s*/g, " | ");
+
+describe("what is not well formed: file, line, column, the open elements", () => {
+  test.each<[string, string]>([
+    ["", "notices.xml:1:1: the file has no element | Expected an XML document: <name>…</name>."],
+    ["<a><b></a>", 'notices.xml:1:7: found "</a>", inside <a> <b> | Expected </b>.'],
+    ["<a>\n <b>\n </c></a>", 'notices.xml:3:2: found "</c></a>", inside <a> <b> | Expected </b>.'],
+    ["<a>", "notices.xml:1:4: the file ends inside <a> | Expected </a> before the end; perhaps the file was cut off."],
+    ["<a", "notices.xml:1:3: the file ends inside a tag | Perhaps the file was cut off."],
+    ["<a b=1/>", 'notices.xml:1:4: "b=1/>" is not an attribute | Expected name="value", with white space before it.'],
+    ["<a b='1'c='2'/>", 'notices.xml:1:9: "c=\'2\'/>" is not an attribute | Expected name="value", with white space before it.'],
+    ["<a b='1' b='2'/>", "notices.xml:1:10: the attribute at \"b='2'/>\" stands twice in one tag | Each attribute may stand once."],
+    ["<a b='<'/>", "notices.xml:1:7: a < stands in an attribute's value | Write it as &lt;; or is a quote missing?"],
+    [
+      "<a>&x;</a>",
+      "notices.xml:1:4: the entity &x; is not declared, inside <a> | Declare it in the document type declaration, or write the character itself.",
+    ],
+    [
+      "<a>& b</a>",
+      'notices.xml:1:4: "& b</a>" does not begin with a reference, inside <a> | Expected &name; or &#number;; write & in a text as &amp;.',
+    ],
+    ["<a>]]></a>", "notices.xml:1:4: ]]> stands in a text, inside <a> | Write it as ]]&gt;."],
+    ["<a/><b/>", 'notices.xml:1:5: found "<b/>" after the end of the root element | An XML document has one root element.'],
+    ["<a/>text", 'notices.xml:1:5: found "text" outside the root element | Only comments and processing instructions may stand there.'],
+    [
+      "<a><!-- a -- b --></a>",
+      "notices.xml:1:11: two hyphens stand in a comment, inside <a> | A comment ends at the first -- and must have > right after it.",
+    ],
+    [
+      "<a>\u0001</a>",
+      "notices.xml:1:4: a control character (byte 1) stands in a text, inside <a> | XML 1.0 does not allow it, not even as a reference.",
+    ],
+    [
+      "<!DOCTYPE a [<!ENTITY e '&e;'>]><a>&e;</a>",
+      "notices.xml:1:1: the entity e refers to itself: e → e | Entities are expanded within bounds only.",
+    ],
+  ])("%s", async (source, message) => {
+    const error: unknown = await survey(source, { name }).catch((caught: unknown) => caught);
+    expect(error).toBeInstanceOf(HatchFoldError);
+    expect(said(error)).toBe(message);
+  });
+
+  test("an expansion bomb is refused before it goes off", async () => {
+    const entities = Array.from({ length: 40 }, (_, i) => `<!ENTITY e${i} "${i === 0 ? "boom" : `&e${i - 1};`.repeat(10)}">`).reverse();
+    const error: unknown = await survey(`<!DOCTYPE a [${entities.join("")}]><a>&e39;</a>`, { name }).catch((caught: unknown) => caught);
+    expect(said(error)).toMatch(/stands for more than 65,536 characters|refers to itself/);
+  });
+  test("external entities are not fetched, and that is said", async () => {
+    const source = '<!DOCTYPE a SYSTEM "http://nowhere.invalid/a.dtd"><a><t>x &known; y</t><t>z</t></a>';
+    const { remarks } = await survey(source, { name });
+    expect(remarks.map((remark) => remark.message).join()).toContain("never fetched");
+    const { tables } = await hatch(source, { name });
+    expect(tables.text("t.csv")).toContain("x &known; y");
+    expect(text((await fold(tables, { source, name })).bytes)).toBe(source);
+  });
+  test("100,000 elements deep", async () => {
+    const source = `${"<a>".repeat(100_000)}${"</a>".repeat(100_000)}`;
+    const { tables } = await hatch(source, { name });
+    expect(text((await fold(tables, { source, name })).bytes)).toBe(source);
+  });
+});
+
+describe("one edit, as a person would have made it in the file", () => {
+  const list = (inner: string): string => `<r>\n  <n c="1">${inner}</n>\n  <n c="2"><t>other</t><u k="v">w</u></n>\n</r>`;
+  const edits: [what: string, inner: string, column: string, value: string, after: string][] = [
+    ["a text", "<t>old</t>", "t", "a < b & c", "<t>a &lt; b &amp; c</t>"],
+    ["white space around a text stays", "<t>\n    old\n  </t>", "t", "new", "<t>\n    new\n  </t>"],
+    ["a CDATA section stays one", "<t><![CDATA[old]]></t>", "t", "a ]]> b", "<t><![CDATA[a ]]]]><![CDATA[> b]]></t>"],
+    ["an element without content gets a text", "<t/>", "t", "new", "<t>new</t>"],
+    ["also with attributes", '<u k="x" />', "u", "new", '<u k="x">new</u>'],
+    ["an attribute keeps its quotes", "<u k='x'>w</u>", "u/k", 'it\'s "so"', "<u k='it&apos;s \"so\"'>w</u>"],
+    ["an attribute is added", "<u>w</u>", "u/k", "new", '<u k="new">w</u>'],
+    ["an attribute goes", '<u k="x">w</u>', "u/k", "", "<u>w</u>"],
+    ["an element is added behind those before it", "<t>a</t>", "u", "w", "<t>a</t><u>w</u>"],
+    ["an element goes", "<t>a</t><u>w</u>", "u", "", "<t>a</t>"],
+    ["a comment beside it stays", "<t>a</t><!-- c --><u>w</u>", "t", "b", "<t>b</t><!-- c --><u>w</u>"],
+  ];
+  test.each(edits)("%s", async (_, inner, column, value, after) => {
+    const source = list(inner);
+    const { tables } = await hatch(source, { name });
+    setCell(tables, "n.csv", 2, column, value);
+    expect(text((await fold(tables, { source, name })).bytes)).toBe(list(after));
+  });
+  test("an added record is indented as its siblings, with its children", async () => {
+    const source = '<r>\r\n\t<n c="1">\r\n\t\t<t>a</t>\r\n\t</n>\r\n</r>\r\n<!-- end -->';
+    const { tables } = await hatch(source, {
+      name,
+      plan: 'hatchfold: 1\nsources: { s: { file: n.xml } }\ntables: { n: { rows: r/n, columns: { c: "@c", t: t } } }',
+    });
+    tables.contents.set("n.csv", bytes(`${tables.text("n.csv")},,2,b & c\r\n`));
+    expect(text((await fold(tables, { source, name })).bytes)).toBe(
+      source.replace("\r\n</r>", '\r\n\t<n c="2">\r\n\t\t<t>b &amp; c</t>\r\n\t</n>\r\n</r>'),
+    );
+  });
+  test("text cannot be cleared while an attribute stands beside it; (empty) can be said", async () => {
+    const source = list('<u k="x">w</u>');
+    const { tables } = await hatch(source, { name });
+    setCell(tables, "n.csv", 2, "u", "");
+    await expect(fold(tables, { source, name })).rejects.toMatchObject({
+      code: "problems-left",
+      problems: [{ code: "beside-left", column: "u" }],
+    });
+    setCell(tables, "n.csv", 2, "u", "(empty)");
+    expect(text((await fold(tables, { source, name })).bytes)).toBe(list('<u k="x"></u>'));
+  });
+  test("mixed content is kept as it is written, and must stay well formed", async () => {
+    const source = list("<t>see <b>this</b></t>");
+    const { tables } = await hatch(source, { name });
+    setCell(tables, "n.csv", 2, "t", "see <b>that</b> &amp; more");
+    expect(text((await fold(tables, { source, name })).bytes)).toBe(list("<t>see <b>that</b> &amp; more</t>"));
+    setCell(tables, "n.csv", 2, "t", "see <b>that");
+    await expect(fold(tables, { source, name })).rejects.toMatchObject({ code: "problems-left", problems: [{ code: "verbatim" }] });
+  });
+});
+
+describe("namespaces and encodings", () => {
+  test("a plan's prefix stands for the namespace, whatever the file calls it", async () => {
+    const plan =
+      'hatchfold: 1\nsources: { s: { file: n.xml, format: xml, namespaces: { c: urn:coast } } }\ntables: { n: { rows: c:r/c:n, columns: { no: "@no", t: c:t, g: "@c:g" } } }';
+    for (const [open, p] of [
+      ["xmlns:c='urn:coast'", "c:"],
+      ["xmlns:x='urn:coast'", "x:"],
+      ["xmlns='urn:coast' xmlns:y='urn:coast'", ""],
+    ]) {
+      const a = p === "" ? "y:" : p;
+      const source = `<${p}r ${open}><${p}n no='1' ${a}g='2'><${p}t>old</${p}t></${p}n></${p}r>`;
+      const { tables } = await hatch(source, { name, plan });
+      expect(tables.text("n.csv")).toContain(",,1,old,2");
+      setCell(tables, "n.csv", 2, "t", "new");
+      expect(text((await fold(tables, { source, name })).bytes)).toBe(source.replace("old", "new"));
+    }
+  });
+  test.each(["iso-8859-1", "windows-1252"])("%s, as declared", async (encoding) => {
+    const source = Uint8Array.from(`<?xml version="1.0" encoding="${encoding}"?><r><t>\xc6r\xf8</t><t>b</t></r>`, (c) => c.charCodeAt(0));
+    const { tables, receipt } = await hatch(source, { name });
+    expect(receipt.source.encoding).toBe(encoding);
+    expect(tables.text("t.csv")).toContain("Ærø");
+    expect((await fold(tables, { source, name })).bytes).toEqual(source);
+    setCell(tables, "t.csv", 3, "value", "Åse");
+    const { bytes: folded } = await fold(tables, { source, name });
+    expect(String.fromCharCode(...folded)).toContain("<t>\xc5se</t>");
+    setCell(tables, "t.csv", 3, "value", "漢");
+    await expect(fold(tables, { source, name })).rejects.toMatchObject({ problems: [{ code: "letter-missing", row: 3 }] });
+  });
+});
