@@ -4,7 +4,8 @@ import { toSource, type SourceInput } from "./bytes/source.js";
 import { concat } from "./bytes/writer.js";
 import { compareTables, loadReceipt, type CompareOptions, type Comparison } from "./compare/compare.js";
 import type { Change, Counts, Healed, Note, Problem } from "./compare/changes.js";
-import { TablesError } from "./errors/error.js";
+import { phrase, TablesError } from "./errors/error.js";
+import { correctTotals, isWrong } from "./fold/totals.js";
 import { planSplices, writeFolded, type ByteSink } from "./fold/fold.js";
 import { chooseReading, type Said } from "./formats/choose.js";
 import { draftPlan } from "./plan/draft.js";
@@ -231,7 +232,23 @@ export async function compareWith(tables: TablesSource, input: CompareInput): Pr
   const source = await toSource(input.source, input.name ?? receipt.source.file);
   const plan = typeof input.plan === "object" ? input.plan : readPlan(input.plan ?? receipt.plan.text, "plan");
   const said = saidBy(plan, { format: receipt.source.format, encoding: receipt.source.encoding });
-  return compareTables(source, await chooseReading(source, said), plan, receipt, tables, input);
+  const comparison = await compareTables(source, await chooseReading(source, said), plan, receipt, tables, input);
+  return withTotals(comparison, plan);
+}
+
+/** Adds what the edits do to totals, and says which were wrong before. */
+async function withTotals(comparison: Comparison, plan: Plan): Promise<Comparison> {
+  const { dialect, text, edits, changes, notes } = comparison;
+  if (dialect.totals === undefined) return comparison;
+  const wrong = (await dialect.totals(text)).filter(isWrong).map(({ path, line, said, actual }): Note => ({
+    code: "total-wrong",
+    table: path.slice(0, -1).join("/"),
+    ...phrase("total-wrong", { field: path[path.length - 1], line, said, actual }),
+  }));
+  const noted = { ...comparison, notes: [...notes, ...wrong] };
+  if (edits.length === 0) return noted;
+  const { splices, changes: totals } = await correctTotals(text, await planSplices(comparison), dialect, plan);
+  return { ...noted, corrections: splices, changes: [...changes, ...totals] };
 }
 
 /** What the plan says of its source; what was said in the call comes first. */

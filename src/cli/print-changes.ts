@@ -33,7 +33,7 @@ export function printChanges(changes: readonly Change[], { say, colors }: Contex
     const rows = list
       .slice(0, Math.max(0, left))
       .map((change) => [
-        `  row ${change.row}`,
+        change.row > 0 ? `  row ${change.row}` : "  total",
         colors.bold(oneLine(change.record, 24)),
         change.kind === "changed" ? change.column : MARKS[change.kind](colors),
         what(change, colors),

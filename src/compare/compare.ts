@@ -10,6 +10,7 @@ import type { Reading } from "../formats/choose.js";
 import { compileGuide, type Guide, type TableGuide } from "../plan/guide.js";
 import type { Plan } from "../plan/plan.js";
 import { Assembler, type Row } from "../tables/assemble.js";
+import type { Splice } from "../fold/splice.js";
 import type { TablesSource } from "../tables/containers.js";
 import { RowFilter } from "../tables/filter.js";
 import { formatMark } from "../tables/marks.js";
@@ -46,6 +47,8 @@ export interface Comparison {
   readonly edits: readonly RowEdits[];
   /** Rows that were left out of `edits` because of a problem, their own or their parent's. */
   readonly aside: readonly { readonly table: string; readonly row: number }[];
+  /** Splices of the folded source: totals that the edits made wrong. */
+  readonly corrections: readonly Splice[];
   readonly text: TextSource;
   readonly dialect: Dialect;
   readonly manner: Manner;
@@ -229,6 +232,7 @@ class Comparer {
       problems: inOrder(problems.problems),
       notes: problems.notes,
       edits,
+      corrections: [],
       aside: structure.aside,
     };
   }

@@ -493,6 +493,9 @@ export const WORDS = {
     `${shown(cell)} is not a record or list as the source writes it`,
     'Keep it well-formed, as in {"a": 1} or [1, 2].',
   ],
+  "total-wrong": ({ field, line, said, actual }: { field: string; line: number; said: string; actual: string }) => [
+    `line ${line} of the source says ${said} for "${field}", but the records add up to ${actual}. It is recomputed when they change.`,
+  ],
   "total-edited": () => [
     "this is a total: it is recomputed when the tables are folded",
     "Put the old value back, or change the records it counts.",

@@ -1,6 +1,7 @@
 /** fold: edited tables + source → the source with exactly those changes. */
 import { fingerprinter } from "../bytes/hash.js";
 import type { Comparison } from "../compare/compare.js";
+import { spliced } from "./totals.js";
 import { applySplices, sortSplices, type Splice } from "./splice.js";
 
 /** Takes the folded source, piece by piece; a piece is valid only during the call. */
@@ -41,7 +42,9 @@ export async function writeFolded(
     writing = out(text.encodeBack(bytes));
     writing.catch(() => undefined); // told when it is waited for
   };
-  for await (const piece of applySplices(text, splices)) {
+  const { corrections } = comparison;
+  const source = corrections.length === 0 ? applySplices(text, splices) : applySplices(spliced(text, splices), corrections);
+  for await (const piece of source) {
     if (filled + piece.length > gathered.length) {
       if (text.encoding === "utf-8" && filled > 0) await flush();
       if (filled + piece.length > gathered.length) gathered = grown(gathered, filled, filled + piece.length);

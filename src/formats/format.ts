@@ -111,6 +111,8 @@ export interface Listener {
   ownText?(node: GuideNode): GuideNode | null;
   /** The record that is open holds text between its parts, so it is kept as it is written. */
   mixed?(node: GuideNode): void;
+  /** The records met here are items of a list, however many of them there are. */
+  listed?(node: GuideNode): void;
   /** A line that holds no record: where it stands, and its number. */
   stray?(start: number, end: number, line: number): void;
   /** Set by the scanner that speaks to this listener. */
@@ -193,8 +195,23 @@ export interface Dialect {
   /** A part of that name stands beside the record's own text, not instead of it. */
   beside(name: string): boolean;
   renderer(source: ByteSource, manner: Manner): Renderer;
+  /** Totals over records, where the settings declare some: one pass over the source. */
+  totals?(source: ByteSource): Promise<readonly FoundTotal[]>;
   /** What the scan that has just ended met and a person should know. */
   remarks?(): readonly string[];
+}
+
+/** A total as it stands in a source, and what the records add up to. */
+export interface FoundTotal {
+  readonly start: number;
+  readonly end: number;
+  readonly line: number;
+  /** Names of the record kinds around it, and of the field. */
+  readonly path: readonly string[];
+  readonly said: string;
+  readonly actual: string;
+  /** The bytes of the right total, or why they do not fit. */
+  written(): string | HoldFault;
 }
 
 /** Whether a value replaces another one, or is one of a record that had none there. */

@@ -65,6 +65,10 @@ export class Collector implements Listener {
     return (node.own ??= new ShapeNode((node as ShapeNode).depth + 1));
   }
 
+  listed(node: GuideNode): void {
+    this.repeated.add(node as ShapeNode);
+  }
+
   mixed(node: GuideNode): void {
     (node as ShapeNode).mixed++;
   }

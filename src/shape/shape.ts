@@ -81,6 +81,14 @@ export async function findShape(
   }));
   const more = collector.strays - strays.length;
   if (more > 0) strays.push({ kind: "", path: "", message: `${more} more lines hold no record` });
+  for (const total of (await dialect.totals?.(text)) ?? []) {
+    if (total.said !== total.actual)
+      strays.push({
+        kind: total.path.slice(0, -1).join("/"),
+        path: total.path[total.path.length - 1],
+        message: `line ${total.line} says ${total.said}, but the records add up to ${total.actual}`,
+      });
+  }
   for (const message of dialect.remarks?.() ?? []) strays.push({ kind: "", path: "", message });
   return { kinds: findKinds(collector.finish(), dialect), bom: text.bom, strays };
 }

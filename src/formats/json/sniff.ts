@@ -1,12 +1,19 @@
 /** Is this JSON? The first byte that is not white space decides; the name is a second witness. */
+import { decode } from "../../bytes/writer.js";
 import type { Sniffed } from "../format.js";
+
+/** A record begins with a name or ends at once, a list begins with a value. */
+const BEGINS = /^(?:\{\s*(?:["}]|$)|\[\s*(?:[-\d"[\]{]|true\b|false\b|null\b|$))/;
 
 export function sniff(head: Uint8Array, name: string): Sniffed {
   let i = head[0] === 0xef && head[1] === 0xbb && head[2] === 0xbf ? 3 : 0;
   while (i < head.length && (head[i] === 0x20 || head[i] === 0x0a || head[i] === 0x0d || head[i] === 0x09)) i++;
   const named = /\.(json|geojson|webmanifest|map)$/i.test(name);
   const first = i < head.length ? String.fromCharCode(head[i]) : "";
-  if (first === "{" || first === "[") return { score: named ? 1 : 0.8, why: `it begins with ${first}` };
+  if (first === "{" || first === "[") {
+    const goesOn = BEGINS.test(decode(head.subarray(i, i + 64)));
+    return { score: named ? 1 : goesOn ? 0.8 : 0.3, why: `it begins with ${first}` };
+  }
   if (named) return { score: 0.6, why: "its name ends in .json" };
   if (first !== "" && '"-0123456789tfn'.includes(first)) return { score: 0.1, why: "it may be a single JSON value" };
   return { score: 0, why: "it does not begin like JSON" };

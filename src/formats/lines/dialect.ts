@@ -2,10 +2,21 @@
 import { decode, encode } from "../../bytes/writer.js";
 import type { ByteSource } from "../../bytes/source.js";
 import type { Step } from "../../plan/path.js";
-import { Kind, type Dialect, type GuideNode, type HoldFault, type Listener, type Manner, type Settings, type Spot } from "../format.js";
+import {
+  Kind,
+  type Dialect,
+  type FoundTotal,
+  type GuideNode,
+  type HoldFault,
+  type Listener,
+  type Manner,
+  type Settings,
+  type Spot,
+} from "../format.js";
 import type { NewValue } from "../render.js";
 import type { LineGrammar } from "./grammar.js";
 import { LineRenderer } from "./render.js";
+import { hasTotals, readTotals } from "./totals.js";
 import { LineScanner, type FieldNote } from "./scan.js";
 
 export class LineDialect implements Dialect {
@@ -17,7 +28,11 @@ export class LineDialect implements Dialect {
     readonly name: string,
     readonly settings: Settings,
     private readonly grammar: LineGrammar,
-  ) {}
+  ) {
+    if (hasTotals(grammar)) this.totals = (source) => readTotals(source, grammar);
+  }
+
+  readonly totals?: (source: ByteSource) => Promise<readonly FoundTotal[]>;
 
   scanner(root: GuideNode, listener: Listener): LineScanner {
     return new LineScanner(root, listener, this.grammar);

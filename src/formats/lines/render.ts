@@ -5,8 +5,9 @@ import { TablesError } from "../../errors/error.js";
 import { nestSplices } from "../../fold/nest.js";
 import type { Piece, Splice } from "../../fold/splice.js";
 import { formatPath, type Step } from "../../plan/path.js";
-import { GuideNode, Kind, type Listener, type Manner, type Scanner } from "../format.js";
+import { GuideNode, Kind, type Manner } from "../format.js";
 import type { AddEdit, Edit, FieldsEdit, MovedRecord, NewRecord, Renderer, SetEdit, Span } from "../render.js";
+import { Deaf } from "./deaf.js";
 import { findField, findKind } from "./dialect.js";
 import { FieldSpans, type FieldValue, type LineGrammar } from "./grammar.js";
 import { LineScanner, type RecordWatcher } from "./scan.js";
@@ -276,22 +277,6 @@ export class LineRenderer implements Renderer {
     }
     if (!nested && layout.lasts.size === 0) layout.next = this.source.size;
     return layout;
-  }
-}
-
-class Deaf implements Listener {
-  scanner!: Scanner;
-  open(): void {
-    // only the watcher listens
-  }
-  close(): void {
-    // only the watcher listens
-  }
-  value(): void {
-    // only the watcher listens
-  }
-  leave(): void {
-    // nothing is kept by position
   }
 }
 

@@ -204,6 +204,8 @@ export class LineScanner extends WindowScanner implements Scanner {
     if (!wanted) return;
     this.index = index;
     if (node.take & (Take.Row | Take.All)) listener.open(node, Kind.Record, start);
+    // there may be one today and two tomorrow; only what closes a record stands once in it
+    if (node.take & Take.All && !this.single && !grammar.kinds[kind].closes) listener.listed?.(node);
     let fields = this.fields[kind];
     // names may be learnt on the way
     if (fields === undefined || fields.length < grammar.kinds[kind].fields.length) fields = this.fields[kind] = this.fieldNodes(kind, node);

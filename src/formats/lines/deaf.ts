@@ -1,0 +1,18 @@
+/** A listener that wants nothing: only the watcher of records listens. */
+import type { Listener, Scanner } from "../format.js";
+
+export class Deaf implements Listener {
+  scanner!: Scanner;
+  open(): void {
+    // nothing is wanted
+  }
+  close(): void {
+    // nothing is wanted
+  }
+  value(): void {
+    // nothing is wanted
+  }
+  leave(): void {
+    // nothing is kept by position
+  }
+}

@@ -1,0 +1,234 @@
+/** Fixed-width, delimited, tagged and block files with a layout that is said: values, faults, totals, words. */
+import { describe, expect, test } from "vitest";
+import { compare, fold, hatch, HatchFoldError, readPlan, survey, type MemoryTables, type Problem } from "hatch-fold";
+import { bytes, setCell, text } from "../support/sheets.js";
+
+const LAYOUT = `
+hatchfold: 1
+sources:
+  ledger:
+    file: stores.dat
+    format: fixed
+    layout:
+      records:
+        batch: { tag: { at: 1-2, is: "01" }, fields: { number: 3-8, day: { at: 9-16, date: YYYYMMDD }, name: 17-36 } }
+        item:
+          tag: { at: 1-2, is: "02" }
+          inside: batch
+          fields:
+            code: 3-10
+            name: 11-26
+            quantity: { at: 27-32, align: right, pad: "0" }
+            price: { at: 33-41, decimals: 2, sign: overpunch }
+            due: { at: 42-47, date: DDMMYY }
+            months: { at: 48-49, times: 3 }
+        end: { tag: { at: 1-2, is: "09" }, inside: batch, closes: true, fields: { items: { at: 3-8, total: count item }, value: { at: 9-20, decimals: 2, sign: overpunch, total: sum item/price } } }
+tables:
+  batches: { rows: batch, key: number, columns: { number: number, day: { at: day, type: date }, name: name, items: end/items, value: end/value } }
+  items:
+    rows: batch/item
+    inside: batches
+    columns: { code: code, name: name, quantity: { at: quantity, type: integer }, price: { at: price, type: decimal }, due: { at: due, type: date }, month 1: months 1, month 2: months 2, month 3: months 3 }
+`;
+
+const SOURCE = [
+  "0100000720261103NORTHERN STORES     ",
+  "02LAMP-1  OIL LAMP        00012000000450{311226010203",
+  "02ROPE-20 ROPE HEMP       00000300000129R      0102  ",
+  "0900000200000000032A",
+  "",
+].join("\r\n");
+
+const name = "stores.dat";
+const fresh = async (): Promise<MemoryTables> => (await hatch(SOURCE, { name, plan: LAYOUT })).tables;
+const edited = async (row: number, title: string, value: string, file = "items.csv"): Promise<MemoryTables> =>
+  setCell(await fresh(), file, row, title, value);
+const problemsOf = async (tables: MemoryTables, source: string | Uint8Array = SOURCE): Promise<readonly Problem[]> =>
+  (await compare(tables, { source, name })).problems;
+
+describe("fixed-width: what the characters of a field say", () => {
+  test("padding, dates, implied decimals, overpunched signs, fields that stand several times", async () => {
+    const tables = await fresh();
+    expect(tables.text("batches.csv")).toBe(
+      "fold mark,fold action,number,day,name,items,value\r\nb1sj,,000007,2026-11-03,NORTHERN STORES,2,3.21\r\n".replace(
+        /b1\w\w/,
+        tables.text("batches.csv").slice(51, 55),
+      ),
+    );
+    const rows = tables
+      .text("items.csv")
+      .split("\r\n")
+      .slice(1, 3)
+      .map((row) => row.split(",").slice(3).join(","));
+    expect(rows).toEqual(["LAMP-1,OIL LAMP,120,45.00,2026-12-31,01,02,03", "ROPE-20,ROPE HEMP,3,-12.99,,01,02,"]);
+    expect(text((await fold(tables, { source: SOURCE, name })).bytes)).toBe(SOURCE);
+  });
+  test.each<[title: string, value: string, before: string, after: string]>([
+    ["name", "BRASS LAMP", "OIL LAMP  ", "BRASS LAMP"],
+    ["quantity", "7", "000120", "000007"],
+    ["price", "-45.01", "00000450{", "00000450J"],
+    ["due", "2027-02-28", "311226", "280227"],
+    ["due", "", "311226", "      "],
+    ["month 3", "12", "010203", "010212"],
+  ])("%s set to %s", async (title, value, before, after) => {
+    const { bytes: folded } = await fold(await edited(2, title, value), { source: SOURCE, name });
+    const lines = text(folded).split("\r\n");
+    expect(lines[1]).toBe(SOURCE.split("\r\n")[1].replace(before, after));
+    expect([lines[0], lines[2], lines[4]]).toEqual([0, 2, 4].map((i) => SOURCE.split("\r\n")[i]));
+  });
+  test.each<[title: string, value: string, message: string, hint: string]>([
+    [
+      "name",
+      "A LAMP WITH A LONG NAME",
+      'the value is 23 characters long; "name" holds 16',
+      "Shorten it. Nothing is cut off, and no other field is shifted.",
+    ],
+    ["name", "two\nlines", 'a line break cannot stand in "name"', "A record is one line here."],
+    [
+      "quantity",
+      "1234567",
+      'the value is 7 characters long; "quantity" holds 6',
+      "Shorten it. Nothing is cut off, and no other field is shifted.",
+    ],
+    ["price", "1.234", '"price" holds a number with 2 decimals', "As -12.00."],
+    ["due", "31.12.2026x", '"due" must be a date', "As year-month-day: 2024-03-05."],
+    ["code", "trail ", 'the value ends with a space, which fills up "code", so it would not come back', "Leave it out."],
+  ])("%s set to %s is refused", async (title, value, message, hint) => {
+    expect(await problemsOf(await edited(2, title, value))).toMatchObject([{ column: title, row: 2, message, hint }]);
+  });
+});
+
+describe("totals", () => {
+  test("are recomputed when the records change, and shown", async () => {
+    const tables = await fresh();
+    setCell(tables, "items.csv", 2, "price", "50.00");
+    setCell(tables, "items.csv", 3, "fold action", "remove");
+    const { changes } = await compare(tables, { source: SOURCE, name });
+    expect(changes.filter((change) => change.row === 0)).toMatchObject([
+      { table: "batches", column: "items", old: "2", new: "1", path: "/batch/end/items" },
+      { table: "batches", column: "value", old: "3.21", new: "50.00" },
+    ]);
+    expect(
+      text((await fold(tables, { source: SOURCE, name })).bytes)
+        .split("\r\n")
+        .slice(1),
+    ).toEqual(
+      [
+        "02LAMP-1  OIL LAMP        00012000000500{311226010203".replace("00012000000500{", "00001200000500{"),
+        "0900000100000000500{",
+        "",
+      ].map((line, i) => (i === 0 ? SOURCE.split("\r\n")[1].replace("00000450{", "00000500{") : line)),
+    );
+  });
+  test("one that was wrong before is named, and stays while its records stay", async () => {
+    const wrong = SOURCE.replace("0900000200", "0900000900");
+    const { tables } = await hatch(wrong, { name, plan: LAYOUT });
+    const { notes, changes } = await compare(tables, { source: wrong, name });
+    expect(changes).toEqual([]);
+    expect(notes.map((note) => note.message)).toContain(
+      'line 4 of the source says 9 for "items", but the records add up to 2. It is recomputed when they change.',
+    );
+    setCell(tables, "items.csv", 2, "name", "LAMP");
+    expect(text((await fold(tables, { source: wrong, name })).bytes)).toContain("0900000900");
+    const { remarks } = await survey(wrong, { name, format: "fixed" });
+    expect(remarks).toBeDefined();
+  });
+  test("cannot be edited by hand", async () => {
+    expect(await problemsOf(await edited(2, "items", "5", "batches.csv"))).toMatchObject([{ code: "total-edited", column: "items" }]);
+  });
+  test("an added record counts, and its batch's trailer too", async () => {
+    const tables = await fresh();
+    tables.contents.set("batches.csv", bytes(`${tables.text("batches.csv")},,000008,2026-12-01,SOUTHERN,,\r\n`));
+    tables.contents.set("items.csv", bytes(`${tables.text("items.csv")},,000008,WICK-1,WICK,100,0.75,,,,\r\n`));
+    const lines = text((await fold(tables, { source: SOURCE, name })).bytes).split("\r\n");
+    expect(lines.slice(4).map((line) => line.trimEnd())).toEqual([
+      "0100000820261201SOUTHERN",
+      "02WICK-1  WICK            00010000000007E",
+      "0900000100000000007E",
+      "",
+    ]);
+  });
+});
+
+describe("records of one length without line ends, in bytes", () => {
+  const plan = (unit: string): string => `
+hatchfold: 1
+sources: { s: { file: x.dat, format: fixed, layout: { unit: ${unit}, length: 8, records: { r: { fields: { code: 1-3, name: 4-8 } } } } } }
+tables: { r: { rows: ., columns: { code: code, name: name } } }`;
+  test.each([
+    ["characters", "001Ærø  002Skarv"],
+    ["bytes", "001Ær\u00f8002Skarv"],
+  ])("%s", async (unit, source) => {
+    const { tables } = await hatch(source, { name: "x.dat", plan: plan(unit) });
+    expect(tables.text("r.csv")).toContain("001,Ærø\r\n");
+    setCell(tables, "r.csv", 3, "name", "N");
+    expect(text((await fold(tables, { source, name: "x.dat" })).bytes)).toBe(source.replace("Skarv", "N    "));
+    setCell(tables, "r.csv", 3, "name", "Ærøøø");
+    expect(await problemsOf(tables, source)).toHaveLength(unit === "bytes" ? 1 : 0);
+  });
+});
+
+describe("delimited text", () => {
+  const source = '# notes above\r\nno;name;range\r\n0001;"Skarv; N";12,5\r\n0002; Ytre ;7 \r\n\r\n0003;x\r\n';
+  test("notes, spaces, quotes and blank lines stay; the titles' line is found", async () => {
+    const { tables, plan } = await hatch(source, { name: "lights.txt" });
+    expect(plan.sources[0]).toMatchObject({ format: "delimited", settings: { delimiter: ";", header: 2, comment: "#" } });
+    setCell(tables, "records.csv", 2, "name", 'say "N"');
+    setCell(tables, "records.csv", 4, "range", "9");
+    expect(text((await fold(tables, { source, name: "lights.txt" })).bytes)).toBe(
+      source.replace('"Skarv; N"', '"say ""N"""').replace("0003;x", "0003;x;9"),
+    );
+  });
+  test("a file without titles gets names by place; a wrong title twice gets a number", async () => {
+    const shape = await survey("1,2\n3,4\n5,6\n", { name: "x.csv" });
+    expect(shape.kinds[0].fields.map((field) => field.path)).toEqual(["column 1", "column 2"]);
+    const twice = await survey("a,b,a\n1,2,3\n", { name: "x.csv" });
+    expect(twice.kinds[0].fields.map((field) => field.path)).toHaveLength(3);
+  });
+});
+
+describe("plans of line formats: what is wrong, where, what would be right", () => {
+  test.each<[string, string, string]>([
+    ["inside: batch\n", "inside: bacth\n", 'the records "item" cannot be inside "bacth" Perhaps "batch" is meant.'],
+    ["at: 9-16", "at: 16-9", 'the columns 16-9 of "day" end before they begin Columns are counted from 1, both ends included: 3-10.'],
+    ["count item", "count itme", '"count itme" is not a total for "items" Write count KIND or sum KIND/FIELD, with names of this layout.'],
+  ])("%s", async (right, wrong, message) => {
+    const plan = LAYOUT.replace(right, wrong);
+    const error = (await hatch(SOURCE, { name, plan }).catch((caught: unknown) => caught)) as HatchFoldError;
+    expect(`${error.message} ${error.hint}`).toBe(message);
+  });
+  test("a word of another format, a word misspelled: with line and column", () => {
+    const error = (plan: string): HatchFoldError => {
+      try {
+        readPlan(plan, "plan.yaml");
+      } catch (caught) {
+        return caught as HatchFoldError;
+      }
+      throw new Error("no error");
+    };
+    expect(error(LAYOUT.replace("align: right", "aling: right"))).toMatchObject({ code: "plan-value", place: { line: 16 } });
+    expect(error(LAYOUT.replace("format: fixed", "format: xml"))).toMatchObject({
+      code: "plan-unknown-key",
+      message: '"layout" is not a word of a plan here',
+    });
+  });
+});
+
+test("what is taken for what, and why", async () => {
+  const taken: [file: string, source: string, why: string][] = [
+    ["a.txt", "<?xml version='1.0'?><a/>", "xml: it begins with <?xml"],
+    ["a", '{"a": 1}\n{"a": 2}\n', "json-lines: each line is a JSON value"],
+    ["a.txt", "a;b\n1;2\n3;4\n", "delimited: its lines have 2 cells between semicolons, with titles in line 1"],
+    ["a.txt", "ORD|1|x\nTSK|1\nTSK|2\nORD|2|y\nTSK|3\n", "tagged: its lines begin with tags before a |: ORD, TSK"],
+    ["a.txt", "Name: a\nTown: b\n\nName: c\nTown: d\n", "blocks: its lines are pairs of name and value"],
+    ["a.txt", "[one]\na=1\n[two]\na=2\n", "blocks: it has [headings] over pairs of name and value"],
+    ["a.txt", "AB 01  x\nCD 02  y\n", "fixed: all its lines are 8 characters long"],
+    ["a.txt", "some words\nthat are\nno records at all, are they?\n", "fixed: nothing else fits: each line is a record"],
+  ];
+  for (const [file, source, why] of taken) {
+    const shape = await survey(source, { name: file });
+    expect(`${shape.source.format}: ${shape.source.why}`).toBe(why);
+    const { tables } = await hatch(source, { name: file });
+    expect(text((await fold(tables, { source, name: file })).bytes)).toBe(source);
+  }
+});
