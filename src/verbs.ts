@@ -248,7 +248,8 @@ async function withTotals(comparison: Comparison, plan: Plan): Promise<Compariso
   const noted = { ...comparison, notes: [...notes, ...wrong] };
   if (edits.length === 0) return noted;
   const { splices, changes: totals } = await correctTotals(text, await planSplices(comparison), dialect, plan);
-  return { ...noted, corrections: splices, changes: [...changes, ...totals] };
+  const place = (change: Change): number => plan.tables.findIndex((table) => table.name === change.table);
+  return { ...noted, corrections: splices, changes: [...changes, ...totals].sort((a, b) => place(a) - place(b)) };
 }
 
 /** What the plan says of its source; what was said in the call comes first. */

@@ -35,10 +35,16 @@ export async function writeReports(
     healed,
     problems,
     notes,
-    texts: () => textsOf(comparison),
+    documents: () => documentsOf(comparison),
   };
   for (const file of files ?? []) {
     const kind = reportKind(file)!;
+    if (kind === "patch" && comparison.dialect.parse === undefined) {
+      throw new CallError("call", {
+        reason: `${file}: a JSON Patch (RFC 6902) is for sources that are JSON, and this one is ${comparison.dialect.name}`,
+        hint: "For a list of the changes let the name end in .json alone.",
+      });
+    }
     if (kind === "patch" && problems.length > 0) {
       context.say(`${file} was not written: there are problems, so there is nothing to patch`);
       continue;
@@ -48,13 +54,14 @@ export async function writeReports(
   }
 }
 
-async function textsOf(comparison: Comparison): Promise<{ before: string; after: string }> {
+async function documentsOf(comparison: Comparison): Promise<{ before: unknown; after: unknown }> {
   const { text } = comparison;
   const pieces: Uint8Array[] = [];
   for await (const chunk of text.chunks()) pieces.push(chunk.slice());
   const utf8 = { ...comparison, text: { ...viewOf(text), encodeBack: (bytes: Uint8Array) => bytes } };
   const { bytes } = await foldComparison(utf8, {});
-  return { before: decode(concat(pieces)), after: decode(bytes) };
+  const parse = (text: Uint8Array): unknown => comparison.dialect.parse!(decode(text).replace(/^\ufeff/, ""));
+  return { before: parse(concat(pieces)), after: parse(bytes) };
 }
 
 function viewOf(text: Comparison["text"]): Comparison["text"] {

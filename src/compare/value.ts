@@ -108,7 +108,7 @@ export class CellTyper {
     const looks = this.dialect.looksLikeSource(text);
     if (was === Kind.List || was === Kind.Record || (looks && (was === Kind.EmptyList || was === Kind.EmptyRecord))) {
       if (kind !== null) return { value: { kind, text } };
-      if (looks) return fault("verbatim", { cell: text });
+      if (looks) return fault("verbatim", { cell: text, format: this.dialect.name.toUpperCase(), example: this.dialect.sourceExample });
     }
     const saw = (one: Kind): boolean => seen === 0 || (seen & (1 << one)) !== 0;
     const onlyText = seen !== 0 && (seen & ~((1 << Kind.Text) | (1 << Kind.Absent) | (1 << Kind.Null))) === 0;

@@ -489,9 +489,9 @@ export const WORDS = {
     `"${title}" must be one of ${list(choices)}`,
     perhaps(nearest),
   ],
-  verbatim: ({ cell }: { cell: string }) => [
-    `${shown(cell)} is not a record or list as the source writes it`,
-    'Keep it well-formed, as in {"a": 1} or [1, 2].',
+  verbatim: ({ cell, format, example }: { cell: string; format: string; example: string }) => [
+    `${shown(cell)} is not well-formed ${format}: the cell holds a part of the source as it is written`,
+    `Keep it well-formed, as in ${example}.`,
   ],
   "total-wrong": ({ field, line, said, actual }: { field: string; line: number; said: string; actual: string }) => [
     `line ${line} of the source says ${said} for "${field}", but the records add up to ${actual}. It is recomputed when they change.`,

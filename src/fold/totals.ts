@@ -39,7 +39,7 @@ export async function correctTotals(
       continue;
     }
     const written = total.written();
-    if (typeof written !== "string") throw new TablesError(written.code, written.facts as never);
+    if (typeof written !== "string") throw new TablesError(written.code, written.facts);
     corrections.push({ start: total.start, end: total.end, pieces: [encode(written)] });
     changes.push(changeOf(total, plan));
   }

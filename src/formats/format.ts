@@ -192,9 +192,13 @@ export interface Dialect {
   sourceKind(text: string): Kind | null;
   /** The text is meant as source text, well formed or not. */
   looksLikeSource(text: string): boolean;
+  /** What such a piece looks like. */
+  readonly sourceExample: string;
   /** A part of that name stands beside the record's own text, not instead of it. */
   beside(name: string): boolean;
   renderer(source: ByteSource, manner: Manner): Renderer;
+  /** The whole text as JSON values, for formats that are JSON. */
+  parse?(text: string): unknown;
   /** Totals over records, where the settings declare some: one pass over the source. */
   totals?(source: ByteSource): Promise<readonly FoundTotal[]>;
   /** What the scan that has just ended met and a person should know. */

@@ -115,7 +115,7 @@ function checkSettings(
     }
     const issues = formats.map((format) => format.settings[word].safeParse(value).error?.issues[0]);
     if (issues.every((issue) => issue !== undefined)) {
-      const issue = issues[0] as Issue;
+      const issue = issues[0];
       throw explain({ ...issue, path: ["sources", name, word, ...issue.path] }, doc, place);
     }
   }

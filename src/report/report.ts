@@ -24,8 +24,8 @@ export interface ReportInput {
   readonly healed: readonly Healed[];
   readonly problems: readonly Problem[];
   readonly notes: readonly Note[];
-  /** Source and result as text; asked for by `patch` only. */
-  readonly texts?: () => Promise<{ before: string; after: string }>;
+  /** Source and result, parsed; asked for by `patch` only. */
+  readonly documents?: () => Promise<{ before: unknown; after: unknown }>;
 }
 
 /** The kind of report that a file name asks for, or `null`. */
@@ -56,9 +56,9 @@ export async function writeReport(kind: ReportKind, input: ReportInput): Promise
       return `${JSON.stringify({ source, tables, counts, changes, healed, problems, notes }, null, 2)}\n`;
     }
     case "patch": {
-      const { before, after } = await input.texts!();
-      const parse = (text: string): unknown => JSON.parse(text.replace(/^\ufeff/, ""));
-      return `${JSON.stringify(makePatch(parse(before), parse(after)), null, 2)}\n`;
+      const { before, after } = await input.documents!();
+      return `${JSON.stringify(makePatch(before, after), null, 2)}
+`;
     }
   }
 }

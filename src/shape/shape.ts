@@ -162,6 +162,7 @@ function remarksOn(kind: RecordKind, field: FieldShape): Remark[] {
   else if (field.form !== "name" && field.form !== "rest" && field.present === 1 && kind.count >= 5) say("in one record only");
   if (node.repeated > 0)
     say(`the name stands more than once in ${node.repeated} record${node.repeated === 1 ? "" : "s"}; the last one counts`);
+  if (node.mixed > 0) say(`${node.mixed} text${node.mixed === 1 ? "" : "s"} with elements between the words (mixed content)`);
   if (node.longNumbers > 0)
     say(`${node.longNumbers} number${node.longNumbers === 1 ? "" : "s"} with more digits than a double holds; kept as spelled`);
   if (node.loneSurrogates > 0)

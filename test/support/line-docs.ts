@@ -88,9 +88,7 @@ export const fixedDocs: fc.Arbitrary<string> = fc.nat().map((seed) => {
   const width = random.pick([0, 60]);
   const lines: string[] = [];
   const put = (text: string): void => void lines.push(width === 0 ? text.trimEnd() : text.padEnd(width));
-  let batches = 0;
   for (let batch = 1; batch <= 1 + random.next(2); batch++) {
-    batches++;
     put(`01${String(batch).padStart(6, "0")}20261103${random.pick(["NORTHERN STORES", "Ærø STORES", "S"]).padEnd(24)}`);
     const stations = 1 + random.next(3);
     for (let s = 1; s <= stations; s++) {

@@ -4,16 +4,17 @@ import { join, relative } from "node:path";
 import { fileURLToPath } from "node:url";
 import { CallError } from "../../errors/error.js";
 import { formatMark, markSalt } from "../../tables/marks.js";
+import { CHAPTERS, type Chapter, type DemoEdit } from "../demo-chapters.js";
 import { DemoSheet } from "../demo-sheet.js";
 import { colorsFor, type Io } from "../io.js";
 import { main, type Run, type Status } from "../main.js";
 
-const DATA = fileURLToPath(new URL("../../../demo/register.json", import.meta.url));
+const DATA = fileURLToPath(new URL("../../../demo/", import.meta.url));
 
 export function addDemo(program: Command, io: Io, run: Run): void {
   program
     .command("demo")
-    .description("walk through all of it on made-up data, in demo-out/")
+    .description("walk through all of it on made-up data of every format, in demo-out/")
     .option("-o, --output <folder>", "where the demo's files go", "demo-out")
     .option("--color", "colour even when not at a terminal")
     .option("--no-color", "no colour")
@@ -38,7 +39,7 @@ class Demo {
     const source = join(this.folder, "register.json");
     const plan = join(this.folder, "plan.yaml");
     const tables = join(this.folder, "tables");
-    await copyFile(DATA, source);
+    await copyFile(join(DATA, "register.json"), source);
     const before = await readFile(source);
 
     this.title("Look at what is in the file", "The register of the coastal lights authority of Havland, a made-up place.");
@@ -66,10 +67,53 @@ class Demo {
     await this.call(0, "undo", source);
     if (!(await readFile(source)).equals(before)) throw new CallError("call", { reason: "undo did not bring the file back", hint: "" });
     this.line("The file is as it was at the start, byte for byte.");
+    for (const chapter of CHAPTERS) await this.chapter(chapter);
     this.line();
     this.line(`Everything is in ${this.folder}/: try a fold of your own with`);
     this.line(this.colors.cyan(`  hatchfold compare ${tables}`));
     return 0;
+  }
+
+  /** The same steps for a file of another format, in short. */
+  private async chapter({ file, plan, about, told, edits, mended }: Chapter): Promise<void> {
+    const source = join(this.folder, file);
+    const tables = join(this.folder, `${file.replace(/\..*$/, "")}-tables`);
+    await copyFile(join(DATA, file), source);
+    const before = await readFile(source);
+    this.title(file, about);
+    await this.call(0, "survey", source);
+    if (plan === null) await this.call(0, "hatch", source, "-o", tables);
+    else {
+      await copyFile(join(DATA, plan), join(this.folder, plan));
+      await this.call(0, "hatch", "-p", join(this.folder, plan), "-o", tables);
+    }
+    this.line();
+    for (const line of told) this.line(`  ${line}`);
+    const marks = await this.apply(tables, edits);
+    this.line();
+    await this.call(1, "check", tables);
+    await this.apply(tables, mended, marks);
+    this.line("  … mended");
+    await this.call(0, "compare", tables);
+    await this.call(0, "fold", tables, "--in-place");
+    await this.call(0, "undo", source);
+    if (!(await readFile(source)).equals(before)) throw new CallError("call", { reason: `undo did not bring ${file} back`, hint: "" });
+  }
+
+  /** Applies edits; returns the fold marks that were there before, so that a damaged one can be put back. */
+  private async apply(tables: string, edits: readonly DemoEdit[], marks = new Map<string, string>()): Promise<Map<string, string>> {
+    for (const { table, find, cells } of edits) {
+      const sheet = await DemoSheet.open(join(tables, `${table}.csv`));
+      if (find === undefined) sheet.add(cells);
+      else {
+        const row = sheet.find(...find);
+        const id = `${table} ${find.join(" ")}`;
+        if (!marks.has(id)) marks.set(id, row[0]);
+        sheet.set(row, { ...cells, ...(cells["fold mark"] === "" ? { "fold mark": marks.get(id)! } : {}) });
+      }
+      await sheet.save();
+    }
+    return marks;
   }
 
   private async edit(tables: string): Promise<void> {

@@ -67,7 +67,8 @@ export class BlockGrammar implements LineGrammar {
       const line = lineEnd(buf, next, limit, final);
       if (line.next === CUT) return CUT;
       const space = this.isSpace(buf, next, line.end);
-      if (this.settings.sections ? isHeading(decode(buf, next, line.end)) : space) return after;
+      const ends = space && !this.isComment(decode(buf, next, line.end).trim());
+      if (this.settings.sections ? isHeading(decode(buf, next, line.end)) : ends) return after;
       ({ end } = line);
       ({ next } = line);
       if (!space) {

@@ -35,20 +35,22 @@ function guessWith(delimiter: number, lines: readonly string[]): DelimitedGuess 
     .map((line, i) => ({ line, number: i + 1 }))
     .filter(({ line }) => line !== "" && (comment === null || !line.startsWith(comment)));
   const widths = body.map(({ line }) => count(line, style));
-  const width = mode(widths);
-  const share = widths.length === 0 ? 0 : widths.filter((one) => one === width).length / widths.length;
-  const first = body.slice(0, MOST_NOTES).findIndex((_, i) => widths[i] === width);
-  const titles = first < 0 ? [] : titlesOf(encode(body[first].line), 0, encode(body[first].line).length, style);
-  const header =
-    first >= 0 &&
-    areTitles(
-      titles,
-      body.slice(first + 1).map(({ line }) => line),
-      style,
-    )
-      ? body[first].number
-      : 0;
+  const common = mode(widths);
+  const first = body
+    .slice(0, MOST_NOTES)
+    .findIndex(({ line }, i) => widths[i] >= Math.max(2, common) && areTitles(titlesIn(line, style), body.slice(i + 1), style));
+  const header = first < 0 ? 0 : body[first].number;
+  const width = first < 0 ? common : widths[first];
+  // rows may end early, but not go on beyond the titles
+  const rows = widths.slice(first + 1);
+  const fitting = rows.filter((one) => one <= width && one >= Math.max(2, width / 2)).length;
+  const share = rows.length === 0 ? 0 : fitting / rows.length;
   return { delimiter, quotes: true, header, comment, width, share, lines: body.length };
+}
+
+function titlesIn(line: string, style: CellStyle): string[] {
+  const bytes = encode(line);
+  return titlesOf(bytes, 0, bytes.length, style);
 }
 
 function count(line: string, style: CellStyle): number {
@@ -69,20 +71,12 @@ function commentOf(lines: readonly string[]): string | null {
   return null;
 }
 
-/** Titles are words, all different; or the lines below have numbers where they have words. */
-function areTitles(titles: readonly string[], below: readonly string[], style: CellStyle): boolean {
+/** Titles are words, all different, and none of them comes again below in its column. */
+function areTitles(titles: readonly string[], below: readonly { readonly line: string }[], style: CellStyle): boolean {
   const filled = titles.filter((title) => title !== "");
   if (filled.length === 0 || new Set(filled).size < filled.length) return false;
-  const numeric = (text: string): boolean => /^[-+]?[\d.,/:\s-]+$/.test(text);
-  if (filled.some(numeric)) return false;
-  if (below.length === 0) return true;
-  // a first row of data would have a value that comes again below it
-  const again = below.slice(0, 200).some((line) => {
-    const bytes = encode(line);
-    const cells = titlesOf(bytes, 0, bytes.length, style);
-    return cells.some((cell, i) => cell !== "" && cell === titles[i]);
-  });
-  return !again;
+  if (filled.some((text) => /^[-+]?[\d.,/:\s-]+$/.test(text))) return false;
+  return !below.slice(0, 200).some(({ line }) => titlesIn(line, style).some((cell, i) => cell !== "" && cell === titles[i]));
 }
 
 /** Lines whose quotes are open go on in the next one. */

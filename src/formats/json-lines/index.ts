@@ -18,6 +18,7 @@ export const jsonLines: Format = {
   dialect: () => ({
     ...jsonDialect,
     name: "json-lines",
+    parse: (text) => text.split(/[\r\n\u001e]+/).flatMap((line) => (line.trim() === "" ? [] : [JSON.parse(line) as unknown])),
     scanner: (root, listener) => new JsonScanner(root, listener, -1, true),
     renderer: (source, manner) => new LinesRenderer(source, manner),
   }),

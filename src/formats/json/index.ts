@@ -18,9 +18,11 @@ export const jsonDialect: Dialect = {
   unescape,
   encodeName,
   nameText: (bytes) => decodeText(bytes, 0, bytes.length),
+  parse: (text) => JSON.parse(text) as unknown,
   fault: () => null,
   sourceKind,
   looksLikeSource: (text) => /^[[{]/.test(text),
+  sourceExample: '{"a": 1} or [1, 2]',
   beside: () => false,
   renderer: (source, manner) => new JsonRenderer(source, manner),
 };

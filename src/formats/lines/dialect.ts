@@ -23,6 +23,7 @@ export class LineDialect implements Dialect {
   readonly emptyIsAbsent = true;
   readonly repeats = true;
   readonly onlyText = true;
+  readonly sourceExample = "";
 
   constructor(
     readonly name: string,

@@ -73,7 +73,7 @@ function byTag(
     };
   }
   const layout: TaggedInput = {
-    ...(delimiter === null ? {} : { delimiter: delimiterName(delimiter) as "tab" }),
+    ...(delimiter === null ? {} : { delimiter: delimiterName(delimiter) }),
     ...(comment === null ? {} : { comment }),
     records,
   };

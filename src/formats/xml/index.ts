@@ -30,6 +30,7 @@ class XmlDialect implements Dialect {
   readonly emptyIsAbsent = false;
   readonly repeats = true;
   readonly onlyText = true;
+  readonly sourceExample = "some <b>words</b> &amp; more";
   private entities = new Entities();
 
   constructor(readonly settings: Settings) {}

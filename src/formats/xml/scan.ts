@@ -663,7 +663,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
 
   private fail(code: XmlCode, i: number, limit: number, more: object = {}): never {
     const seen = new TextDecoder().decode(this.window.subarray(i, Math.min(limit, i + 24))).split(/[\r\n]/)[0];
-    throw new SourceError(code, { seen, byte: this.window[i], open: this.openNames(), ...more } as never, { byte: this.base + i });
+    throw new SourceError(code, { seen, byte: this.window[i], open: this.openNames(), ...more }, { byte: this.base + i });
   }
 }
 

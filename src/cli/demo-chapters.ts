@@ -1,0 +1,106 @@
+/** The demo's other files: what is edited in each, with a slip and its mending. Plain data. */
+
+/** A row found by a cell and changed, or a row added. */
+export interface DemoEdit {
+  readonly table: string;
+  readonly find?: readonly [title: string, value: string];
+  readonly cells: Readonly<Record<string, string>>;
+}
+
+export interface Chapter {
+  readonly file: string;
+  /** A plan that ships with the demo; drafted where there is none. */
+  readonly plan: string | null;
+  readonly about: string;
+  /** The edits, in words. */
+  readonly told: readonly string[];
+  readonly edits: readonly DemoEdit[];
+  readonly mended: readonly DemoEdit[];
+}
+
+export const CHAPTERS: readonly Chapter[] = [
+  {
+    file: "notices.xml",
+    plan: null,
+    about: "Notices to mariners in XML: sections, the lights they are about as code and name, texts with elements in them.",
+    told: [
+      "light   0033 renamed together with its code: 0035, Havblikk; a light added to notice 0418",
+      "notice  0417 put in force; the words of a text with elements in it changed; 0414 marked remove",
+      "slip: an element that is not closed",
+    ],
+    edits: [
+      { table: "light", find: ["ref", "0033"], cells: { ref: "0035", name: "Havblikk" } },
+      { table: "light", cells: { notice: "0418", ref: "0030", name: "Ulvøy, rear" } },
+      { table: "notice", find: ["no", "0417"], cells: { status: "in force" } },
+      { table: "notice", find: ["no", "0414"], cells: { "fold action": "remove" } },
+      { table: "notice", find: ["no", "0412"], cells: { text: "Range reduced to <b>7 miles until further notice." } },
+    ],
+    mended: [{ table: "notice", find: ["no", "0412"], cells: { text: "Range reduced to <b>7 miles</b> until further notice." } }],
+  },
+  {
+    file: "stores.dat",
+    plan: "stores-plan.yaml",
+    about: "The stores ledger by columns, in windows-1252: batches, stations, items, and lines that count and sum them.",
+    told: [
+      "items   a quantity and a price changed; an item added to S-024; the glass of S-001 marked remove",
+      "slip: a name that is longer than its field",
+    ],
+    edits: [
+      { table: "items", find: ["code", "LAMP-0200"], cells: { quantity: "48", price: "1199.50" } },
+      {
+        table: "items",
+        cells: { stations: "S-024", code: "LENS-007", name: "SPARE LENS", quantity: "1", price: "7350.00", due: "2027-04-30" },
+      },
+      { table: "items", find: ["code", "GLASS-1E5"], cells: { "fold action": "remove" } },
+      { table: "stations", find: ["code", "S-010"], cells: { name: "Langgrunn, store at the landing" } },
+    ],
+    mended: [{ table: "stations", find: ["code", "S-010"], cells: { name: "Langgrunn, landing" } }],
+  },
+  {
+    file: "orders.txt",
+    plan: "orders-plan.yaml",
+    about: "Work orders: a header line for each, its tasks below it, and a line that counts tasks and hours.",
+    told: [
+      "tasks   one done, with other hours; one added to W-0095; one moved from W-0091 to W-0092",
+      "slip: an order that does not exist",
+    ],
+    edits: [
+      { table: "tasks", find: ["what", "Paint, white, two coats"], cells: { hours: "7.50", done: "yes" } },
+      { table: "tasks", cells: { orders: "W-0095", no: "2", what: "Bring lamp 0035", hours: "0.50", done: "no" } },
+      { table: "tasks", find: ["what", "Replace wick 007"], cells: { orders: "W-0992" } },
+    ],
+    mended: [{ table: "tasks", find: ["what", "Replace wick 007"], cells: { orders: "W-0092" } }],
+  },
+  {
+    file: "lights.csv",
+    plan: null,
+    about: "A light list under a line of headers, with notes above it, semicolons and decimal commas.",
+    told: ["records   a range and a remark changed, a remark where the line had ended before, a light added", "slip: a fold mark damaged"],
+    edits: [
+      { table: "records", find: ["no", "0009"], cells: { range: "12,5", remarks: 'range measured; "about" gone' } },
+      { table: "records", find: ["no", "0033"], cells: { remarks: "see notice 0417" } },
+      { table: "records", cells: { no: "0036", station: "S-014", name: "Fuglesand", character: "Q W", colour: "W", range: "4,0" } },
+      { table: "records", find: ["no", "0007"], cells: { "fold mark": "b7" } },
+    ],
+    mended: [{ table: "records", find: ["no", "0007"], cells: { "fold mark": "" } }],
+  },
+  {
+    file: "contacts.txt",
+    plan: null,
+    about: "Contact cards: blocks of Name: value lines, some folded, some that come twice.",
+    told: [
+      "records   a telephone put in, a note over two lines, a card added",
+      "slip: a note with a blank line in it, which would end the block",
+    ],
+    edits: [
+      {
+        table: "records",
+        find: ["Person", "P-006"],
+        cells: { Telephone: "055 629253", Note: "Number is right again;\n\nask him for 007." },
+      },
+      { table: "records", cells: { Name: "Iria Costa", Person: "P-009", Post: "inspector", Telephone: "059 760256" } },
+      { table: "records", find: ["Person", "P-002"], cells: { "Telephone 2": "056 000008" } },
+    ],
+    mended: [{ table: "records", find: ["Person", "P-006"], cells: { Note: "Number is right again;\nask him for 007." } }],
+  },
+];
