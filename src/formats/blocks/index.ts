@@ -60,7 +60,8 @@ function sniff(head: Uint8Array, name: string): Sniffed {
   const headings = body.filter(isHeading).length;
   const pairs = body.filter((line) => PAIR.test(line)).length;
   const share = body.length === 0 ? 0 : (pairs + headings) / body.length;
-  if (pairs === 0 || share < 0.8) return { score: 0, why: "its lines are no pairs of name and value" };
+  const folded = lines.filter((line) => /^[ \t]+\S/.test(line)).length;
+  if (pairs === 0 || share < 0.8 || folded > 4 * pairs) return { score: 0, why: "its lines are no pairs of name and value" };
   const blank = lines.some((line) => line.trim() === "");
   const sure = headings > 0 || blank || pairs > 2;
   return {

@@ -74,7 +74,7 @@ function commentOf(lines: readonly string[]): string | null {
 /** Titles are words, all different, and none of them comes again below in its column. */
 function areTitles(titles: readonly string[], below: readonly { readonly line: string }[], style: CellStyle): boolean {
   const filled = titles.filter((title) => title !== "");
-  if (filled.length === 0 || new Set(filled).size < filled.length) return false;
+  if (filled.length < Math.min(2, titles.length) || new Set(filled).size < filled.length) return false;
   if (filled.some((text) => /^[-+]?[\d.,/:\s-]+$/.test(text))) return false;
   return !below.slice(0, 200).some(({ line }) => titlesIn(line, style).some((cell, i) => cell !== "" && cell === titles[i]));
 }

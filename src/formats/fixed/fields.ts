@@ -81,7 +81,7 @@ export function encodeField(text: string, field: FixedField, length: (text: stri
   const own = length(plain);
   if (own > width) return { code: "fixed-wide", facts: { name: field.name, width, length: own } };
   const blank = plain === "";
-  const pad = (blank ? " " : field.pad).repeat(width - own);
+  const pad = (blank ? " " : field.pad).repeat(width === Infinity ? 0 : width - own);
   const written = field.right ? pad + plain : plain + pad;
   if (field.simple && trimPad(written, field) !== text)
     return { code: "fixed-padding", facts: { name: field.name, pad: field.pad, right: field.right } };

@@ -92,7 +92,7 @@ export class FixedGrammar implements LineGrammar {
         if (field.from < column) [column, at] = [0, start];
         from = this.columnByte(buf, at, end, field.from - column);
         if (from >= 0) [column, at] = [field.from, from];
-        to = from < 0 ? -1 : this.columnByte(buf, from, end, field.to - field.from);
+        to = from < 0 || field.to === Infinity ? -1 : this.columnByte(buf, from, end, field.to - field.from);
         if (to < 0) to = end;
         if (from < 0) from = end;
       }
@@ -131,14 +131,13 @@ export class FixedGrammar implements LineGrammar {
 
   write(kind: number, values: readonly FieldValue[], model: string | null): string {
     const { fields, tag } = this.kinds[kind];
-    const width =
-      this.length > 0 ? this.length : model === null ? Math.max(tag?.to ?? 0, ...fields.map((field) => field.to)) : this.measure(model);
+    const width = this.length > 0 ? this.length : model === null ? Math.max(tag?.to ?? 0, ...fields.map(lastColumn)) : this.measure(model);
     // what no field covers is as in the model
-    let line = this.pad(model ?? "", Math.max(width, ...fields.map((field) => field.to)));
+    let line = this.pad(model ?? "", Math.max(width, ...fields.map(lastColumn)));
     for (const [f, field] of fields.entries()) {
       const value = values.find((one) => one.name === field.name);
       const written = this.encode(value?.text ?? "", kind, f);
-      line = this.put(line, field.from, field.to, typeof written === "string" ? written : this.pad("", field.to - field.from));
+      line = this.put(line, field.from, field.to, typeof written === "string" ? written : this.pad("", lastColumn(field) - field.from));
     }
     if (tag !== null) line = this.put(line, tag.from, tag.to, this.pad(tag.is[0], tag.to - tag.from));
     return this.unbroken ? line : this.trimTo(line, model);
@@ -155,7 +154,7 @@ export class FixedGrammar implements LineGrammar {
       const value = values.find((one) => one.name === field.name);
       if (value === undefined) continue;
       const written = this.encode(value.text, kind, f);
-      if (typeof written === "string") extended = this.put(this.pad(extended, field.to), field.from, field.to, written);
+      if (typeof written === "string") extended = this.put(this.pad(extended, lastColumn(field)), field.from, field.to, written);
     }
     return extended;
   }
@@ -168,9 +167,14 @@ export class FixedGrammar implements LineGrammar {
   private put(line: string, from: number, to: number, text: string): string {
     const bytes = encode(line);
     const start = this.columnByte(bytes, 0, bytes.length, from);
-    const end = this.columnByte(bytes, 0, bytes.length, to);
+    const end = to === Infinity ? -1 : this.columnByte(bytes, 0, bytes.length, to);
     return decode(bytes, 0, start < 0 ? bytes.length : start) + text + (end < 0 ? "" : decode(bytes, end));
   }
+}
+
+/** A field that goes to the end of the line needs no columns of its own. */
+function lastColumn({ from, to }: FixedField): number {
+  return to === Infinity ? from : to;
 }
 
 function isAscii(buf: Uint8Array, start: number, end: number): boolean {

@@ -8,6 +8,10 @@ import type { LayoutInput } from "./layout.js";
 
 const MOST_TAGS = 12;
 const LONGEST_TAG = 4;
+/** With fewer lines than this no columns are told apart. */
+const FEW = 5;
+/** This share of the lines may go against what the others show: a title, a line that was edited. */
+const ODD_LINES = 0.04;
 /** With so many lines a column may begin behind a single blank. */
 const ENOUGH = 4;
 
@@ -101,16 +105,19 @@ function classOf(char: string | undefined): string {
 function guessFields(lines: readonly string[], from: number): Record<string, { at: string; align?: "right" }> {
   const chars = lines.map((line) => [...line]);
   const width = Math.max(...chars.map((line) => line.length));
-  const starts = startsOf(chars, from, width);
+  // in few lines blanks may stand above each other by chance
+  const starts = lines.length < FEW ? [from] : startsOf(chars, from, width);
+  // lines that end where their text does leave room behind it
+  const ragged = new Set(chars.map((line) => line.length)).size > 1 || lines.length === 1;
   const fields: Record<string, { at: string; align?: "right" }> = {};
   starts.forEach((start, i) => {
     // one blank before the next column stays free, so that a longer value cannot join the two
     const next = starts[i + 1];
-    const blank = next !== undefined && chars.every((line) => (line[next - 1] ?? " ") === " ");
-    const end = next === undefined ? width : blank ? next - 1 : next;
-    const right = isRight(chars, start, end);
+    const blank = next !== undefined && share(chars, (line) => (line[next - 1] ?? " ") === " ") >= 1 - ODD_LINES;
+    const end = next === undefined ? (ragged ? Infinity : width) : blank ? next - 1 : next;
+    const right = end !== Infinity && isRight(chars, start, end, width);
     fields[`column ${start + 1}`] = {
-      at: start + 1 === end ? String(end) : `${start + 1}-${end}`,
+      at: end === Infinity ? `${start + 1}-` : start + 1 === end ? String(end) : `${start + 1}-${end}`,
       ...(right ? { align: "right" as const } : {}),
     };
   });
@@ -118,12 +125,15 @@ function guessFields(lines: readonly string[], from: number): Record<string, { a
 }
 
 function startsOf(lines: readonly (readonly string[])[], from: number, width: number): number[] {
-  const blank = Array.from({ length: width }, (_, c) => lines.every((line) => (line[c] ?? " ") === " "));
-  const starts: number[] = [];
-  for (let c = from; c < width; c++) {
+  const odd = Math.floor(ODD_LINES * lines.length);
+  const blank = Array.from({ length: width }, (_, c) => lines.filter((line) => (line[c] ?? " ") !== " ").length <= odd);
+  // what stands before the first column belongs to it: nothing is out of view
+  const starts: number[] = [from];
+  let begun = !blank[from];
+  for (let c = from + 1; c < width; c++) {
     if (blank[c]) continue;
-    if (c === from || starts.length === 0) {
-      starts.push(c);
+    if (!begun) {
+      begun = true;
       continue;
     }
     const gap = blank[c - 1] ? (c >= 2 && blank[c - 2] ? 2 : 1) : 0;
@@ -144,7 +154,7 @@ function changes(line: readonly string[], c: number): boolean {
 }
 
 /** Numbers that end in one column and begin in several. */
-function isRight(lines: readonly (readonly string[])[], start: number, end: number): boolean {
+function isRight(lines: readonly (readonly string[])[], start: number, end: number, width: number): boolean {
   const cells = lines
     .map((line) =>
       line
@@ -153,5 +163,9 @@ function isRight(lines: readonly (readonly string[])[], start: number, end: numb
         .padEnd(end - start),
     )
     .filter((cell) => cell.trim() !== "");
-  return cells.length >= 2 && cells.every((cell) => /^ *[-+]?[\d.,]+$/.test(cell)) && cells.some((cell) => cell.startsWith(" "));
+  return (
+    cells.length >= 2 &&
+    cells.filter((cell) => /^ *[-+]?[\d.,]+$/.test(cell)).length >= (1 - ODD_LINES) * cells.length &&
+    cells.some((cell) => cell.startsWith(" "))
+  );
 }

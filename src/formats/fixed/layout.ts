@@ -6,7 +6,7 @@ import type { LineField, LineKind, Total } from "../lines/grammar.js";
 
 const columns = z
   .string()
-  .regex(/^\d+(?:-\d+)?$/, "columns as 3-10, counted from 1, both ends included")
+  .regex(/^\d+(?:-\d*)?$/, "columns as 3-10, counted from 1, both ends included; 3- goes to the end of the line")
   .or(z.number().int().positive());
 
 const fieldSchema = z.union([
@@ -40,7 +40,7 @@ export const layoutSchema = z.strictObject({
 export type LayoutInput = z.infer<typeof layoutSchema>;
 
 export interface FixedField extends LineField {
-  /** Columns from 0, the end not included. */
+  /** Columns from 0, the end not included; `Infinity` is the end of the line. */
   readonly from: number;
   readonly to: number;
   readonly right: boolean;
@@ -114,6 +114,6 @@ function parseTotal(name: string, text: string, layout: LayoutInput): Total {
 }
 
 function range(at: string | number): { from: number; to: number } {
-  const [first, last = first] = String(at).split("-").map(Number);
-  return { from: first - 1, to: last };
+  const [first, last = first] = String(at).split("-");
+  return { from: Number(first) - 1, to: last === "" ? Infinity : Number(last) };
 }

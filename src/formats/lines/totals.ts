@@ -32,7 +32,7 @@ export async function readTotals(source: ByteSource, grammar: LineGrammar): Prom
 class Adder implements RecordWatcher {
   readonly found: FoundTotal[] = [];
   /** The whole file, and each record that is open. */
-  private readonly scopes: Scope[] = [new Map()];
+  private readonly scopes: Scope[] = [new Map<string, Big>()];
   /** Fields that are summed somewhere, by kind. */
   private readonly summed: readonly (readonly number[])[];
 
