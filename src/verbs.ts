@@ -1,7 +1,7 @@
 /** The six verbs, as functions. */
 import { openText } from "./bytes/encoding.js";
 import { toSource, type SourceInput } from "./bytes/source.js";
-import { concat } from "./bytes/writer.js";
+import { concat, copied } from "./bytes/writer.js";
 import { compareTables, loadReceipt, type CompareOptions, type Comparison } from "./compare/compare.js";
 import type { Change, Counts, Healed, Note, Problem } from "./compare/changes.js";
 import { phrase, TablesError } from "./errors/error.js";
@@ -221,7 +221,7 @@ export async function foldComparison(comparison: Comparison, options: Pick<FoldI
   }
   const splices = await planSplices(comparison);
   const pieces: Uint8Array[] = [];
-  const sink = options.sink ?? ((bytes: Uint8Array) => void pieces.push(bytes.slice()));
+  const sink = options.sink ?? ((bytes: Uint8Array) => void pieces.push(copied(bytes)));
   const { size, fingerprint } = await writeFolded(comparison, splices, sink);
   return { counts, changes, healed, problems, notes, aside, bytes: concat(pieces), size, fingerprint };
 }

@@ -5,7 +5,7 @@
  */
 import { SourceError } from "../errors/error.js";
 import type { ByteSource } from "./source.js";
-import { ByteWriter, concat, encode } from "./writer.js";
+import { ByteWriter, concat, copied, encode } from "./writer.js";
 
 /** Encodings of one byte a character, by the names of the Encoding Standard, and ISO-8859-1 and US-ASCII as they are. */
 export const ONE_BYTE = [
@@ -208,7 +208,7 @@ class RecodedView implements TextSource {
     for await (const chunk of this.source.chunks(at)) {
       const bytes = rest.length === 0 ? chunk : concat([rest, chunk]);
       const whole = this.codec.whole(bytes);
-      rest = bytes.slice(whole);
+      rest = copied(bytes, whole);
       const text = this.codec.decode(bytes.subarray(0, whole));
       if (text === null) throw new SourceError("utf16", {}, { file: this.name, byte: at });
       this.note(view, at);
@@ -226,7 +226,7 @@ class RecodedView implements TextSource {
     const pieces: Uint8Array[] = [];
     let left = end - start;
     for await (const chunk of this.chunks(start)) {
-      const piece = chunk.slice(0, left);
+      const piece = copied(chunk, 0, left);
       pieces.push(piece);
       left -= piece.length;
       if (left <= 0) break;

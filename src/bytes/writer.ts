@@ -58,6 +58,11 @@ export function decode(bytes: Uint8Array, start = 0, end = bytes.length): string
   return text;
 }
 
+/** A copy that stays when the bytes are written over: `slice()` of a Node `Buffer` is none. */
+export function copied(bytes: Uint8Array, start = 0, end = bytes.length): Uint8Array<ArrayBuffer> {
+  return new Uint8Array(bytes.subarray(start, end));
+}
+
 /** Joins pieces into one array. */
 export function concat(pieces: readonly Uint8Array[]): Uint8Array {
   const whole = new Uint8Array(pieces.reduce((sum, piece) => sum + piece.length, 0));

@@ -1,6 +1,6 @@
 /** Writes the reports that were asked for, by the ending of each file's name. */
 import { basename } from "node:path";
-import { concat, decode, encode } from "../bytes/writer.js";
+import { concat, copied, decode, encode } from "../bytes/writer.js";
 import type { Comparison } from "../compare/compare.js";
 import { CallError } from "../errors/error.js";
 import { writeWhole } from "../node/files.js";
@@ -57,7 +57,7 @@ export async function writeReports(
 async function documentsOf(comparison: Comparison): Promise<{ before: unknown; after: unknown }> {
   const { text } = comparison;
   const pieces: Uint8Array[] = [];
-  for await (const chunk of text.chunks()) pieces.push(chunk.slice());
+  for await (const chunk of text.chunks()) pieces.push(copied(chunk));
   const utf8 = { ...comparison, text: { ...viewOf(text), encodeBack: (bytes: Uint8Array) => bytes } };
   const { bytes } = await foldComparison(utf8, {});
   const parse = (text: Uint8Array): unknown => comparison.dialect.parse!(decode(text).replace(/^\ufeff/, ""));

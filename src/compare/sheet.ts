@@ -6,6 +6,7 @@
  */
 import { hashBytes, Hash } from "../bytes/hash.js";
 import { Pages } from "../bytes/pages.js";
+import { copied } from "../bytes/writer.js";
 import type { ByteSource } from "../bytes/source.js";
 import { asciiEnd, utf8Length } from "../bytes/utf8.js";
 import { nearest } from "../errors/nearest.js";
@@ -375,7 +376,7 @@ export class Sheet implements RowListener {
       if (i >= view.length) return;
       const length = utf8Length(view, i, view.length);
       if (length === 0) {
-        this.carry = view.slice(i);
+        this.carry = copied(view, i);
         return;
       }
       if (length < 0) {

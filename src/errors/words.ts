@@ -189,6 +189,11 @@ export const WORDS = {
     `the value is ${count(length, "character")} long; "${name}" holds ${width}`,
     "Shorten it. Nothing is cut off, and no other field is shifted.",
   ],
+  "source-empty": () => ["the file is empty", "Expected at least one line."],
+  "cell-quote-open": () => [
+    "a quote is opened in this line and never closed",
+    "Close it; or say quotes: false in the plan, when quotes are only characters in this file.",
+  ],
   "cell-unquoted": ({ name, delimiter }: { name: string; delimiter: string }) => [
     `"${name}" cannot hold ${delimiter === " " ? "blanks" : `"${delimiter}"`} or line breaks: this file has no quotes around its cells`,
     "Take them out, or say quotes: true in the plan.",

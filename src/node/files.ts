@@ -39,13 +39,13 @@ export class FileSource implements ByteSource {
   ) {}
 
   async read(start: number, end: number): Promise<Uint8Array> {
-    const bytes = Buffer.allocUnsafe(Math.max(0, Math.min(end, this.size) - start));
+    const bytes = new Uint8Array(Math.max(0, Math.min(end, this.size) - start));
     return bytes.subarray(0, await this.fill(bytes, start));
   }
 
   async *chunks(start = 0): AsyncIterable<Uint8Array> {
-    // two buffers: the next piece is read while this one is worked on
-    const buffers = [0, 1].map(() => Buffer.allocUnsafe(Math.min(CHUNK, Math.max(1, this.size - start))));
+    // two buffers: the next piece is read while this one is worked on. No Buffers: their slice() is no copy
+    const buffers = [0, 1].map(() => new Uint8Array(Math.min(CHUNK, Math.max(1, this.size - start))));
     let at = start;
     let coming = this.fill(buffers[0], at);
     try {

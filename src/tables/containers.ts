@@ -1,6 +1,6 @@
 /** Where tables are kept: a folder in memory here, a folder on disk in `hatch-fold/node`. */
 import { MemorySource, type ByteSource } from "../bytes/source.js";
-import { concat } from "../bytes/writer.js";
+import { concat, copied } from "../bytes/writer.js";
 
 /** Takes the tables as they are written. */
 export interface TablesSink {
@@ -29,7 +29,7 @@ export class MemoryTables implements TablesSink, TablesSource {
     const pieces: Uint8Array[] = [];
     return Promise.resolve({
       write: (bytes) => {
-        pieces.push(bytes.slice());
+        pieces.push(copied(bytes));
         return Promise.resolve();
       },
       close: () => {

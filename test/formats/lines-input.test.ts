@@ -232,3 +232,109 @@ test("what is taken for what, and why", async () => {
     expect(text((await fold(tables, { source, name: file })).bytes)).toBe(source);
   }
 });
+
+describe("what is broken in files made of lines", () => {
+  const quoted =
+    "hatchfold: 1\nsources: { s: { file: a.csv, format: delimited, header: 1 } }\ntables: { r: { rows: ., columns: { b: b } } }";
+  test.each<[what: string, file: string, source: string | Uint8Array, plan: string | undefined, message: string]>([
+    ["an empty file", "a.csv", "", undefined, "a.csv: the file is empty | Expected at least one line."],
+    [
+      "a quote that stays open",
+      "a.csv",
+      'a,b\n1,x\n2,"open\n3,y\n',
+      quoted,
+      "a.csv:3:1: a quote is opened in this line and never closed | Close it; or say quotes: false in the plan, when quotes are only characters in this file.",
+    ],
+    [
+      "another encoding, far down",
+      "a.csv",
+      bytes(`a,b\n${"x,y\n".repeat(40_000)}`)
+        .slice(0, -2)
+        .map((b, i, all) => (i === all.length - 1 ? 0xe6 : b)),
+      undefined,
+      "a.csv:40001:2: byte 230 is not well-formed UTF-8 | The file may be in another encoding; save it as UTF-8 (or UTF-16 with a byte-order mark).",
+    ],
+    [
+      "no text at all",
+      "a.bin",
+      Uint8Array.of(127, 69, 76, 70, 0, 0, 1, 2),
+      undefined,
+      "a.bin: cannot tell what format a.bin has | Formats that can be read: json-lines, json, xml, delimited, tagged, blocks, fixed.",
+    ],
+  ])("%s", async (_, file, source, plan, message) => {
+    const error = (await hatch(source, { name: file, plan }).catch((caught: unknown) => caught)) as HatchFoldError;
+    expect(error.toString().replace(/\n\s*/g, " | ")).toBe(message);
+  });
+  test("without a plan, a quote that stays open is only a character", async () => {
+    const source = 'a,b\n1,x\n2,"open\n3,y\n';
+    const { tables } = await hatch(source, { name: "a.csv" });
+    expect(tables.text("records.csv")).toContain('"""open"');
+    setCell(tables, "records.csv", 3, "b", "closed");
+    expect(text((await fold(tables, { source, name: "a.csv" })).bytes)).toBe(source.replace('"open', "closed"));
+  });
+  test("text behind a closing quote belongs to the cell", async () => {
+    const source = 'a,b\n"x"y,1\n';
+    const { tables } = await hatch(source, { name: "a.csv" });
+    expect(tables.text("records.csv")).toContain('"""x""y",1');
+  });
+});
+
+describe("other ways to tell lines apart", () => {
+  const TELLING: [what: string, source: string, layout: string, tables: string, file: string, rows: string[]][] = [
+    [
+      "by place: first and last",
+      "HEAD 2026\nS-1 Skarv\nS-2 Nord\nTAIL 0002\n",
+      "{ format: fixed, layout: { records: { head: { line: first, fields: { year: 6-9 } }, tail: { line: last, fields: { count: { at: 6-9, total: count station } } }, station: { fields: { code: 1-3, name: 5- } } } } }",
+      "{ s: { rows: station, columns: { code: code, name: name } }, t: { rows: tail, columns: { count: count } } }",
+      "s.csv",
+      ["S-1,Skarv", "S-2,Nord"],
+    ],
+    [
+      "by a pattern",
+      "2026-11-02 W-1\n- paint\n- oil\n2026-11-03 W-2\n- wick\n",
+      '{ format: tagged, layout: { records: { order: { like: "####-##-## *", fields: [head] }, task: { tag: "-", inside: order, fields: [what] } } } }',
+      "{ t: { rows: order/task, columns: { what: what } } }",
+      "t.csv",
+      ["paint", "oil", "wick"],
+    ],
+    [
+      "by indentation",
+      "Skarv\n  0001 white\n  # a remark\n  0002 red\nNord\n  0003 green\n",
+      '{ format: tagged, layout: { delimiter: spaces, comment: "#", records: { station: { indent: 0, fields: [name] }, light: { indent: 2, inside: station, fields: [no, colour] } } } }',
+      "{ l: { rows: station/light, columns: { no: no, colour: colour } } }",
+      "l.csv",
+      ["0001,white", "0002,red", "0003,green"],
+    ],
+    [
+      "by a separator line",
+      "Name: a\nTown: b\n%%\nName: c\nTown: d\n",
+      '{ format: blocks, separator: "%%" }',
+      "{ c: { rows: ., columns: { name: Name, town: Town } } }",
+      "c.csv",
+      ["a,b", "c,d"],
+    ],
+  ];
+  test.each(TELLING)("%s", async (_, source, layout, tables, file, rows) => {
+    const plan = `hatchfold: 1\nsources: { s: ${layout.replace("{ format", "{ file: x.txt, format")} }\ntables: ${tables}`;
+    const hatched = await hatch(source, { name: "x.txt", plan });
+    expect(
+      hatched.tables
+        .text(file)
+        .trimEnd()
+        .split("\r\n")
+        .slice(1)
+        .map((row) => row.split(",").slice(2).join(",")),
+    ).toEqual(rows);
+    expect(text((await fold(hatched.tables, { source, name: "x.txt" })).bytes)).toBe(source);
+    const last = rows[0].split(",").at(-1)!;
+    setCell(hatched.tables, file, 2, hatched.tables.text(file).split("\r\n")[0].split(",").at(-1)!, "new");
+    expect(text((await fold(hatched.tables, { source, name: "x.txt" })).bytes)).toBe(source.replace(last, "new"));
+  });
+  test("a removed line counts in a total over the whole file", async () => {
+    const [, source, layout, tables] = TELLING[0];
+    const plan = `hatchfold: 1\nsources: { s: ${layout.replace("{ format", "{ file: x.txt, format")} }\ntables: ${tables}`;
+    const hatched = await hatch(source, { name: "x.txt", plan });
+    setCell(hatched.tables, "s.csv", 2, "fold action", "remove");
+    expect(text((await fold(hatched.tables, { source, name: "x.txt" })).bytes)).toBe("HEAD 2026\nS-2 Nord\nTAIL 0001\n");
+  });
+});

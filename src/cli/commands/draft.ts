@@ -14,6 +14,7 @@ interface Options {
   json?: boolean;
   color?: boolean;
   format?: string;
+  encoding?: string;
   output: string;
   force?: boolean;
 }
@@ -25,6 +26,7 @@ export function addDraft(program: Command, io: Io, run: Run): void {
     .argument("<source...>", "the file; - is standard input")
     .option("-o, --output <plan>", "where the plan goes; - is standard output", "-")
     .option("--format <name>", "the source's format, when the guess is wrong")
+    .option("--encoding <name>", "its encoding, when the guess is wrong")
     .option("--force", "replace a plan that is there")
     .option("--json", "print plan and notes as JSON")
     .addHelpText("after", "\nExamples:\n  hatchfold draft register.json\n  hatchfold draft register.json -o plan.yaml")
@@ -35,7 +37,11 @@ async function runDraft(path: string, options: Options, io: Io): Promise<Status>
   const toStdout = options.output === "-";
   const context = makeContext(io, options, toStdout);
   const { plan, notes } = await withSource(path, io, (source) =>
-    draft(renamed(source, basename(source.name)), { format: options.format, progress: context.progress("surveying") }),
+    draft(renamed(source, basename(source.name)), {
+      format: options.format,
+      encoding: options.encoding,
+      progress: context.progress("surveying"),
+    }),
   );
   if (!toStdout) {
     if (options.force !== true && (await stat(options.output).catch(() => null)) !== null)

@@ -18,6 +18,7 @@ interface Options {
   blank?: boolean;
   bom?: boolean;
   format?: string;
+  encoding?: string;
   force?: boolean;
   json?: boolean;
   color?: boolean;
@@ -37,6 +38,7 @@ export function addHatch(program: Command, io: Io, run: Run): void {
     .option("--blank", "headers only")
     .option("--bom", "begin files with a byte-order mark, for spreadsheets that ask for it")
     .option("--format <name>", "the source's format, when the guess is wrong")
+    .option("--encoding <name>", "its encoding, when the guess is wrong")
     .option("--force", "replace tables that were edited")
     .option("--quiet", "say nothing but errors")
     .option("--json", "print what was written as JSON")
@@ -60,6 +62,7 @@ async function runHatch(sources: readonly string[], options: Options, io: Io): P
     blank: options.blank,
     bom: options.bom,
     format: options.format,
+    encoding: options.encoding,
     progress: context.progress("hatching"),
   };
   const { receipt, notes, written } =

@@ -10,6 +10,7 @@ interface Options {
   json?: boolean;
   color?: boolean;
   format?: string;
+  encoding?: string;
 }
 
 export function addSurvey(program: Command, io: Io, run: Run): void {
@@ -18,6 +19,7 @@ export function addSurvey(program: Command, io: Io, run: Run): void {
     .description("what is in a source: record kinds, fields, counts, types, keys, links")
     .argument("<source...>", "the file; - is standard input")
     .option("--format <name>", "its format, when the guess is wrong")
+    .option("--encoding <name>", "its encoding, when the guess is wrong")
     .option("--json", "print the shape as JSON")
     .option("--color", "colour even when not at a terminal")
     .option("--no-color", "no colour")
@@ -27,7 +29,9 @@ export function addSurvey(program: Command, io: Io, run: Run): void {
 
 async function runSurvey(path: string, options: Options, io: Io): Promise<Status> {
   const context = makeContext(io, options);
-  const shape = await withSource(path, io, (source) => survey(source, { format: options.format, progress: context.progress("surveying") }));
+  const shape = await withSource(path, io, (source) =>
+    survey(source, { format: options.format, encoding: options.encoding, progress: context.progress("surveying") }),
+  );
   if (context.json) context.printJson(shape);
   else printShape(shape, shortName(path), context);
   return 0;

@@ -1,6 +1,6 @@
 /** How delimited text under a line of headers becomes records: one kind, fields by their titles. */
 import { decode } from "../../bytes/writer.js";
-import { quotedLineEnd, splitCells, writeCell, type CellStyle } from "../lines/cells.js";
+import { OPEN_QUOTE, quotedLineEnd, splitCells, writeCell, type CellStyle } from "../lines/cells.js";
 import { CUT, FieldSpans, lineEnd, LF, CR, type FieldFault, type FieldValue, type LineGrammar, type LineKind } from "../lines/grammar.js";
 
 export interface DelimitedSettings extends CellStyle {
@@ -16,6 +16,7 @@ export class DelimitedGrammar implements LineGrammar {
   readonly unbroken = false;
   readonly gap = false;
   end = 0;
+  broken = false;
 
   constructor(private readonly settings: DelimitedSettings) {}
 
@@ -33,6 +34,7 @@ export class DelimitedGrammar implements LineGrammar {
     const end = quotedLineEnd(buf, from, limit, delimiter, final);
     if (end < 0) return CUT;
     this.end = end;
+    this.broken = end >= limit && isOpen(buf, from, limit, delimiter);
     if (end >= limit) return limit;
     if (buf[end] === LF) return end + 1;
     if (end + 1 >= limit && !final) return CUT;
@@ -125,6 +127,11 @@ export class DelimitedGrammar implements LineGrammar {
   private join(cells: readonly string[]): string {
     return cells.join(this.separator);
   }
+}
+
+/** The last cell begins with a quote and has no other one at its end. */
+function isOpen(buf: Uint8Array, from: number, limit: number, delimiter: number): boolean {
+  return quotedLineEnd(buf, from, limit, delimiter, false, true) === OPEN_QUOTE;
 }
 
 export function titlesOf(buf: Uint8Array, start: number, end: number, style: CellStyle): string[] {

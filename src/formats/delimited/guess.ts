@@ -15,10 +15,13 @@ export interface DelimitedGuess extends DelimitedSettings {
   readonly lines: number;
 }
 
-export function guessDelimited(lines: readonly string[]): DelimitedGuess {
+export function guessDelimited(lines: readonly string[], whole = false): DelimitedGuess {
   let best: DelimitedGuess | null = null;
   for (const delimiter of DELIMITERS) {
-    const guess = guessWith(delimiter, joinQuoted(lines, delimiter));
+    const joined = joinQuoted(lines, delimiter);
+    // a quote that is never closed means that quotes are only characters here
+    const quotes = !(whole && joined.open);
+    const guess = guessWith(delimiter, quotes ? joined.lines : lines, quotes);
     if (best === null || rank(guess) > rank(best)) best = guess;
   }
   return best!;
@@ -28,8 +31,8 @@ function rank({ width, share }: DelimitedGuess): number {
   return width < 2 ? 0 : share + Math.min(width, 20) / 1000;
 }
 
-function guessWith(delimiter: number, lines: readonly string[]): DelimitedGuess {
-  const style: CellStyle = { delimiter, quotes: true };
+function guessWith(delimiter: number, lines: readonly string[], quotes: boolean): DelimitedGuess {
+  const style: CellStyle = { delimiter, quotes };
   const comment = commentOf(lines);
   const body = lines
     .map((line, i) => ({ line, number: i + 1 }))
@@ -45,7 +48,7 @@ function guessWith(delimiter: number, lines: readonly string[]): DelimitedGuess 
   const rows = widths.slice(first + 1);
   const fitting = rows.filter((one) => one <= width && one >= Math.max(2, width / 2)).length;
   const share = rows.length === 0 ? 0 : fitting / rows.length;
-  return { delimiter, quotes: true, header, comment, width, share, lines: body.length };
+  return { delimiter, quotes, header, comment, width, share, lines: body.length };
 }
 
 function titlesIn(line: string, style: CellStyle): string[] {
@@ -80,7 +83,7 @@ function areTitles(titles: readonly string[], below: readonly { readonly line: s
 }
 
 /** Lines whose quotes are open go on in the next one. */
-function joinQuoted(lines: readonly string[], delimiter: number): string[] {
+function joinQuoted(lines: readonly string[], delimiter: number): { lines: string[]; open: boolean } {
   const mark = String.fromCharCode(delimiter);
   const joined: string[] = [];
   let open = "";
@@ -93,7 +96,7 @@ function joinQuoted(lines: readonly string[], delimiter: number): string[] {
     }
   }
   if (open !== "") joined.push(...open.split("\n"));
-  return joined;
+  return { lines: joined, open: open !== "" };
 }
 
 function isOpen(text: string, mark: string): boolean {

@@ -22,8 +22,8 @@ export const delimited: Format = {
   sniff,
   otherEncoding: "windows-1252",
   async guess(source) {
-    const { delimiter, header, comment } = guessDelimited(await sampleLines(source));
-    return { delimiter: delimiterName(delimiter), header, ...(comment === null ? {} : { comment }) };
+    const { delimiter, header, comment, quotes } = guessDelimited(await sampleLines(source), true);
+    return { delimiter: delimiterName(delimiter), header, ...(quotes ? {} : { quotes }), ...(comment === null ? {} : { comment }) };
   },
   dialect(settings: Settings) {
     const {

@@ -38,9 +38,14 @@ export function splitCells(
         doubled = true;
         close++;
       }
-      spans.set(n++, open, Math.min(close + 1, end), text, close, !doubled);
       i = Math.min(close + 1, end);
-      while (i < end && buf[i] !== delimiter) i++;
+      while (i < end && (buf[i] === SPACE || buf[i] === TAB) && buf[i] !== delimiter) i++;
+      if (i >= end || buf[i] === delimiter) spans.set(n++, open, Math.min(close + 1, end), text, close, !doubled);
+      else {
+        // something follows the closing quote: the cell is what stands there, quotes and all
+        while (i < end && buf[i] !== delimiter) i++;
+        spans.set(n++, open, i);
+      }
     } else {
       const text = i;
       while (i < end && buf[i] !== delimiter) i++;
@@ -63,8 +68,11 @@ function splitBlanks(buf: Uint8Array, start: number, end: number, spans: FieldSp
   }
 }
 
+/** What {@link quotedLineEnd} tells, when asked, of a quote that is never closed. */
+export const OPEN_QUOTE = -2;
+
 /** Where the line ends when line ends may stand in quotes: the position of its CR or LF, or -1 when the line is not complete. */
-export function quotedLineEnd(buf: Uint8Array, from: number, limit: number, delimiter: number, final: boolean): number {
+export function quotedLineEnd(buf: Uint8Array, from: number, limit: number, delimiter: number, final: boolean, tell = false): number {
   let i = from;
   for (;;) {
     // at the beginning of a cell
@@ -74,6 +82,7 @@ export function quotedLineEnd(buf: Uint8Array, from: number, limit: number, deli
       i = open + 1;
       for (;;) {
         while (i < limit && buf[i] !== QUOTE) i++;
+        if (tell && i >= limit) return OPEN_QUOTE;
         if (i + 1 >= limit) return final ? limit : -1;
         if (buf[i + 1] !== QUOTE) break;
         i += 2;

@@ -74,6 +74,8 @@ export interface LineGrammar {
    */
   next(buf: Uint8Array, from: number, limit: number, final: boolean): number;
   readonly end: number;
+  /** The line that was found last is broken: a quote in it is never closed. */
+  readonly broken?: boolean;
   /** The kind of a line, or -1 for one that holds no record: a comment, a blank line, what fits nowhere. */
   kindOf(buf: Uint8Array, start: number, end: number, line: number, last: boolean): number;
   split(kind: number, buf: Uint8Array, start: number, end: number, spans: FieldSpans): void;

@@ -1,5 +1,6 @@
 /** The first lines of a source, for guessing what it is made of. */
 import { decode } from "../../bytes/writer.js";
+import { SourceError } from "../../errors/error.js";
 import type { ByteSource } from "../../bytes/source.js";
 
 const SAMPLE = 1 << 18;
@@ -7,6 +8,7 @@ const SAMPLE = 1 << 18;
 /** Whole lines from the beginning of a source, without line ends. */
 export async function sampleLines(source: ByteSource): Promise<string[]> {
   const bytes = await source.read(0, SAMPLE);
+  if (bytes.length === 0) throw new SourceError("source-empty", {}, { file: source.name });
   return linesOf(bytes, bytes.length < SAMPLE);
 }
 

@@ -119,6 +119,7 @@ export class LineScanner extends WindowScanner implements Scanner {
         this.spans.ascii = false;
       } else this.spans.ascii = true;
       this.line++;
+      if (grammar.broken === true) throw new SourceError("cell-quote-open", {}, { byte: this.base + i });
       if (this.line === 1 && next > grammar.end) this.manner.crlf = buf[grammar.end] === CR && buf[next - 1] === LF;
       this.record(i, grammar.end, next, final && next >= limit);
       i = next;

@@ -1,0 +1,67 @@
+/** Files on disk: pieces that cut characters in two, in the source and in the edited table. */
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { expect, test } from "vitest";
+import { compare, hatch, type ByteSource } from "hatch-fold";
+import { foldInto, hatchInto, withComparison } from "hatch-fold/node";
+
+test.each([
+  ["JSON", "wide.json", (rows: string[]) => `[\n${rows.map((row) => `{"n": "${row}"}`).join(",\n")}\n]`],
+  ["delimited, in windows-1252", "wide.csv", (rows: string[]) => `n,m\r\n${rows.map((row) => `${row},x\r\n`).join("")}`],
+])("%s: every byte may be the last one of a piece", async (_, name, write) => {
+  const folder = mkdtempSync(join(tmpdir(), "hatch-fold-files-"));
+  try {
+    // more than two pieces of 256 kB, and characters of two bytes at every place
+    const rows = Array.from({ length: 60_000 }, (_row, i) => `${"ø".repeat(1 + (i % 7))}${"x".repeat(i % 3)}`);
+    const source = join(folder, name);
+    const bytes = name.endsWith(".csv") ? Buffer.from(write(rows), "latin1") : Buffer.from(write(rows));
+    writeFileSync(source, bytes);
+    const tables = join(folder, "t");
+    const { receipt } = await hatchInto(source, tables);
+    const [{ file }] = receipt.tables;
+    const sheet = readFileSync(join(tables, file), "utf8");
+    // the edits move all that follows by one byte each
+    writeFileSync(join(tables, file), sheet.replaceAll("øøøøøøø,", "Å,").replaceAll("øøøøøøø\r", "Å\r"));
+    const out = join(folder, "out");
+    const folded = await withComparison(tables, {}, (comparison, path) => foldInto(comparison, path, tables, { out }));
+    expect(folded.problems).toEqual([]);
+    const text = readFileSync(out, name.endsWith(".csv") ? "latin1" : "utf8");
+    expect(text).toBe(write(rows.map((row) => (row === "øøøøøøø" ? "Å" : row))));
+  } finally {
+    rmSync(folder, { recursive: true, force: true });
+  }
+});
+
+/** A piece is valid only until the next one is asked for: this one is then written over, and it is a `Buffer`. */
+function fleeting(whole: Uint8Array, name: string, size: number): ByteSource {
+  return {
+    name,
+    size: whole.length,
+    read: (start, end) => Promise.resolve(Buffer.from(whole.subarray(start, end))),
+    async *chunks(start = 0) {
+      let last = Buffer.alloc(0);
+      for (let at = start; at < whole.length; at += size) {
+        const piece = Buffer.from(whole.subarray(at, at + size));
+        last.fill(0xff);
+        last = piece;
+        yield await Promise.resolve(piece);
+      }
+    },
+  };
+}
+
+test.each([1, 2, 3, 5, 64])("nothing is kept of a piece of %i bytes", async (size) => {
+  const rows = Array.from({ length: 40 }, (_, i) => `${"ø".repeat(1 + (i % 5))}漢${"x".repeat(i % 3)}`);
+  const utf16 = Uint8Array.from(Buffer.from(`\ufeff[${rows.map((row) => `{"n": "${row}"}`).join()}]`, "utf16le"));
+  const { tables } = await hatch(fleeting(utf16, "n.json", size));
+  const sheet = new TextEncoder().encode(tables.text("records.csv").replace("øø漢x\r", "Å漢x\r"));
+  const hostile = {
+    name: "tables",
+    files: () => tables.files(),
+    open: async (file: string) => (file === "records.csv" ? fleeting(sheet, file, size) : tables.open(file)),
+  };
+  const { problems, changes } = await compare(hostile, { source: fleeting(utf16, "n.json", size) });
+  expect(problems).toEqual([]);
+  expect(changes.map((change) => change.new)).toEqual(["Å漢x"]);
+});
