@@ -115,7 +115,7 @@ function guessFields(lines: readonly string[], from: number): Record<string, { a
     const next = starts[i + 1];
     const blank = next !== undefined && share(chars, (line) => (line[next - 1] ?? " ") === " ") >= 1 - ODD_LINES;
     const end = next === undefined ? (ragged ? Infinity : width) : blank ? next - 1 : next;
-    const right = end !== Infinity && isRight(chars, start, end, width);
+    const right = end !== Infinity && isRight(chars, start, end);
     fields[`column ${start + 1}`] = {
       at: end === Infinity ? `${start + 1}-` : start + 1 === end ? String(end) : `${start + 1}-${end}`,
       ...(right ? { align: "right" as const } : {}),
@@ -154,7 +154,7 @@ function changes(line: readonly string[], c: number): boolean {
 }
 
 /** Numbers that end in one column and begin in several. */
-function isRight(lines: readonly (readonly string[])[], start: number, end: number, width: number): boolean {
+function isRight(lines: readonly (readonly string[])[], start: number, end: number): boolean {
   const cells = lines
     .map((line) =>
       line
