@@ -1,6 +1,9 @@
 /** The six verbs, as functions. */
 import { openText } from "./bytes/encoding.js";
 import { toSource, type SourceInput } from "./bytes/source.js";
+import { fingerprinter } from "./bytes/hash.js";
+import { packer, unpacked } from "./bytes/packing.js";
+import type { Splice } from "./fold/splice.js";
 import { concat, copied } from "./bytes/writer.js";
 import { compareTables, loadReceipt, type CompareOptions, type Comparison } from "./compare/compare.js";
 import type { Change, Counts, Healed, Note, Problem } from "./compare/changes.js";
@@ -43,7 +46,7 @@ export interface SurveyOptions {
  * ```
  */
 export async function survey(input: SourceInput, options: SurveyOptions = {}): Promise<Shape> {
-  const source = await toSource(input, options.name);
+  const { source } = await unpacked(await toSource(input, options.name));
   const reading = await chooseReading(source, options);
   const { kinds, bom, strays } = await findShape(source, reading, options.progress);
   const { format, why, encoding, dialect } = reading;
@@ -69,7 +72,7 @@ export type DraftOptions = SurveyOptions;
  * ```
  */
 export async function draft(input: SourceInput, options: DraftOptions = {}): Promise<{ plan: string; notes: readonly string[] }> {
-  const source = await toSource(input, options.name);
+  const { source } = await unpacked(await toSource(input, options.name));
   const reading = await chooseReading(source, options);
   const { kinds } = await findShape(source, reading, options.progress);
   const { plan, notes } = draftPlan(kinds, source.name, reading);
@@ -103,7 +106,7 @@ export interface Hatched {
  * ```
  */
 export async function hatch(input: SourceInput, options: HatchInput = {}): Promise<Hatched> {
-  const source = await toSource(input, options.name);
+  const { source } = await unpacked(await toSource(input, options.name));
   const given = typeof options.plan === "string" ? readPlan(options.plan) : options.plan;
   const reading = await chooseReading(source, given === undefined ? options : saidBy(given, options));
   let plan = given;
@@ -191,6 +194,8 @@ export interface Folded extends Compared {
   /** xxHash64 of the folded source. */
   readonly fingerprint: string;
   readonly size: number;
+  /** Nothing was edited: the bytes are those of the source. */
+  readonly unchanged: boolean;
   /** Rows that were left out (`partial` only). */
   readonly aside: readonly { readonly table: string; readonly row: number }[];
 }
@@ -222,18 +227,41 @@ export async function foldComparison(comparison: Comparison, options: Pick<FoldI
   const splices = await planSplices(comparison);
   const pieces: Uint8Array[] = [];
   const sink = options.sink ?? ((bytes: Uint8Array) => void pieces.push(copied(bytes)));
-  const { size, fingerprint } = await writeFolded(comparison, splices, sink);
-  return { counts, changes, healed, problems, notes, aside, bytes: concat(pieces), size, fingerprint };
+  const unchanged = splices.length + comparison.corrections.length === 0;
+  const { size, fingerprint } = await writeOut(comparison, splices, unchanged, sink);
+  return { counts, changes, healed, problems, notes, aside, bytes: concat(pieces), size, fingerprint, unchanged };
+}
+
+/** A packed source is packed again; one without changes is the file it was. */
+async function writeOut(
+  comparison: Comparison,
+  splices: readonly Splice[],
+  unchanged: boolean,
+  sink: ByteSink,
+): Promise<{ size: number; fingerprint: string }> {
+  const { packed } = comparison;
+  if (packed === null) return writeFolded(comparison, splices, sink);
+  if (!unchanged) {
+    const packing = await packer(sink);
+    await writeFolded(comparison, splices, (bytes) => packing.write(bytes));
+    return packing.end();
+  }
+  const hash = await fingerprinter();
+  for await (const chunk of packed.chunks()) {
+    hash.update(chunk);
+    await sink(copied(chunk));
+  }
+  return { size: packed.size, fingerprint: hash.digest() };
 }
 
 /** Compares and keeps what a fold needs. */
 export async function compareWith(tables: TablesSource, input: CompareInput): Promise<Comparison> {
   const receipt = await loadReceipt(tables);
-  const source = await toSource(input.source, input.name ?? receipt.source.file);
+  const { source, packed } = await unpacked(await toSource(input.source, input.name ?? receipt.source.file));
   const plan = typeof input.plan === "object" ? input.plan : readPlan(input.plan ?? receipt.plan.text, "plan");
   const said = saidBy(plan, { format: receipt.source.format, encoding: receipt.source.encoding });
   const comparison = await compareTables(source, await chooseReading(source, said), plan, receipt, tables, input);
-  return withTotals(comparison, plan);
+  return { ...(await withTotals(comparison, plan)), packed };
 }
 
 /** Adds what the edits do to totals, and says which were wrong before. */

@@ -2,9 +2,11 @@
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { expect, test } from "vitest";
-import { compare, hatch, type ByteSource } from "hatch-fold";
-import { foldInto, hatchInto, withComparison } from "hatch-fold/node";
+import { gunzipSync, gzipSync } from "node:zlib";
+import { describe, expect, test } from "vitest";
+import { compare, fold, hatch, type ByteSource } from "hatch-fold";
+import { foldInto, hatchInto, undoFold, withComparison } from "hatch-fold/node";
+import { setCell } from "./support/sheets.js";
 
 test.each([
   ["JSON", "wide.json", (rows: string[]) => `[\n${rows.map((row) => `{"n": "${row}"}`).join(",\n")}\n]`],
@@ -64,4 +66,41 @@ test.each([1, 2, 3, 5, 64])("nothing is kept of a piece of %i bytes", async (siz
   const { problems, changes } = await compare(hostile, { source: fleeting(utf16, "n.json", size) });
   expect(problems).toEqual([]);
   expect(changes.map((change) => change.new)).toEqual(["Å漢x"]);
+});
+
+describe("gzip", () => {
+  const source = '{"s": [{"id": "S-1", "n": "Skarv"}, {"id": "S-2", "n": "Nord"}]}';
+  test("is read as what is in it, and packed again; without changes it is the file it was", async () => {
+    const packed = new Uint8Array(gzipSync(source, { level: 1 }));
+    const { tables, plan } = await hatch(packed, { name: "register.json.gz" });
+    expect(plan.sources[0]).toMatchObject({ file: "register.json", format: "json" });
+    expect((await fold(tables, { source: packed, name: "register.json.gz" })).bytes).toEqual(packed);
+    setCell(tables, "s.csv", 3, "n", "Nordlys");
+    const { bytes } = await fold(tables, { source: packed, name: "register.json.gz" });
+    expect(gunzipSync(bytes).toString()).toBe(source.replace("Nord", "Nordlys"));
+  });
+  test("folds in place and goes back", async () => {
+    const folder = mkdtempSync(join(tmpdir(), "hatch-fold-gzip-"));
+    try {
+      const path = join(folder, "register.json.gz");
+      const packed = gzipSync(source);
+      writeFileSync(path, packed);
+      const tables = join(folder, "t");
+      await hatchInto(path, tables);
+      writeFileSync(join(tables, "s.csv"), readFileSync(join(tables, "s.csv"), "utf8").replace("Skarv", "Skarv Reef"));
+      await withComparison(tables, {}, (comparison, file) => foldInto(comparison, file, tables, { inPlace: true }));
+      expect(gunzipSync(readFileSync(path)).toString()).toBe(source.replace("Skarv", "Skarv Reef"));
+      await undoFold(path);
+      expect(readFileSync(path)).toEqual(packed);
+    } finally {
+      rmSync(folder, { recursive: true, force: true });
+    }
+  });
+  test.each<[string, Uint8Array, string]>([
+    ["cut off", gzipSync(source).subarray(0, 40), "gzip-broken"],
+    ["a wrong check sum", gzipSync(source).map((b, i, all) => (i === all.length - 6 ? b ^ 1 : b)), "gzip-broken"],
+    ["made to burst", gzipSync(Buffer.alloc(200_000_000, 32), { level: 9 }), "gzip-large"],
+  ])("%s", async (_, packed, code) => {
+    await expect(hatch(new Uint8Array(packed), { name: "register.json.gz" })).rejects.toMatchObject({ code });
+  });
 });

@@ -49,6 +49,8 @@ export interface Comparison {
   readonly aside: readonly { readonly table: string; readonly row: number }[];
   /** Splices of the folded source: totals that the edits made wrong. */
   readonly corrections: readonly Splice[];
+  /** The file itself, when the source was packed in it. */
+  readonly packed: ByteSource | null;
   readonly text: TextSource;
   readonly dialect: Dialect;
   readonly manner: Manner;
@@ -233,6 +235,7 @@ class Comparer {
       notes: problems.notes,
       edits,
       corrections: [],
+      packed: null,
       aside: structure.aside,
     };
   }

@@ -158,6 +158,11 @@ export const WORDS = {
     `there is no format "${format}"`,
     `Formats that can be read: ${formats.join(", ")}.`,
   ],
+  "gzip-broken": () => ["cannot be unpacked: the gzip data is broken or cut off", "Bring the file again from where it came."],
+  "gzip-large": ({ most, packed }: { most: number; packed: number }) => [
+    `unpacks to far more than its ${number(packed)} bytes; at most ${number(most)} bytes are taken, and no more than a thousand times the packed size`,
+    "Unpack it yourself, if it is what it should be.",
+  ],
   "encoding-unknown": ({ encoding }: { encoding: string }) => [
     `"${encoding}" is not an encoding that can be read`,
     "Known are utf-8, utf-16, us-ascii, iso-8859-1 to -16, windows-1250 to -1258, koi8-r, koi8-u, ibm866 and macintosh.",

@@ -11,7 +11,7 @@ import { compareWith, foldComparison, hatch, type Folded, type HatchInput, type 
 import { renamed, type ByteSource } from "../bytes/source.js";
 import type { Receipt } from "../tables/receipt.js";
 import { FolderTables, openFile, OutFile } from "./files.js";
-import { lastFold, replaceWithBackup } from "./journal.js";
+import { fileFingerprint, lastFold, replaceWithBackup } from "./journal.js";
 
 export { FileSource, FolderTables, openFile } from "./files.js";
 export { undoFold, type JournalEntry } from "./journal.js";
@@ -111,11 +111,11 @@ export async function foldInto(
     const folded = await foldComparison(comparison, { partial: target.partial, sink: (bytes) => out.write(bytes) });
     await out.finish();
     if (target.inPlace === true) {
-      const before = comparison.receipt.source.fingerprint;
-      if (folded.fingerprint === before) {
+      if (folded.unchanged) {
         await out.abandon();
         return { ...folded, written: [], backup: null };
       }
+      const before = comparison.packed === null ? comparison.receipt.source.fingerprint : await fileFingerprint(source);
       const entry = await replaceWithBackup(out, before, folded.fingerprint, resolve(folder));
       return { ...folded, written: [path], backup: join(dirname(path), entry.backup) };
     }
