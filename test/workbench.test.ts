@@ -91,6 +91,23 @@ describe("workbench", () => {
     await expect.poll(() => button.isDisabled()).toBe(false);
   });
 
+  test.each([
+    ["notices.xml", "notice", 2, "title", 'Tårnholm "main" & rear'],
+    ["orders.txt", "TSK", 3, "field 2", "Paint, white"],
+    ["lights.csv", "records", 4, "character", "Q; W"],
+  ])("%s: the page folds what the library folds", async (name, table, row, title, value) => {
+    const source = await readFile(new URL(`../demo/${name}`, import.meta.url));
+    await page.setInputFiles("input[type=file]", { name, mimeType: "application/octet-stream", buffer: source });
+    await expect.poll(() => page.locator(".name").textContent()).toBe(name);
+    await expect.poll(() => counts().textContent()).toBe("0 changed, 0 added, 0 removed, 0 moved");
+    await page.getByRole("navigation").getByRole("button", { name: table, exact: false }).first().click();
+    await editCell(row, title, value);
+    await expect.poll(() => counts().textContent()).toContain("1 changed");
+    const { tables } = await hatch(new Uint8Array(source), { name });
+    setCell(tables, `${table}.csv`, row, title, value);
+    expect(await download()).toBe(text((await fold(tables, { source: new Uint8Array(source) })).bytes));
+  });
+
   test("a broken file is named, not shown as a stack", async () => {
     await page.setInputFiles("input[type=file]", {
       name: "broken.json",

@@ -58,7 +58,7 @@ export function App() {
   async function download() {
     const bytes = await ask("fold", { sheets });
     const link = document.createElement("a");
-    link.href = URL.createObjectURL(new Blob([bytes as BlobPart], { type: "application/json" }));
+    link.href = URL.createObjectURL(new Blob([bytes as BlobPart], { type: "application/octet-stream" }));
     link.download = doc!.name;
     link.click();
     setTimeout(() => URL.revokeObjectURL(link.href), 1000);
@@ -81,7 +81,6 @@ export function App() {
           Open a file
           <input
             type="file"
-            accept=".json"
             onChange={(event) => event.target.files?.[0] && void open(event.target.files[0], event.target.files[0].name)}
           />
         </label>
@@ -95,7 +94,11 @@ export function App() {
       {error !== "" && <p role="alert">{error}</p>}
       {doc === null ? (
         <main className="empty">
-          <p>{busy ? "Reading…" : "Drop a JSON file here, or open the demo: the register of a made-up coastal lights authority."}</p>
+          <p>
+            {busy
+              ? "Reading…"
+              : "Drop a file here (JSON, XML, delimited, fixed-width or header lines), or open the demo: the register of a made-up coastal lights authority."}
+          </p>
           <p>The file does not leave this page. Its records become tables; edit them, and take the file back with exactly those edits.</p>
         </main>
       ) : (

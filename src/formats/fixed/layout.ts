@@ -1,8 +1,8 @@
 /** The layout of a fixed-width file, as a plan says it: record kinds, tags, and fields by columns. */
 import { z } from "zod";
 import { PlanError } from "../../errors/error.js";
-import { nearest } from "../../errors/nearest.js";
-import type { LineField, LineKind, Total } from "../lines/grammar.js";
+import type { LineField, LineKind } from "../lines/grammar.js";
+import { parseTotal, placeInside } from "../lines/layout.js";
 
 const columns = z
   .string()
@@ -63,13 +63,9 @@ export function compileLayout(layout: LayoutInput): FixedKind[] {
   const names = Object.keys(layout.records);
   return names.map((name) => {
     const record = layout.records[name];
-    const inside = record.inside === undefined ? -1 : names.indexOf(record.inside);
-    if (record.inside !== undefined && (inside < 0 || record.inside === name)) {
-      throw new PlanError("layout-inside", { kind: name, inside: record.inside, nearest: nearest(record.inside, names), names });
-    }
     return {
       name: names.length === 1 && record.tag === undefined && record.line === undefined ? "" : name,
-      inside,
+      inside: placeInside(name, record.inside, names),
       needsText: record.tag === undefined,
       closes: record.closes ?? false,
       tag: record.tag === undefined ? null : { ...range(record.tag.at), is: [record.tag.is].flat() },
@@ -84,7 +80,7 @@ function compileField(name: string, input: LayoutInput["records"][string]["field
   const { from, to } = range(said.at);
   if (to <= from) throw new PlanError("layout-columns", { field: name, at: String(said.at) });
   const numeric = said.decimals !== undefined || said.sign !== undefined;
-  const total = said.total === undefined ? undefined : parseTotal(name, said.total, layout);
+  const total = parseTotal(name, said.total, (kind) => (kind in layout.records ? Object.keys(layout.records[kind].fields) : null));
   const field: FixedField = {
     name,
     from,
@@ -101,16 +97,6 @@ function compileField(name: string, input: LayoutInput["records"][string]["field
   if (said.times === undefined) return [field];
   const width = to - from;
   return Array.from({ length: said.times }, (_, i) => ({ ...field, name: `${name} ${i + 1}`, from: from + i * width, to: to + i * width }));
-}
-
-function parseTotal(name: string, text: string, layout: LayoutInput): Total {
-  const match = /^(?:count ([^/]+)|sum ([^/]+)\/(.+))$/.exec(text);
-  const kind = match?.[1] ?? match?.[2];
-  const field = match?.[3] ?? null;
-  if (kind === undefined || !(kind in layout.records) || (field !== null && !(field in layout.records[kind].fields))) {
-    throw new PlanError("layout-total", { field: name, total: text });
-  }
-  return { kind, field };
 }
 
 function range(at: string | number): { from: number; to: number } {

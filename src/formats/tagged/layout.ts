@@ -1,8 +1,7 @@
 /** The layout of a file of header records and their detail lines, as a plan says it. */
 import { z } from "zod";
-import { PlanError } from "../../errors/error.js";
-import { nearest } from "../../errors/nearest.js";
 import type { LineField, LineKind } from "../lines/grammar.js";
+import { parseTotal, placeInside } from "../lines/layout.js";
 
 const fieldSchema = z.union([
   z.string(),
@@ -43,28 +42,21 @@ export interface TaggedKind extends LineKind {
 
 export function compileTagged(layout: TaggedInput): TaggedKind[] {
   const names = Object.keys(layout.records);
+  const fieldsOf = (kind: string): string[] | null =>
+    kind in layout.records ? layout.records[kind].fields.map((field) => (typeof field === "string" ? field : field.name)) : null;
   return names.map((name) => {
     const record = layout.records[name];
-    const inside = record.inside === undefined ? -1 : names.indexOf(record.inside);
-    if (record.inside !== undefined && (inside < 0 || record.inside === name)) {
-      throw new PlanError("layout-inside", { kind: name, inside: record.inside, nearest: nearest(record.inside, names), names });
-    }
     return {
       name,
-      inside,
+      inside: placeInside(name, record.inside, names),
       needsText: record.tag === undefined,
       closes: record.closes ?? false,
       tags: record.tag === undefined ? null : [record.tag].flat(),
       like: record.like ?? null,
       indent: record.indent ?? null,
-      fields: record.fields.map((field): LineField => {
-        if (typeof field === "string") return { name: field };
-        if (field.total === undefined) return { name: field.name };
-        const match = /^(?:count ([^/]+)|sum ([^/]+)\/(.+))$/.exec(field.total);
-        const kind = match?.[1] ?? match?.[2];
-        if (kind === undefined || !(kind in layout.records)) throw new PlanError("layout-total", { field: field.name, total: field.total });
-        return { name: field.name, total: { kind, field: match?.[3] ?? null } };
-      }),
+      fields: record.fields.map((field): LineField =>
+        typeof field === "string" ? { name: field } : { name: field.name, total: parseTotal(field.name, field.total, fieldsOf) },
+      ),
     };
   });
 }
