@@ -27,7 +27,7 @@ export class Row {
   readonly to: Int32Array;
   readonly plain: Uint8Array;
   readonly pinned: Uint8Array;
-  /** 1 for slots that any record so far had a value in. */
+  /** Not 0 for slots that any record before this one had a value in. */
   readonly seen: Uint8Array;
   /** Source offsets of the values; filled only when asked for. */
   readonly spanStart: Float64Array;
@@ -157,8 +157,11 @@ export class Assembler implements Listener {
     row.start = this.scanner.base + start;
     row.unitStart = node.starred && !this.scanner.inList && this.scanner.named ? this.scanner.base + this.scanner.nameStart - 1 : row.start;
     row.scratch.length = 0;
-    const kinds = row.kinds;
-    for (let i = 0; i < kinds.length; i++) kinds[i] = Kind.Absent;
+    const { kinds, seen } = row;
+    for (let i = 0; i < kinds.length; i++) {
+      seen[i] |= kinds[i];
+      kinds[i] = Kind.Absent;
+    }
     if (node.nameSlot >= 0) {
       const { nameStart, nameEnd, namePlain } = this.scanner;
       this.set(row, node.nameSlot, Kind.Text, nameStart - 1, nameEnd + 1, nameStart, nameEnd, namePlain);
@@ -178,7 +181,6 @@ export class Assembler implements Listener {
     row.to[slot] = textEnd;
     row.plain[slot] = plain ? 1 : 0;
     row.pinned[slot] = 0;
-    row.seen[slot] = 1;
     if (this.spans) {
       row.spanStart[slot] = this.scanner.base + start;
       row.spanEnd[slot] = this.scanner.base + end;

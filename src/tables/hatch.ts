@@ -76,7 +76,7 @@ export async function hatchTables(
 function unmatchedIn(row: Row): Unmatched[] {
   const table = row.table.plan;
   if (row.place < 0) return [{ table, column: null }];
-  return table.columns.flatMap((column, slot) => (row.seen[slot] === 0 ? [{ table, column }] : []));
+  return table.columns.flatMap((column, slot) => (row.seen[slot] === 0 && row.kinds[slot] === 0 ? [{ table, column }] : []));
 }
 
 interface Sheet {
