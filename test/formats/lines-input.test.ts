@@ -272,6 +272,14 @@ describe("what is broken in files made of lines", () => {
     setCell(tables, "records.csv", 3, "b", "closed");
     expect(text((await fold(tables, { source, name: "a.csv" })).bytes)).toBe(source.replace('"open', "closed"));
   });
+  test("a short line whose only cell is cleared stays a record", async () => {
+    const source = "a,b\n1,x\nalone\n2,y\n";
+    const { tables } = await hatch(source, { name: "a.csv" });
+    setCell(tables, "records.csv", 3, "a", "");
+    expect(text((await fold(tables, { source, name: "a.csv" })).bytes)).toBe(source.replace("alone", '""'));
+    setCell(tables, "records.csv", 3, "b", "z");
+    expect(text((await fold(tables, { source, name: "a.csv" })).bytes)).toBe(source.replace("alone", ",z"));
+  });
   test("text behind a closing quote belongs to the cell", async () => {
     const source = 'a,b\n"x"y,1\n';
     const { tables } = await hatch(source, { name: "a.csv" });

@@ -120,6 +120,10 @@ export class DelimitedGrammar implements LineGrammar {
     return typeof written === "string" ? written : "";
   }
 
+  get blankLine(): string {
+    return this.settings.quotes ? '""' : this.separator;
+  }
+
   private get separator(): string {
     return String.fromCharCode(this.settings.delimiter === 0 ? 0x20 : this.settings.delimiter);
   }

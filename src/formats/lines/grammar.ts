@@ -62,6 +62,8 @@ export interface FieldValue {
 /** One source's way with lines. */
 export interface LineGrammar {
   readonly kinds: readonly LineKind[];
+  /** What a line is that has nothing in its fields and is a record all the same. */
+  readonly blankLine?: string;
   /** Records follow each other without line ends. */
   readonly unbroken: boolean;
   /** A blank line stands between records. */

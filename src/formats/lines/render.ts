@@ -127,23 +127,31 @@ export class LineRenderer implements Renderer {
         splices.push({ start: at + start, end: at + end, pieces: [encode(this.written(text, kind, field, decode(bytes, start, end)))] });
       else if (text !== "") beyond.push({ name, text });
     }
-    if (beyond.length === 0) return splices;
-    for (const start of spans.starts.map((one) => at + one)) {
-      const edit = this.sets.get(start);
-      if (edit === undefined || edit.end > line.end) continue;
-      this.sets.delete(start);
-      splices.push(await this.set(edit));
-    }
-    // the line grows: what changes in it is written together with what is put behind it
-    const patched = splices
+    const cleared = puts.some(({ text }) => text === "");
+    if (beyond.length === 0 && !cleared) return splices;
+    const mine = spans.starts.map((one) => at + one).filter((start) => (this.sets.get(start)?.end ?? Infinity) <= line.end);
+    const sets = await Promise.all(mine.map((start) => this.set(this.sets.get(start)!)));
+    // what changes in the line is written together with what is put behind it
+    const patched = [...splices, ...sets]
       .sort((a, b) => b.start - a.start)
       .reduce(
         (text, { start, end, pieces }) => concat([text.subarray(0, start - at), ...(pieces as Uint8Array[]), text.subarray(end - at)]),
         bytes,
       );
-    const extended = encode(this.grammar.extend(kind, decode(patched), beyond));
-    const from = Math.min(bytes.length, ...splices.map(({ start }) => start - at));
-    return [{ start: at + from, end: line.end, pieces: [extended.slice(from)] }];
+    const extended = this.grammar.extend(kind, decode(patched), beyond);
+    const blank = extended === "" && this.grammar.kinds[kind].needsText;
+    if (beyond.length === 0 && !blank) return splices;
+    for (const start of mine) this.sets.delete(start);
+    if (blank) return [{ start: at, end: line.end, pieces: [encode(this.blank(kind))] }];
+    const from = Math.min(bytes.length, ...[...splices, ...sets].map(({ start }) => start - at));
+    return [{ start: at + from, end: line.end, pieces: [encode(extended).slice(from)] }];
+  }
+
+  /** A line that is still a record with nothing in its fields. */
+  private blank(kind: number): string {
+    const { blankLine } = this.grammar;
+    if (blankLine === undefined) throw new TablesError("cell-emptied", { title: this.grammar.kinds[kind].fields[0].name });
+    return blankLine;
   }
 
   /** The line that begins at `at`, without its line end. */
