@@ -54,20 +54,23 @@ class SpanTree {
   }
 
   around(splice: Splice, except: ReadonlySet<string> | null): Span | null {
+    const { home } = splice;
     let low = 0;
     let high = this.spans.length;
     while (low < high) {
       const middle = (low + high) >> 1;
-      if (this.spans[middle].start <= splice.start) low = middle + 1;
+      if (this.spans[middle].start <= (home ?? splice.start)) low = middle + 1;
       else high = middle;
     }
     for (let i = low - 1; i >= 0; i = this.parents[i]) {
       const span = this.spans[i];
       if (except?.has(spanKey(span)) === true) continue;
       const within =
-        splice.start === splice.end
-          ? splice.start > span.start && splice.start < span.end
-          : splice.start >= span.start && splice.end <= span.end;
+        home !== undefined
+          ? home >= span.start && home < span.end
+          : splice.start === splice.end
+            ? splice.start > span.start && splice.start < span.end
+            : splice.start >= span.start && splice.end <= span.end;
       if (within) return span;
     }
     return null;

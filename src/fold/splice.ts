@@ -16,6 +16,8 @@ export interface Splice {
   readonly start: number;
   readonly end: number;
   readonly pieces: readonly Piece[];
+  /** A place inside the record that an insertion belongs to, where records end together with what is in them. */
+  readonly home?: number;
 }
 
 /** Sorts by place, keeping the order of ties, and refuses overlaps. */

@@ -105,7 +105,12 @@ export class LineRenderer implements Renderer {
         };
         const newline = this.manner.crlf ? "\r\n" : "\n";
         const loose = (await this.endsLine(place)) ? [] : [encode(newline)];
-        splices.push({ start: place, end: place, pieces: [...loose, ...(await this.record(inner, record, null, newline))] });
+        splices.push({
+          start: place,
+          end: place,
+          pieces: [...loose, ...(await this.record(inner, record, null, newline))],
+          home: Math.max(0, at),
+        });
       }
     }
     return splices;
@@ -144,7 +149,7 @@ export class LineRenderer implements Renderer {
     for (const start of mine) this.sets.delete(start);
     if (blank) return [{ start: at, end: line.end, pieces: [encode(this.blank(kind))] }];
     const from = Math.min(bytes.length, ...[...splices, ...sets].map(({ start }) => start - at));
-    return [{ start: at + from, end: line.end, pieces: [encode(extended).slice(from)] }];
+    return [{ start: at + from, end: line.end, pieces: [encode(extended).slice(from)], home: at }];
   }
 
   /** A line that is still a record with nothing in its fields. */
@@ -167,7 +172,8 @@ export class LineRenderer implements Renderer {
   private async add(edit: AddEdit, cuts: readonly Splice[]): Promise<Splice> {
     const kind = findKind(this.grammar, edit.path);
     if (kind < 0) throw new TablesError("add-nowhere", { path: formatPath({ steps: edit.path, end: "value" }) });
-    const place = await this.placeFor(kind, await this.holder(edit));
+    const holder = await this.holder(edit);
+    const place = await this.placeFor(kind, holder);
     // a record that goes takes the blank line behind it along
     const at = this.grammar.gap ? (cuts.find((cut) => cut.start < place && place < cut.end)?.end ?? place) : place;
     const model = edit.model === null ? null : (await this.lineAt(edit.model.start)).text;
@@ -179,7 +185,7 @@ export class LineRenderer implements Renderer {
       if (this.grammar.gap && (at > 0 || i > 0)) pieces.push(encode(newline));
       pieces.push(...(await this.record(kind, record, model, newline)));
     }
-    return { start: at, end: at, pieces };
+    return { start: at, end: at, pieces, ...(holder >= 0 ? { home: holder } : {}) };
   }
 
   /** Where the record begins that the new ones go into: steps lead down from the parent's record, or from the top. */
