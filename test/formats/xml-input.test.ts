@@ -109,6 +109,14 @@ describe("one edit, as a person would have made it in the file", () => {
     setCell(tables, "n.csv", 2, "u", "(empty)");
     expect(text((await fold(tables, { source, name })).bytes)).toBe(list('<u k="x"></u>'));
   });
+  test("the root element cannot be cleared away; (empty) can be said", async () => {
+    const source = "<r>words</r>";
+    const { tables } = await hatch(source, { name });
+    setCell(tables, "document.csv", 2, "r", "");
+    await expect(fold(tables, { source, name })).rejects.toMatchObject({ code: "problems-left", problems: [{ code: "cell-emptied" }] });
+    setCell(tables, "document.csv", 2, "r", "(empty)");
+    expect(text((await fold(tables, { source, name })).bytes)).toBe("<r></r>");
+  });
   test("mixed content is kept as it is written, and must stay well formed", async () => {
     const source = list("<t>see <b>this</b></t>");
     const { tables } = await hatch(source, { name });

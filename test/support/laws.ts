@@ -6,7 +6,7 @@ import { Random } from "./random.js";
 import { ACTION, bytes, copyTables, edit, MARK, readRows, sheetFiles, text, writeRows, type Rows } from "./sheets.js";
 
 /** fast-check prints the seed and the smallest failing document; LAW_RUNS asks for more. */
-export const RUNS = Number(process.env.LAW_RUNS ?? 100);
+export const RUNS = Number(process.env.LAW_RUNS ?? 150);
 export const law = <T>(arbitrary: fc.Arbitrary<T>, property: (value: T) => Promise<void>): Promise<void> =>
   fc.assert(fc.asyncProperty(arbitrary, property), { numRuns: RUNS });
 

@@ -62,6 +62,10 @@ class XmlDialect implements Dialect {
   }
 
   fault(value: NewValue, steps: readonly Step[], spot: Spot): HoldFault | null {
+    // the root element cannot be taken out of its document
+    const [root] = steps;
+    if (value.kind === Kind.Absent && steps.length === 1 && root.kind === "name")
+      return { code: "cell-emptied", facts: { title: root.name } };
     const char = notXml(value.text);
     if (char !== null) return { code: "xml-character", facts: { char } };
     const bad = spot === "set" ? undefined : steps.find((step) => step.kind === "name" && !NAME.test(step.name.replace(/^@/, "")));
