@@ -35,5 +35,7 @@ function misspells(path: string, right: string): boolean {
   const [names, rights] = [path.split("/"), right.split("/")];
   if (names.length !== rights.length) return false;
   const wrong = names.flatMap((name, i) => (name === rights[i] ? [] : [distance(name.toLowerCase(), rights[i].toLowerCase())]));
+  // `*` is no name that could be misspelled
+  if (names.some((name, i) => name !== rights[i] && (name === "*" || rights[i] === "*"))) return false;
   return wrong.length === 1 && wrong[0] <= (Math.min(path.length, right.length) > 5 ? 2 : 1);
 }
