@@ -30,12 +30,14 @@ export function explainUnmatched(unmatched: readonly Unmatched[], kinds: readonl
   });
 }
 
-/** The same path but for a slip in one of its names. */
+/** The same path but for a slip in one of its names: most of the name is right, and neither is the step `*`. */
 function misspells(path: string, right: string): boolean {
   const [names, rights] = [path.split("/"), right.split("/")];
   if (names.length !== rights.length) return false;
-  const wrong = names.flatMap((name, i) => (name === rights[i] ? [] : [distance(name.toLowerCase(), rights[i].toLowerCase())]));
-  // `*` is no name that could be misspelled
-  if (names.some((name, i) => name !== rights[i] && (name === "*" || rights[i] === "*"))) return false;
-  return wrong.length === 1 && wrong[0] <= (Math.min(path.length, right.length) > 5 ? 2 : 1);
+  const wrong = [...names.keys()].filter((i) => names[i] !== rights[i]);
+  if (wrong.length !== 1) return false;
+  const [name, meant] = [names[wrong[0]].toLowerCase(), rights[wrong[0]].toLowerCase()];
+  const length = Math.max(name.length, meant.length);
+  const slips = distance(name, meant);
+  return name !== "*" && meant !== "*" && slips <= (length > 5 ? 2 : 1) && slips * 2 < length;
 }

@@ -5,10 +5,11 @@ import { check, compare, fold, hatch, type ColumnPlan, type MemoryTables } from 
 import { Random } from "./random.js";
 import { ACTION, bytes, copyTables, edit, MARK, readRows, sheetFiles, text, writeRows, type Rows } from "./sheets.js";
 
-/** fast-check prints the seed and the smallest failing document; LAW_RUNS asks for more. */
+/** fast-check prints the seed and the path of the smallest failing document: LAW_SEED and LAW_PATH play it again, LAW_RUNS asks for more. */
 export const RUNS = Number(process.env.LAW_RUNS ?? 150);
+const again = process.env.LAW_SEED === undefined ? {} : { seed: Number(process.env.LAW_SEED), path: process.env.LAW_PATH ?? "" };
 export const law = <T>(arbitrary: fc.Arbitrary<T>, property: (value: T) => Promise<void>): Promise<void> =>
-  fc.assert(fc.asyncProperty(arbitrary, property), { numRuns: RUNS });
+  fc.assert(fc.asyncProperty(arbitrary, property), { numRuns: RUNS, ...again });
 
 /** One format's documents, and what may be written into them. */
 export interface World {
