@@ -6,11 +6,23 @@
  * @packageDocumentation
  */
 export { survey, draft, hatch, check, compare, fold } from "./verbs.js";
-export type { SurveyOptions, DraftOptions, HatchInput, Hatched, CompareInput, Checked, Compared, FoldInput, Folded } from "./verbs.js";
+export type {
+  SurveyOptions,
+  DraftOptions,
+  HatchInput,
+  Hatched,
+  CompareInput,
+  Checked,
+  Compared,
+  FoldInput,
+  Folded,
+  FoldedFile,
+} from "./verbs.js";
 export type { Shape, ShapeKind, ShapeField, Remark } from "./shape/shape.js";
 export type { Change, Counts, Healed, Note, Problem } from "./compare/changes.js";
 export type { Receipt } from "./tables/receipt.js";
 export type { ByteSource, SourceInput } from "./bytes/source.js";
+export type { SourceFile, SourceFiles, SourcesInput } from "./source/files.js";
 export { BlobSource, MemorySource } from "./bytes/source.js";
 export { MemoryTables, type TablesSink, type TablesSource } from "./tables/containers.js";
 export { HatchFoldError, SourceError, PlanError, TablesError, CallError, formatPlace, type Place } from "./errors/error.js";

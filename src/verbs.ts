@@ -1,8 +1,9 @@
 /** The six verbs, as functions. */
 import { openText } from "./bytes/encoding.js";
-import { toSource, type SourceInput } from "./bytes/source.js";
-import { fingerprinter } from "./bytes/hash.js";
-import { packer, unpacked } from "./bytes/packing.js";
+import { rebuildArchive } from "./bytes/archive.js";
+import type { ByteSource } from "./bytes/source.js";
+import { fingerprint, fingerprinter } from "./bytes/hash.js";
+import { packer } from "./bytes/packing.js";
 import type { Splice } from "./fold/splice.js";
 import { concat, copied } from "./bytes/writer.js";
 import { compareTables, loadReceipt, type CompareOptions, type Comparison } from "./compare/compare.js";
@@ -10,7 +11,7 @@ import type { Change, Counts, Healed, Note, Problem } from "./compare/changes.js
 import { phrase, TablesError } from "./errors/error.js";
 import { correctTotals, isWrong } from "./fold/totals.js";
 import { planSplices, writeFolded, type ByteSink } from "./fold/fold.js";
-import { chooseReading, type Said } from "./formats/choose.js";
+import { chooseReadings, readTogether, sharedSettings, type FileReading, type Said } from "./formats/choose.js";
 import { draftPlan } from "./plan/draft.js";
 import { explainUnmatched } from "./plan/unmatched.js";
 import type { Plan } from "./plan/plan.js";
@@ -18,7 +19,9 @@ import { readPlan } from "./plan/read.js";
 import { describeShape, findShape, type Shape } from "./shape/shape.js";
 import { MemoryTables, type TablesSink, type TablesSource } from "./tables/containers.js";
 import { hatchTables, type HatchOptions } from "./tables/hatch.js";
-import type { Receipt } from "./tables/receipt.js";
+import { filesOf, type Receipt } from "./tables/receipt.js";
+import { filesNamed, openFiles, type SourceFile, type SourceFiles, type SourcesInput } from "./source/files.js";
+import type { Part } from "./source/parts.js";
 
 export interface SurveyOptions {
   /** The source's name, for messages and for sniffing the format. */
@@ -45,20 +48,25 @@ export interface SurveyOptions {
  * shape.kinds[0].fields[0].couldBeKey; // true
  * ```
  */
-export async function survey(input: SourceInput, options: SurveyOptions = {}): Promise<Shape> {
-  const { source } = await unpacked(await toSource(input, options.name));
-  const reading = await chooseReading(source, options);
-  const { kinds, bom, strays } = await findShape(source, reading, options.progress);
-  const { format, why, encoding, dialect } = reading;
-  const drawing = (await format.draw?.(await openText(source, encoding), dialect.settings)) ?? [];
+export async function survey(input: SourcesInput, options: SurveyOptions = {}): Promise<Shape> {
+  const opened = await openFiles(input, options.name);
+  const { readings, notes } = await chooseReadings(opened, options);
+  const { kinds, bom, strays } = await findShape(readings, options.progress);
+  const { format, why, encoding, dialect } = readings[0].reading;
+  const drawing = (await format.draw?.(await openText(readings[0].file.source, encoding), dialect.settings)) ?? [];
+  const files = opened.set ? { files: readings.length } : {};
+  const size = readings.reduce((sum, { file }) => sum + file.source.size, 0);
   return describeShape(
     kinds,
-    { name: source.name, size: source.size, format: format.name, title: format.title, why, encoding, bom, drawing },
-    strays,
+    { name: sourceName(opened), size, format: format.name, title: format.title, why, encoding, bom, ...files, drawing },
+    [...notes.map((message) => ({ kind: "", path: "", message })), ...strays],
   );
 }
 
-export type DraftOptions = SurveyOptions;
+export interface DraftOptions extends SurveyOptions {
+  /** What the plan calls the source: a path, or several; the source's own name, unless said. */
+  readonly planFile?: string | readonly string[];
+}
 
 /**
  * Writes a plan to start from.
@@ -71,15 +79,15 @@ export type DraftOptions = SurveyOptions;
  * plan.includes("columns:"); // true
  * ```
  */
-export async function draft(input: SourceInput, options: DraftOptions = {}): Promise<{ plan: string; notes: readonly string[] }> {
-  const { source } = await unpacked(await toSource(input, options.name));
-  const reading = await chooseReading(source, options);
-  const { kinds } = await findShape(source, reading, options.progress);
-  const { plan, notes } = draftPlan(kinds, source.name, reading);
-  return { plan: plan.text, notes };
+export async function draft(input: SourcesInput, options: DraftOptions = {}): Promise<{ plan: string; notes: readonly string[] }> {
+  const opened = await openFiles(input, options.name);
+  const { readings, notes: left } = await chooseReadings(opened, options);
+  const { kinds } = await findShape(readings, options.progress);
+  const { plan, notes } = draftPlan(kinds, options.planFile ?? sourceName(opened), readings[0].reading, sharedSettings(readings));
+  return { plan: plan.text, notes: [...left, ...notes] };
 }
 
-export interface HatchInput extends HatchOptions, SurveyOptions {
+export interface HatchInput extends HatchOptions, DraftOptions {
   /** The plan, as YAML text or as read by {@link readPlan}; drafted when not given. */
   readonly plan?: string | Plan;
   /** Where the tables go; kept in memory when not given. */
@@ -105,26 +113,31 @@ export interface Hatched {
  * tables.text("stations.csv"); // 'fold mark,fold action,code,height\r\nb1ji,,007,12.50\r\n'
  * ```
  */
-export async function hatch(input: SourceInput, options: HatchInput = {}): Promise<Hatched> {
-  const { source } = await unpacked(await toSource(input, options.name));
+export async function hatch(input: SourcesInput, options: HatchInput = {}): Promise<Hatched> {
+  const opened = await openFiles(input, options.name);
   const given = typeof options.plan === "string" ? readPlan(options.plan) : options.plan;
-  const reading = await chooseReading(source, given === undefined ? options : saidBy(given, options));
+  const { readings, notes: left } = await chooseReadings(opened, given === undefined ? options : saidBy(given, options));
   let plan = given;
-  let notes: readonly string[] = [];
+  let notes: readonly string[] = left;
   if (plan === undefined) {
-    const drafted = draftPlan((await findShape(source, reading)).kinds, source.name, reading);
+    const drafted = draftPlan(
+      (await findShape(readings)).kinds,
+      options.planFile ?? sourceName(opened),
+      readings[0].reading,
+      sharedSettings(readings),
+    );
     plan = readPlan(drafted.plan.text, "draft");
-    notes = drafted.notes;
+    notes = [...left, ...drafted.notes];
   }
   const tables = new MemoryTables();
-  const { receipt, unmatched } = await hatchTables(source, reading, plan, options.into ?? tables, options);
-  const more = given === undefined || unmatched.length === 0 ? [] : explainUnmatched(unmatched, (await findShape(source, reading)).kinds);
+  const { receipt, unmatched } = await hatchTables(opened, readings, plan, options.into ?? tables, options);
+  const more = given === undefined || unmatched.length === 0 ? [] : explainUnmatched(unmatched, (await findShape(readings)).kinds);
   return { tables, receipt, plan, notes: [...notes, ...more] };
 }
 
 export interface CompareInput extends CompareOptions {
   /** The source that was hatched. */
-  readonly source: SourceInput;
+  readonly source: SourcesInput;
   /** The plan; the one in the receipt when not given. */
   readonly plan?: string | Plan;
   /** The source's name, for messages. */
@@ -184,18 +197,33 @@ export async function compare(tables: TablesSource, input: CompareInput): Promis
 export interface FoldInput extends CompareInput {
   /** Fold the good rows and leave the rows with problems out. */
   readonly partial?: boolean;
-  /** Takes the result piece by piece; when not given it is returned as one array. */
+  /** Takes the result piece by piece; when not given it is returned as one array. For one file, or for one archive. */
   readonly sink?: ByteSink;
+  /** For a set of files: who takes a file's bytes; `null` when nobody wants them. */
+  readonly sinkFor?: (file: string, unchanged: boolean) => ByteSink | null | Promise<ByteSink | null>;
+}
+
+/** One file of a folded set. */
+export interface FoldedFile {
+  readonly name: string;
+  /** When nobody else took them. */
+  readonly bytes: Uint8Array;
+  readonly fingerprint: string;
+  readonly size: number;
+  /** Nothing in it was edited: the bytes are those of the source. */
+  readonly unchanged: boolean;
 }
 
 export interface Folded extends Compared {
-  /** The folded source, when no `sink` was given; else empty. */
+  /** The folded file (or archive), when no `sink` was given; else empty. */
   readonly bytes: Uint8Array;
-  /** xxHash64 of the folded source. */
+  /** xxHash64 of the folded file. */
   readonly fingerprint: string;
   readonly size: number;
   /** Nothing was edited: the bytes are those of the source. */
   readonly unchanged: boolean;
+  /** The files of a set; `bytes` is then empty, unless they are in an archive. */
+  readonly files: readonly FoldedFile[];
   /** Rows that were left out (`partial` only). */
   readonly aside: readonly { readonly table: string; readonly row: number }[];
 }
@@ -219,31 +247,57 @@ export async function fold(tables: TablesSource, input: FoldInput): Promise<Fold
 }
 
 /** Folds what was compared before. */
-export async function foldComparison(comparison: Comparison, options: Pick<FoldInput, "partial" | "sink">): Promise<Folded> {
-  const { counts, changes, healed, problems, notes, aside } = comparison;
+export async function foldComparison(comparison: Comparison, options: Pick<FoldInput, "partial" | "sink" | "sinkFor">): Promise<Folded> {
+  const { counts, changes, healed, problems, notes, aside, parts, corrections, archive } = comparison;
   if (problems.length > 0 && options.partial !== true) {
     throw Object.assign(new TablesError("problems-left", { count: problems.length }), { problems });
   }
   const splices = await planSplices(comparison);
-  const pieces: Uint8Array[] = [];
-  const sink = options.sink ?? ((bytes: Uint8Array) => void pieces.push(copied(bytes)));
-  const unchanged = splices.length + comparison.corrections.length === 0;
-  const { size, fingerprint } = await writeOut(comparison, splices, unchanged, sink);
-  return { counts, changes, healed, problems, notes, aside, bytes: concat(pieces), size, fingerprint, unchanged };
+  const isSet = comparison.receipt.source.files !== undefined;
+  const files: FoldedFile[] = [];
+  for (const part of parts) {
+    const own = { splices: splices[part.index], corrections: corrections[part.index] };
+    const unchanged = own.splices.length + own.corrections.length === 0;
+    const pieces: Uint8Array[] = [];
+    const gather = (bytes: Uint8Array): void => void pieces.push(copied(bytes));
+    const sink = isSet
+      ? archive === null && options.sinkFor !== undefined
+        ? await options.sinkFor(part.name, unchanged)
+        : gather
+      : (options.sink ?? gather);
+    const written = await writeOut(part, own, unchanged, sink ?? (() => undefined));
+    files.push({ name: part.name, bytes: concat(pieces), unchanged, ...written });
+  }
+  const unchanged = files.every((file) => file.unchanged);
+  const whole = isSet ? await foldedArchive(archive, files, options.sink) : files[0];
+  const { bytes, size, fingerprint } = whole;
+  return { counts, changes, healed, problems, notes, aside, bytes, size, fingerprint, unchanged, files: isSet ? files : [] };
 }
 
-/** A packed source is packed again; one without changes is the file it was. */
+/** The archive with what changed in it, as one file; of a set that is in none, nothing. */
+async function foldedArchive(
+  archive: ByteSource | null,
+  files: readonly FoldedFile[],
+  sink: ByteSink | undefined,
+): Promise<Pick<FoldedFile, "bytes" | "size" | "fingerprint">> {
+  if (archive === null) return { bytes: new Uint8Array(0), size: files.reduce((sum, { size }) => sum + size, 0), fingerprint: "" };
+  const changed = new Map(files.flatMap(({ name, bytes, unchanged }) => (unchanged ? [] : [[name, bytes]])));
+  const bytes = changed.size === 0 ? await archive.read(0, archive.size) : await rebuildArchive(archive, changed);
+  await sink?.(bytes);
+  return { bytes: sink === undefined ? bytes : new Uint8Array(0), size: bytes.length, fingerprint: await fingerprint(bytes) };
+}
+
+/** A packed file is packed again; one without changes is the file it was. */
 async function writeOut(
-  comparison: Comparison,
-  splices: readonly Splice[],
+  { file: { packed }, text }: Part,
+  { splices, corrections }: { splices: readonly Splice[]; corrections: readonly Splice[] },
   unchanged: boolean,
   sink: ByteSink,
 ): Promise<{ size: number; fingerprint: string }> {
-  const { packed } = comparison;
-  if (packed === null) return writeFolded(comparison, splices, sink);
+  if (packed === null) return writeFolded(text, splices, corrections, sink);
   if (!unchanged) {
     const packing = await packer(sink);
-    await writeFolded(comparison, splices, (bytes) => packing.write(bytes));
+    await writeFolded(text, splices, corrections, (bytes) => packing.write(bytes));
     return packing.end();
   }
   const hash = await fingerprinter();
@@ -257,27 +311,62 @@ async function writeOut(
 /** Compares and keeps what a fold needs. */
 export async function compareWith(tables: TablesSource, input: CompareInput): Promise<Comparison> {
   const receipt = await loadReceipt(tables);
-  const { source, packed } = await unpacked(await toSource(input.source, input.name ?? receipt.source.file));
+  const { source } = receipt;
+  const opened = await openFiles(input.source, input.name ?? source.file);
   const plan = typeof input.plan === "object" ? input.plan : readPlan(input.plan ?? receipt.plan.text, "plan");
-  const said = saidBy(plan, { format: receipt.source.format, encoding: receipt.source.encoding });
-  const comparison = await compareTables(source, await chooseReading(source, said), plan, receipt, tables, input);
-  return { ...(await withTotals(comparison, plan)), packed };
+  const readings = await hatchedReadings(opened, receipt, saidBy(plan, { format: source.format }), tables.name);
+  const comparison = await compareTables(opened, readings, plan, receipt, tables, input);
+  return withTotals(comparison, plan);
+}
+
+/** The files that were hatched, each read as it was then. */
+async function hatchedReadings(opened: SourceFiles, receipt: Receipt, said: Said, tables: string): Promise<FileReading[]> {
+  const { files } = receipt.source;
+  if (opened.set !== (files !== undefined))
+    throw new TablesError(opened.set ? "source-is-set" : "source-is-file", { was: receipt.source.file }, { file: tables });
+  const found: readonly (SourceFile | null)[] =
+    files === undefined
+      ? opened.files
+      : filesNamed(
+          opened,
+          files.map((one) => one.file),
+        );
+  const missing = found.indexOf(null);
+  if (missing >= 0) throw new TablesError("source-not-found", { file: filesOf(receipt)[missing].file }, { file: opened.name });
+  return readTogether(
+    found as SourceFile[],
+    filesOf(receipt).map(({ encoding }) => ({ ...said, encoding: said.encoding ?? encoding })),
+  );
 }
 
 /** Adds what the edits do to totals, and says which were wrong before. */
 async function withTotals(comparison: Comparison, plan: Plan): Promise<Comparison> {
-  const { dialect, text, edits, changes, notes } = comparison;
-  if (dialect.totals === undefined) return comparison;
-  const wrong = (await dialect.totals(text)).filter(isWrong).map(({ path, line, said, actual }): Note => ({
-    code: "total-wrong",
-    table: path.slice(0, -1).join("/"),
-    ...phrase("total-wrong", { field: path[path.length - 1], line, said, actual }),
-  }));
-  const noted = { ...comparison, notes: [...notes, ...wrong] };
-  if (edits.length === 0) return noted;
-  const { splices, changes: totals } = await correctTotals(text, await planSplices(comparison), dialect, plan);
+  const { parts, edits, changes, notes } = comparison;
+  if (parts[0].dialect.totals === undefined) return comparison;
+  const wrong: Note[] = [];
+  const corrections: Splice[][] = [];
+  const totals: Change[] = [];
+  const splices = edits.length === 0 ? [] : await planSplices(comparison);
+  for (const { index, text, dialect, name } of parts) {
+    for (const { path, line, said, actual } of (await dialect.totals!(text)).filter(isWrong)) {
+      const field = path[path.length - 1];
+      const where = parts.length > 1 ? `${name}, ${field}` : field;
+      wrong.push({
+        code: "total-wrong",
+        table: path.slice(0, -1).join("/"),
+        ...phrase("total-wrong", { field: where, line, said, actual }),
+      });
+    }
+    const corrected = edits.length === 0 ? { splices: [], changes: [] } : await correctTotals(text, splices[index], dialect, plan);
+    corrections.push(corrected.splices);
+    totals.push(...corrected.changes);
+  }
   const place = (change: Change): number => plan.tables.findIndex((table) => table.name === change.table);
-  return { ...noted, corrections: splices, changes: [...changes, ...totals].sort((a, b) => place(a) - place(b)) };
+  return { ...comparison, corrections, notes: [...notes, ...wrong], changes: [...changes, ...totals].sort((a, b) => place(a) - place(b)) };
+}
+
+function sourceName({ name, files, set }: SourceFiles): string {
+  return set ? name : files[0].source.name;
 }
 
 /** What the plan says of its source; what was said in the call comes first. */

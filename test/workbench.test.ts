@@ -57,7 +57,7 @@ async function editCell(row: number, title: string, value: string): Promise<void
 }
 
 async function download(): Promise<string> {
-  const [file] = await Promise.all([page.waitForEvent("download"), page.getByRole("button", { name: "Download folded file" }).click()]);
+  const [file] = await Promise.all([page.waitForEvent("download"), page.getByRole("button", { name: "Download folded" }).click()]);
   return readFile(await file.path(), "utf8");
 }
 
@@ -106,6 +106,20 @@ describe("workbench", () => {
     const { tables } = await hatch(new Uint8Array(source), { name });
     setCell(tables, `${table}.csv`, row, title, value);
     expect(await download()).toBe(text((await fold(tables, { source: new Uint8Array(source) })).bytes));
+  });
+
+  test("several files: one set of tables, and only the file that changed is taken back", async () => {
+    const names = ["east.json", "north.json", "south.json"];
+    const files = await Promise.all(names.map((name) => readFile(new URL(`../demo/buoys/${name}`, import.meta.url))));
+    await page.setInputFiles(
+      "input[type=file]",
+      files.map((buffer, i) => ({ name: names[i], mimeType: "application/json", buffer })),
+    );
+    await expect.poll(() => page.locator(".name").textContent()).toBe("3 files");
+    await page.getByRole("navigation").getByRole("button", { name: "buoys", exact: false }).first().click();
+    await editCell(6, "chain", "33.00");
+    await expect.poll(() => counts().textContent()).toContain("1 changed");
+    expect(await download()).toBe(files[1].toString().replace("31.50", "33.00"));
   });
 
   test("a broken file is named, not shown as a stack", async () => {

@@ -103,4 +103,20 @@ export const CHAPTERS: readonly Chapter[] = [
     ],
     mended: [{ table: "records", find: ["Person", "P-006"], cells: { Note: "Number is right again;\nask him for 007." } }],
   },
+  {
+    file: "buoys",
+    plan: null,
+    about: "A folder of registers, one for each district: one set of tables, with a column for the file.",
+    told: [
+      "buoys   B-0204 goes from the east to the south, with all that it holds; a chain changed in the north",
+      "checks  one added to B-0102",
+      "slip: a file that is not there",
+    ],
+    edits: [
+      { table: "buoys", find: ["no", "B-0204"], cells: { "in file": "suoth.json" } },
+      { table: "buoys", find: ["no", "B-0107"], cells: { chain: "33.00" } },
+      { table: "checks", cells: { buoys: "B-0102", on: "2026-08-14", by: "P-003", wear: "none" } },
+    ],
+    mended: [{ table: "buoys", find: ["no", "B-0204"], cells: { "in file": "south.json" } }],
+  },
 ];

@@ -1,14 +1,17 @@
 /** Sources and folders as the command line names them. */
 import { stat } from "node:fs/promises";
-import { basename } from "node:path";
+import { basename, relative, sep } from "node:path";
 import { MemorySource, type ByteSource } from "../bytes/source.js";
 import { concat } from "../bytes/writer.js";
-import { CallError, SourceError } from "../errors/error.js";
+import { CallError, phrase, SourceError } from "../errors/error.js";
 import { openFile } from "../node/files.js";
+import { recover } from "../node/journal.js";
+import { openPaths } from "../node/sources.js";
+import type { SourceFiles } from "../source/files.js";
 import type { Io } from "./io.js";
 
-/** Opens a source for the time of one call; `-` is standard input. */
-export async function withSource<T>(path: string, io: Io, use: (source: ByteSource) => Promise<T>): Promise<T> {
+/** Opens one file for the time of one call; `-` is standard input. */
+async function withSource<T>(path: string, io: Io, use: (source: ByteSource) => Promise<T>): Promise<T> {
   if (path === "-") return use(await readStdin(io));
   const source = await openFile(path);
   try {
@@ -28,11 +31,37 @@ export async function readText(path: string, io: Io): Promise<string> {
   return withSource(path, io, async (source) => new TextDecoder().decode(await source.read(0, source.size)));
 }
 
-/** One source, for now: the verbs take several later. */
-export function oneSource(sources: readonly string[]): string {
-  if (sources.length !== 1)
-    throw new CallError("call", { reason: `${sources.length} sources were given`, hint: "Give one source at a time." });
-  return sources[0];
+/** Opens what the command line names, for the time of one call: a file, several, a folder, an archive; `-` is standard input. */
+export async function withSources<T>(
+  paths: readonly string[],
+  io: Io,
+  use: (sources: ByteSource | SourceFiles, name: string) => Promise<T>,
+): Promise<T> {
+  if (paths.includes("-")) {
+    if (paths.length > 1) throw new CallError("call", { reason: "standard input was given beside other sources", hint: "Give - alone." });
+    const source = await readStdin(io);
+    return use(source, source.name);
+  }
+  for (const path of paths) await settleFolds(path, io);
+  const opened = await openPaths(paths);
+  const { sources } = opened;
+  try {
+    return await use(sources, sources.set ? sources.name : basename(paths[0]));
+  } finally {
+    await opened.close();
+  }
+}
+
+/** A fold over several files that was cut off is settled before anything is read. */
+export async function settleFolds(path: string, io: Io): Promise<void> {
+  const recovered = await recover(path);
+  if (recovered !== null) await io.stderr.write(`${phrase(recovered.finished ? "fold-finished" : "fold-dropped", {}).message}\n`);
+}
+
+/** The sources as a plan in the folder `from` would name them. */
+export function namedFrom(from: string, paths: readonly string[]): string | string[] {
+  const names = paths.map((path) => (path === "-" ? path : relative(from, path).split(sep).join("/") || "."));
+  return names.length === 1 ? names[0] : names;
 }
 
 /** The folder of tables must be there before anything else is looked at. */
@@ -45,10 +74,6 @@ export async function tablesFolder(path: string): Promise<string> {
       hint: "Name the folder that hatch wrote: it holds receipt.json.",
     });
   return path;
-}
-
-export function shortName(path: string): string {
-  return path === "-" ? "standard input" : basename(path);
 }
 
 /** Commander calls this for each time an option is given. */

@@ -5,7 +5,7 @@ import type { Comparison } from "../compare/compare.js";
 import { CallError } from "../errors/error.js";
 import { writeWhole } from "../node/files.js";
 import { REPORT_KINDS, reportKind, writeReport, type ReportInput } from "../report/report.js";
-import { foldComparison } from "../verbs.js";
+import { foldedText, planSplices } from "../fold/fold.js";
 import type { Context } from "./io.js";
 
 export function checkReportNames(files: readonly string[] | undefined): void {
@@ -39,9 +39,11 @@ export async function writeReports(
   };
   for (const file of files ?? []) {
     const kind = reportKind(file)!;
-    if (kind === "patch" && comparison.dialect.parse === undefined) {
+    const { dialect } = comparison.parts[0];
+    if (kind === "patch" && (dialect.parse === undefined || comparison.receipt.source.files !== undefined)) {
+      const what = comparison.receipt.source.files === undefined ? dialect.name : "a set of files";
       throw new CallError("call", {
-        reason: `${file}: a JSON Patch (RFC 6902) is for sources that are JSON, and this one is ${comparison.dialect.name}`,
+        reason: `${file}: a JSON Patch (RFC 6902) is for one source that is JSON, and this one is ${what}`,
         hint: "For a list of the changes let the name end in .json alone.",
       });
     }
@@ -55,25 +57,13 @@ export async function writeReports(
 }
 
 async function documentsOf(comparison: Comparison): Promise<{ before: unknown; after: unknown }> {
-  const { text } = comparison;
-  const pieces: Uint8Array[] = [];
-  for await (const chunk of text.chunks()) pieces.push(copied(chunk));
-  const utf8 = { ...comparison, text: { ...viewOf(text), encodeBack: (bytes: Uint8Array) => bytes } };
-  const { bytes } = await foldComparison(utf8, {});
-  const parse = (text: Uint8Array): unknown => comparison.dialect.parse!(decode(text).replace(/^\ufeff/, ""));
-  return { before: parse(concat(pieces)), after: parse(bytes) };
-}
-
-function viewOf(text: Comparison["text"]): Comparison["text"] {
-  const { name, size, encoding, bom } = text;
-  return {
-    name,
-    size,
-    encoding,
-    bom,
-    read: (start, end) => text.read(start, end),
-    chunks: (start) => text.chunks(start),
-    encodeBack: (bytes) => text.encodeBack(bytes),
-    missing: (characters) => text.missing(characters),
-  };
+  const { parts, corrections } = comparison;
+  const [{ text, dialect }] = parts;
+  const before: Uint8Array[] = [];
+  for await (const chunk of text.chunks()) before.push(copied(chunk));
+  const after: Uint8Array[] = [];
+  const [splices] = await planSplices(comparison);
+  for await (const piece of foldedText(text, splices, corrections[0])) after.push(copied(piece));
+  const parse = (pieces: readonly Uint8Array[]): unknown => dialect.parse!(decode(concat(pieces)).replace(/^\ufeff/, ""));
+  return { before: parse(before), after: parse(after) };
 }

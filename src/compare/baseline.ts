@@ -28,10 +28,12 @@ export interface Snapshot {
   /** Cells as the sheet spells them, by slot. */
   readonly contents: readonly string[];
   readonly spans: readonly Span[];
-  /** Place of the record around it in its table, or -1; and what the sheet calls it. */
+  /** Place of the record around it in its table, or -1; and what the sheet calls it, or the file it is in. */
   readonly parentPlace: number;
   readonly parentIdent: string;
   readonly trail: Trail;
+  /** Number of the file it is in. */
+  readonly file: number;
 }
 
 /** What is kept of every record of a table. */
@@ -48,10 +50,10 @@ export class TableBaseline {
   records = 0;
   /** Kinds met in each slot, as bits. */
   readonly kindsSeen: Int32Array;
-  /** One record, as a model for new ones. */
-  model: Span | null = null;
-  /** The one record of the table is the whole document. */
-  isDocument = false;
+  /** One record of each file, as a model for new ones. */
+  readonly models: (Span | undefined)[] = [];
+  /** Files in which the one record of the table is the whole document. */
+  readonly documents = new Set<number>();
 
   constructor(readonly table: TableGuide) {
     this.kindsSeen = new Int32Array(table.plan.columns.length);
@@ -96,9 +98,10 @@ export class Baseline implements RowReader {
       const { bytes, from, to } = this.assembler.read(row, row.table.node.nameSlot);
       kept.names.push(memberHash(row.parent?.place ?? -1, decode(bytes, from, to)));
     }
-    if (kept.model === null) {
-      kept.model = { start: row.start, end: row.end };
-      kept.isDocument = row.table.plan.rows.steps.length === 0 && row.trail().length === 0;
+    const { file } = this.assembler;
+    if (kept.models[file] === undefined) {
+      kept.models[file] = { start: row.start, end: row.end };
+      if (row.table.plan.rows.steps.length === 0 && row.trail().length === 0) kept.documents.add(file);
     }
 
     const sheet = this.sheets[row.table.index];
@@ -139,9 +142,9 @@ export class Baseline implements RowReader {
           const { bytes, from, to } = this.assembler.read(row, column);
           hash.add(bytes, from, to);
         }
-      } else if (column === Column.Parent && row.parent !== null) {
-        const ident = this.assembler.identOf(row.parent);
-        hash.add(ident.bytes, 0, ident.length);
+      } else if (column === Column.Parent) {
+        const holder = this.assembler.holderOf(row)!;
+        hash.add(holder.bytes, 0, holder.length);
       } else continue;
       hash.part();
     }
@@ -150,7 +153,7 @@ export class Baseline implements RowReader {
 
   private snapshot(row: Row, ordinal: number, action: Action): Snapshot {
     const slots = [...row.kinds.keys()];
-    const ident = row.parent === null ? null : this.assembler.identOf(row.parent);
+    const holder = this.assembler.holderOf(row);
     return {
       table: row.table,
       place: row.place,
@@ -166,8 +169,9 @@ export class Baseline implements RowReader {
       }),
       spans: slots.map((slot) => ({ start: row.spanStart[slot], end: row.spanEnd[slot] })),
       parentPlace: row.parent?.place ?? -1,
-      parentIdent: ident === null ? "" : decode(ident.bytes, 0, ident.length),
+      parentIdent: holder === null ? "" : decode(holder.bytes, 0, holder.length),
       trail: row.trail(),
+      file: this.assembler.file,
     };
   }
 }

@@ -29,6 +29,8 @@ export interface Change {
   readonly new: string | null;
   /** JSON Pointer (RFC 6901) of the value or record in the source; for an added record, of the list it goes to. */
   readonly path: string;
+  /** The file, where there are several. */
+  readonly source?: string;
   /** Cells of an added record. */
   readonly cells?: Readonly<Record<string, string>>;
   /** How many records go or move with a removed or moved record. */

@@ -1,12 +1,11 @@
 /** compare: edited tables against the source. What would a fold change, and what stands in its way? */
 import { fingerprint, fingerprinter } from "../bytes/hash.js";
-import { openText, tapped, type TextSource } from "../bytes/encoding.js";
 import type { ByteSource } from "../bytes/source.js";
 import { decode, encode } from "../bytes/writer.js";
 import { TablesError } from "../errors/error.js";
 import { nearest } from "../errors/nearest.js";
-import type { Dialect, Manner, Trail } from "../formats/format.js";
-import type { Reading } from "../formats/choose.js";
+import type { Manner, Scanner, Trail } from "../formats/format.js";
+import type { FileReading } from "../formats/choose.js";
 import { compileGuide, type Guide, type TableGuide } from "../plan/guide.js";
 import type { Plan } from "../plan/plan.js";
 import { Assembler, type Row } from "../tables/assemble.js";
@@ -14,8 +13,10 @@ import type { Splice } from "../fold/splice.js";
 import type { TablesSource } from "../tables/containers.js";
 import { RowFilter } from "../tables/filter.js";
 import { formatMark } from "../tables/marks.js";
-import { RECEIPT_FILE, readReceipt, type Receipt } from "../tables/receipt.js";
-import { scanAll } from "../tables/scan.js";
+import { filesOf, RECEIPT_FILE, readReceipt, type Receipt } from "../tables/receipt.js";
+import { scanParts } from "../tables/scan.js";
+import { openParts, type Part } from "../source/parts.js";
+import type { SourceFiles } from "../source/files.js";
 import { Baseline } from "./baseline.js";
 import { ProblemList, type Change, type Counts, type Healed, type Note, type Problem } from "./changes.js";
 import { checkKeys } from "./keys.js";
@@ -47,13 +48,13 @@ export interface Comparison {
   readonly edits: readonly RowEdits[];
   /** Rows that were left out of `edits` because of a problem, their own or their parent's. */
   readonly aside: readonly { readonly table: string; readonly row: number }[];
-  /** Splices of the folded source: totals that the edits made wrong. */
-  readonly corrections: readonly Splice[];
-  /** The file itself, when the source was packed in it. */
-  readonly packed: ByteSource | null;
-  readonly text: TextSource;
-  readonly dialect: Dialect;
-  readonly manner: Manner;
+  /** Splices of the folded files: totals that the edits made wrong. */
+  readonly corrections: readonly (readonly Splice[])[];
+  /** The zip archive that the files are in. */
+  readonly archive: ByteSource | null;
+  /** The files, and how each writes things. */
+  readonly parts: readonly Part[];
+  readonly manners: readonly Manner[];
   readonly receipt: Receipt;
 }
 
@@ -65,64 +66,70 @@ export async function loadReceipt(tables: TablesSource): Promise<Receipt> {
 }
 
 export async function compareTables(
-  source: ByteSource,
-  { dialect, encoding }: Reading,
+  { set, archive }: SourceFiles,
+  readings: readonly FileReading[],
   plan: Plan,
   receipt: Receipt,
   tables: TablesSource,
   options: CompareOptions = {},
 ): Promise<Comparison> {
   if ((await fingerprint(encode(plan.text))) !== receipt.plan.fingerprint) throw new TablesError("plan-other", {}, { file: tables.name });
-  if (source.size !== receipt.source.size)
-    throw new TablesError("source-changed", { file: source.name, was: receipt.source.file }, { file: source.name });
+  const hatched = filesOf(receipt);
+  const changed = (index: number): TablesError => {
+    const { name } = readings[index].file.source;
+    return new TablesError("source-changed", { file: name, was: hatched[index].file }, { file: name });
+  };
+  const other = readings.findIndex(({ file }, i) => file.source.size !== hatched[i].size);
+  if (other >= 0) throw changed(other);
   const problems = new ProblemList();
-  const guide = compileGuide(plan, dialect);
+  const guide = compileGuide(plan, readings[0].reading.dialect, set);
   const sheets = await readSheets(guide, receipt, tables, problems);
 
-  const hash = await fingerprinter();
-  const text = await openText(
-    tapped(source, (chunk) => hash.update(chunk)),
-    encoding,
-  );
+  const hashes = await Promise.all(readings.map(() => fingerprinter()));
+  const parts = await openParts(readings, (index, chunk) => hashes[index].update(chunk));
   const wheres = receipt.tables.flatMap((table) => (table.where === undefined ? [] : [`${table.name}: ${table.where}`]));
   const samples = guide.tables.map((table) => receipt.tables.find((one) => one.name === table.plan.name)?.sample ?? Infinity);
   const baseline = new Baseline(guide, sheets, RowFilter.parse(plan, { where: wheres }), samples);
-  const assembler = new Assembler(guide, dialect, baseline, true);
+  const assembler = new Assembler(guide, baseline, true);
   baseline.assembler = assembler;
-  const scanner = dialect.scanner(guide.root, assembler);
-  await scanAll(text, scanner, { progress: options.progress });
-  if (hash.digest() !== receipt.source.fingerprint) {
-    throw new TablesError("source-changed", { file: source.name, was: receipt.source.file }, { file: source.name });
-  }
+  const manners: Manner[] = [];
+  const begin = (part: Part): Scanner => {
+    const scanner = assembler.begin(part);
+    manners.push(scanner.manner);
+    return scanner;
+  };
+  await scanParts(parts, begin, { progress: options.progress });
+  const edited = hashes.findIndex((hash, i) => hash.digest() !== hatched[i].fingerprint);
+  if (edited >= 0) throw changed(edited);
   return new Comparer(
     guide,
     sheets,
     baseline,
     problems,
     options,
-    new Pointers(text, dialect),
-    (table) => readKeys(text, dialect, guide, table),
-    (wanted) => readTrails(text, dialect, guide, wanted),
-  ).run({ text, dialect, manner: scanner.manner, receipt });
+    new Pointers(parts, set),
+    (table) => readKeys(parts, guide, table),
+    (wanted) => readTrails(parts, guide, wanted),
+  ).run({ parts, manners, receipt, archive });
 }
 
 /** Keys of a table, read anew: for suggestions, when a parent was not found. */
-async function readKeys(text: TextSource, dialect: Dialect, guide: Guide, table: TableGuide): Promise<readonly string[]> {
+async function readKeys(parts: readonly Part[], guide: Guide, table: TableGuide): Promise<readonly string[]> {
   const keys: string[] = [];
   const most = 20_000;
-  const assembler: Assembler = new Assembler(guide, dialect, {
+  const assembler: Assembler = new Assembler(guide, {
     row: (row) => {
       if (row.table !== table || keys.length >= most || table.keySlot < 0) return;
       const { bytes, from, to } = assembler.read(row, table.keySlot);
       keys.push(decode(bytes, from, to));
     },
   });
-  await scanAll(text, dialect.scanner(guide.root, assembler));
+  await scanParts(parts, (part) => assembler.begin(part));
   return keys;
 }
 
 /** The ways to some records (`table index` and place), read anew. */
-async function readTrails(text: TextSource, dialect: Dialect, guide: Guide, wanted: ReadonlySet<string>): Promise<Map<string, Trail>> {
+async function readTrails(parts: readonly Part[], guide: Guide, wanted: ReadonlySet<string>): Promise<Map<string, Trail>> {
   const trails = new Map<string, Trail>();
   const reader = {
     row: (row: Row) => {
@@ -130,7 +137,8 @@ async function readTrails(text: TextSource, dialect: Dialect, guide: Guide, want
       if (wanted.has(id)) trails.set(id, row.trail());
     },
   };
-  await scanAll(text, dialect.scanner(guide.root, new Assembler(guide, dialect, reader, true)));
+  const assembler = new Assembler(guide, reader, true);
+  await scanParts(parts, (part) => assembler.begin(part));
   return trails;
 }
 
@@ -193,20 +201,20 @@ class Comparer {
     private readonly trailsOf: (wanted: ReadonlySet<string>) => Promise<Map<string, Trail>>,
   ) {}
 
-  async run(context: Pick<Comparison, "text" | "dialect" | "manner" | "receipt">): Promise<Comparison> {
+  async run(context: Pick<Comparison, "parts" | "manners" | "receipt" | "archive">): Promise<Comparison> {
     const { baseline, problems, sheets } = this;
     this.copies();
     for (const { sheet, ordinal } of baseline.notHatched) {
       problems.add("row-not-hatched", {}, sheet.place(sheet.rowNumbers.at(ordinal)));
     }
     const { guide } = this;
-    const typer = new CellTyper(context.dialect, context.text);
+    const typer = new CellTyper(context.parts);
     const differ = new RowDiffer(baseline, sheets, problems, this.pointers, this.options.noHeal ?? [], typer, (name) =>
-      context.dialect.beside(name),
+      context.parts[0].dialect.beside(name),
     );
     const rows = await differ.run();
     findMisplaced(rows, problems, sheets);
-    const structure = new Structure(guide, baseline, sheets, problems, rows, this.keysOf, typer);
+    const structure = new Structure(guide, baseline, sheets, problems, rows, this.keysOf, typer, context.parts, this.pointers);
     await structure.resolve();
     checkKeys(baseline, structure, problems);
     const edits = structure.edits();
@@ -234,8 +242,7 @@ class Comparer {
       problems: inOrder(problems.problems),
       notes: problems.notes,
       edits,
-      corrections: [],
-      packed: null,
+      corrections: context.parts.map(() => []),
       aside: structure.aside,
     };
   }

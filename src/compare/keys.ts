@@ -4,7 +4,7 @@ import type { TableGuide } from "../plan/guide.js";
 import { memberHash, type Baseline } from "./baseline.js";
 import type { ProblemList } from "./changes.js";
 import { keyHash, type Sheet } from "./sheet.js";
-import type { Structure } from "./structure.js";
+import type { Structure, Target } from "./structure.js";
 
 interface Claim {
   readonly sheet: Sheet;
@@ -35,7 +35,7 @@ function claimsOn(table: TableGuide, structure: Structure, slot: number, hash: (
     const text = row.table === table ? row.contents[slot] : null;
     if (text === null || text === "") continue;
     const target = row.target;
-    const parent = target === null || target === "top" ? -1 : "place" in target ? target.place : -2 - target.row.row;
+    const parent = target === null ? -1 : parentOf(target);
     claims.push({ sheet: row.sheet, row: row.row, text, hash: hash(parent, text) });
   }
   for (const row of structure.differing) {
@@ -44,11 +44,14 @@ function claimsOn(table: TableGuide, structure: Structure, slot: number, hash: (
     const target = structure.moves.get(row);
     if (edit === undefined && (target === undefined || slot === table.keySlot)) continue;
     const text = edit?.content ?? row.snapshot.contents[slot];
-    const parent =
-      target === undefined || target === "top" ? row.snapshot.parentPlace : "place" in target ? target.place : -2 - target.row.row;
+    const parent = target === undefined ? row.snapshot.parentPlace : parentOf(target);
     claims.push({ sheet: row.sheet, row: row.row, text, hash: hash(parent, text) });
   }
   return claims;
+}
+
+function parentOf(target: Target): number {
+  return "place" in target ? target.place : "row" in target ? -2 - target.row.row : -1;
 }
 
 /** Records that give up what they had. */

@@ -53,7 +53,7 @@ function findSortedColumns(rows: readonly DifferingRow[], sheet: Sheet, problems
     const old = pairs.map(([was]) => was).sort();
     const now = pairs.map(([, is]) => is).sort();
     if (new Set(old).size >= few && old.every((value, i) => value === now[i])) {
-      const title = slot === Column.Parent ? sheet.table.parent!.plan.name : sheet.table.plan.columns[slot].title;
+      const title = slot === Column.Parent ? sheet.table.holder! : sheet.table.plan.columns[slot].title;
       problems.note("column-sorted-alone", { title, rows: pairs.length }, sheet.table.plan.name);
     }
   }

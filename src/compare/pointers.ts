@@ -1,7 +1,7 @@
 /** JSON Pointers (RFC 6901) of places in the source: for people, reports and patches. */
-import type { ByteSource } from "../bytes/source.js";
-import type { Dialect, Trail } from "../formats/format.js";
+import type { Trail } from "../formats/format.js";
 import type { Step } from "../plan/path.js";
+import { partAt, type Part } from "../source/parts.js";
 
 export function escapePointer(name: string): string {
   return name.replaceAll("~", "~0").replaceAll("/", "~1");
@@ -15,9 +15,14 @@ export class Pointers {
   private readonly names = new Map<number, string>();
 
   constructor(
-    private readonly source: ByteSource,
-    private readonly dialect: Dialect,
+    private readonly parts: readonly Part[],
+    private readonly set: boolean,
   ) {}
+
+  /** The file, where there are several. */
+  source(file: number): { source?: string } {
+    return this.set ? { source: this.parts[file].name } : {};
+  }
 
   async of(trail: Trail): Promise<string> {
     let pointer = "";
@@ -31,8 +36,8 @@ export class Pointers {
   private async name(start: number, end: number): Promise<string> {
     const known = this.names.get(start);
     if (known !== undefined) return known;
-    const bytes = await this.source.read(start, end);
-    const name = this.dialect.nameText(bytes);
+    const { base, text, dialect } = partAt(this.parts, start);
+    const name = dialect.nameText(await text.read(start - base, end - base));
     this.names.set(start, name);
     return name;
   }

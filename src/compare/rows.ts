@@ -40,6 +40,8 @@ export interface DifferingRow {
   readonly parent: string | null;
   readonly removed: boolean;
   readonly pointer: string;
+  /** The file it is in, where there are several. */
+  readonly source: { readonly source?: string };
 }
 
 export class RowDiffer {
@@ -72,8 +74,9 @@ export class RowDiffer {
   private async differ(snapshot: Snapshot, sheet: Sheet): Promise<DifferingRow | null> {
     const row = sheet.rowNumbers.at(snapshot.ordinal);
     const pointer = await this.pointers.of(snapshot.trail);
+    const source = this.pointers.source(snapshot.file);
     if (snapshot.action === Action.Remove) {
-      return { snapshot, sheet, row, cells: [], parent: null, removed: true, pointer };
+      return { snapshot, sheet, row, cells: [], parent: null, removed: true, pointer, source };
     }
     const found = await sheet.cells(snapshot.ordinal);
     if (found.length < sheet.columns.length && !this.blankBeyond(snapshot, sheet, found.length)) {
@@ -87,9 +90,9 @@ export class RowDiffer {
       if (column === Column.Parent) {
         const text = content.trim();
         if (content !== snapshot.parentIdent && text !== snapshot.parentIdent) {
-          const why = this.healable(sheet, snapshot.table.parent!.plan.name) ? damage(snapshot.parentIdent, content) : null;
+          const why = this.healable(sheet, snapshot.table.holder!) ? damage(snapshot.parentIdent, content) : null;
           if (why === null) parent = text;
-          else this.heal(sheet, row, snapshot.table.parent!.plan.name, content, snapshot.parentIdent, why);
+          else this.heal(sheet, row, snapshot.table.holder!, content, snapshot.parentIdent, why);
         }
       } else if (column >= 0 && content !== snapshot.contents[column]) {
         const edit = this.cell(snapshot, sheet, row, column, content, pointer);
@@ -98,7 +101,7 @@ export class RowDiffer {
     }
     this.checkRests(snapshot, sheet, row, cells);
     this.checkExpressions(snapshot, sheet, row, cells);
-    return { snapshot, sheet, row, cells, parent, removed: false, pointer };
+    return { snapshot, sheet, row, cells, parent, removed: false, pointer, source };
   }
 
   private cell(snapshot: Snapshot, sheet: Sheet, row: number, slot: number, content: string, pointer: string): CellEdit | null {
@@ -121,7 +124,14 @@ export class RowDiffer {
     }
     const { table } = snapshot;
     const seen = this.baseline.tables[table.index].kindsSeen[slot];
-    const typed = this.typer.type(content, { table, slot, was: kind, seen, spot: kind === Kind.Absent ? "add" : "set" });
+    const typed = this.typer.type(content, {
+      table,
+      slot,
+      file: snapshot.file,
+      was: kind,
+      seen,
+      spot: kind === Kind.Absent ? "add" : "set",
+    });
     if ("fault" in typed) {
       const { message, hint } = phrase(typed.fault.code, typed.fault.facts as never);
       this.problems.problems.push({
@@ -311,6 +321,7 @@ export function cellChanges(row: DifferingRow): Change[] {
       old: snapshot.contents[slot],
       new: content,
       path: row.pointer + cellPointer(column),
+      ...row.source,
     };
   });
 }

@@ -4,22 +4,23 @@
  */
 import { nearest } from "../errors/nearest.js";
 import { Kind } from "../formats/format.js";
-import type { Edit, MovedRecord, NewRecord, NewValue } from "../formats/render.js";
+import type { Edit, MovedRecord, NewRecord, NewValue, Span } from "../formats/render.js";
 import type { Guide, TableGuide } from "../plan/guide.js";
-import type { ColumnPlan } from "../plan/plan.js";
+import { FILE_TITLE, type ColumnPlan } from "../plan/plan.js";
+import { partAt, type Part } from "../source/parts.js";
 import type { Expression } from "../plan/expression.js";
 import { parseMark } from "../tables/marks.js";
 import { scalar } from "../tables/filter.js";
 import type { Baseline } from "./baseline.js";
 import type { Change, ProblemList } from "./changes.js";
 import { cellEdits, columnOrder, recordName, runCheck, type DifferingRow, type RowEdits } from "./rows.js";
-import { stepsPointer } from "./pointers.js";
+import { stepsPointer, type Pointers } from "./pointers.js";
 import { Column, keyHash, type NewSheetRow, type Sheet } from "./sheet.js";
 import type { CellTyper } from "./value.js";
 import { phrase } from "../errors/error.js";
 
-/** Where a row goes: a record of the source (by place), another new row, or the top. */
-export type Target = { readonly place: number } | { readonly row: NewRow } | "top";
+/** Where a row goes: a record of the source (by place), another new row, or the top of a file (by number). */
+export type Target = { readonly place: number } | { readonly row: NewRow } | { readonly file: number };
 
 export interface NewRow {
   readonly table: TableGuide;
@@ -28,6 +29,7 @@ export interface NewRow {
   /** Cell by slot; `null` where the sheet has no such column. */
   readonly contents: readonly (string | null)[];
   readonly values: readonly (NewValue | null)[];
+  /** What the sheet says of the parent, or of the file. */
   readonly parentText: string;
   target: Target | null;
 }
@@ -56,6 +58,8 @@ export class Structure {
     readonly differing: readonly DifferingRow[],
     private readonly keysOf: (table: TableGuide) => Promise<readonly string[]>,
     private readonly typer: CellTyper,
+    private readonly parts: readonly Part[],
+    private readonly pointers: Pointers,
   ) {}
 
   async resolve(): Promise<void> {
@@ -64,6 +68,7 @@ export class Structure {
       for (const row of sheet.newRows) this.rows.push(await this.newRow(sheet, row));
     }
     for (const table of this.guide.tables) await this.resolveParents(table);
+    this.checkMoves();
     this.checkRemovals();
   }
 
@@ -83,7 +88,7 @@ export class Structure {
         if (column.required) this.problems.add("required", { title: column.title }, sheet.place(row.row, column.title));
         return null;
       }
-      const typed = this.typer.type(content, { table, slot, was: Kind.Absent, seen: kindsSeen[slot], spot: "new" });
+      const typed = this.typer.type(content, { table, slot, file: 0, was: Kind.Absent, seen: kindsSeen[slot], spot: "new" });
       if ("value" in typed) return typed.value.kind === Kind.Absent ? null : typed.value;
       const { message, hint } = phrase(typed.fault.code, typed.fault.facts as never);
       this.problems.problems.push({
@@ -135,19 +140,55 @@ export class Structure {
     const moved = this.differing.filter((row) => row.snapshot.table === table && row.parent !== null);
     const { parent } = table;
     if (parent === null) {
-      for (const row of news) {
-        row.target = "top";
-        if (this.baseline.tables[table.index].isDocument) this.problems.add("document-row", {}, row.sheet.place(row.row));
-      }
+      this.resolveFiles(table, news, moved);
       return;
     }
     const find = this.finder(parent, [...news.map((row) => row.parentText), ...moved.map((row) => row.parent!)]);
     for (const row of news) row.target = await this.target(find(row.parentText), parent, row.parentText, row.sheet, row.row);
     for (const row of moved) {
       const target = await this.target(find(row.parent!), parent, row.parent!, row.sheet, row.row);
-      if (target === null || target === "top") continue;
+      if (target === null) continue;
       if (!("place" in target) || target.place !== row.snapshot.parentPlace) this.moves.set(row, target);
     }
+  }
+
+  /** Records at the top go into a file; where there is one only, nobody has to say so. */
+  private resolveFiles(table: TableGuide, news: readonly NewRow[], moved: readonly DifferingRow[]): void {
+    const { documents } = this.baseline.tables[table.index];
+    const names = this.parts.map((part) => part.name);
+    const find = (text: string, sheet: Sheet, row: number): { readonly file: number } | null => {
+      const file = table.holder === null || (text === "" && names.length === 1) ? 0 : names.indexOf(text);
+      if (documents.has(file)) this.problems.add("document-row", {}, sheet.place(row));
+      if (file >= 0) return { file };
+      const place = sheet.place(row, FILE_TITLE, text);
+      if (text === "") this.problems.add("file-missing", { files: names }, place);
+      else this.problems.add("file-unknown", { text, nearest: nearest(text, names), files: names }, place);
+      return null;
+    };
+    for (const row of news) row.target = find(row.parentText, row.sheet, row.row);
+    for (const row of moved) {
+      const target = find(row.parent!, row.sheet, row.row);
+      if (target === null) continue;
+      if (row.snapshot.trail.length === 0) this.problems.add("document-row", {}, row.sheet.place(row.row));
+      else this.moves.set(row, target);
+    }
+  }
+
+  /** A record goes to another file as it is written: that file must be written in the same way. */
+  private checkMoves(): void {
+    for (const [row, target] of this.moves) {
+      const from = this.parts[row.snapshot.file];
+      const to = this.fileOf(target, row.snapshot.table);
+      if (to === from || from.dialect.alike?.(to.dialect) !== false) continue;
+      this.problems.add("move-unlike", { from: from.name, to: to.name }, row.sheet.place(row.row, row.snapshot.table.holder ?? ""));
+    }
+  }
+
+  /** The file that a row of the table gets into by going to the target. */
+  private fileOf(target: Target, table: TableGuide): Part {
+    if ("file" in target) return this.parts[target.file];
+    if ("row" in target) return target.row.target === null ? this.parts[0] : this.fileOf(target.row.target, target.row.table);
+    return partAt(this.parts, this.baseline.tables[table.parent!.index].starts.at(target.place));
   }
 
   /** What a parent cell can mean: records by key or mark, and new rows by key. */
@@ -214,7 +255,7 @@ export class Structure {
       }
     }
     const check = (target: Target | null, table: TableGuide, sheet: Sheet, row: number): void => {
-      if (target === null || target === "top" || !("place" in target)) return;
+      if (target === null || !("place" in target)) return;
       const gone = goesWith(this.baseline.tables[table.parent!.index].starts.at(target.place));
       if (gone !== undefined)
         this.problems.add(
@@ -234,7 +275,7 @@ export class Structure {
     const edits: RowEdits[] = [];
     const groups = new Map<string, Group>();
     const targetBad = (target: Target | null): boolean =>
-      target === null || (target !== "top" && "row" in target && (isBad(target.row.table, target.row.row) || targetBad(target.row.target)));
+      target === null || ("row" in target && (isBad(target.row.table, target.row.row) || targetBad(target.row.target)));
     const put = (table: string, row: number): void => void this.asideRows.set(`${table}\n${row}`, { table, row });
     for (const { table, row } of this.problems.problems) put(table, row);
     const setAside = ({ plan }: TableGuide, row: number): void => put(plan.name, row);
@@ -246,7 +287,7 @@ export class Structure {
         setAside(table, row.row);
         continue;
       }
-      const own = row.removed ? [removal(row)] : cellEdits(row, this.baseline.tables[table.index].model);
+      const own = row.removed ? [removal(row)] : cellEdits(row, this.modelIn(table, row.snapshot.file));
       if (row.removed) this.changes.push(this.wholeChange("removed", row));
       if (target !== undefined) {
         this.changes.push(this.wholeChange("moved", row));
@@ -259,15 +300,15 @@ export class Structure {
       if (isBad(row.table, row.row) || targetBad(row.target)) setAside(row.table, row.row);
       else {
         this.group(groups, row.table, row.target!).members.push({ row: row.row, record: row });
-        const change = addedChange(row);
+        const change = addedChange(row, this.sourceOf(row));
         this.changes.push(change);
         const { parent } = row.table;
-        if (parent !== null && row.target !== null && row.target !== "top" && "place" in row.target)
+        if (parent !== null && row.target !== null && "place" in row.target)
           this.addedTo.set(change, `${parent.index} ${row.target.place}`);
       }
     }
     for (const group of groups.values()) {
-      if (group.target !== "top" && "row" in group.target) continue;
+      if ("row" in group.target) continue;
       edits.push({ table: group.table.plan.name, row: group.members[0].row, edits: [this.addEdit(group, groups)] });
     }
     return edits;
@@ -283,7 +324,12 @@ export class Structure {
   }
 
   private group(groups: Map<string, Group>, table: TableGuide, target: Target): Group {
-    const name = target === "top" ? "top" : "place" in target ? `place ${target.place}` : `row ${target.row.row} ${target.row.table.index}`;
+    const name =
+      "file" in target
+        ? `file ${target.file}`
+        : "place" in target
+          ? `place ${target.place}`
+          : `row ${target.row.row} ${target.row.table.index}`;
     const id = `${table.index} ${name}`;
     const group = groups.get(id) ?? { table, target, members: [] };
     groups.set(id, group);
@@ -292,16 +338,31 @@ export class Structure {
 
   private addEdit(group: Group, groups: ReadonlyMap<string, Group>): Edit {
     const { table, target } = group;
-    const at = target !== "top" && "place" in target ? this.baseline.tables[table.parent!.index].starts.at(target.place) : -1;
+    const atTop = "file" in target;
+    const at = atTop
+      ? this.parts[target.file].base
+      : "place" in target
+        ? this.baseline.tables[table.parent!.index].starts.at(target.place)
+        : -1;
     return {
       kind: "add",
       at,
+      atTop,
       steps: table.steps,
       path: table.plan.rows.steps,
       records: this.records(group, groups),
-      model: this.baseline.tables[table.index].model,
+      model: this.modelIn(table, partAt(this.parts, at).index),
       order: columnOrder(table),
     };
+  }
+
+  private modelIn(table: TableGuide, file: number): Span | null {
+    return this.baseline.tables[table.index].models[file] ?? null;
+  }
+
+  /** The file that a new row goes into, where there are several. */
+  private sourceOf(row: NewRow): { source?: string } {
+    return row.target === null ? {} : this.pointers.source(this.fileOf(row.target, row.table).index);
   }
 
   private records(group: Group, groups: ReadonlyMap<string, Group>): (NewRecord | MovedRecord)[] {
@@ -331,10 +392,11 @@ export class Structure {
       table: table.plan.name,
       row: row.row,
       record: recordName(snapshot),
-      column: moved ? table.parent!.plan.name : "",
+      column: moved ? table.holder! : "",
       old: moved ? snapshot.parentIdent : null,
       new: moved ? row.parent : null,
       path: row.pointer,
+      ...row.source,
       holds: this.holds(table, new Set([snapshot.place])),
     };
   }
@@ -354,15 +416,26 @@ function removal(row: DifferingRow): Edit {
   return { kind: "remove", path: row.snapshot.table.plan.rows.steps, start: row.snapshot.unitStart, end: row.snapshot.span.end };
 }
 
-function addedChange(row: NewRow): Change {
+function addedChange(row: NewRow, source: { source?: string }): Change {
   const { table } = row;
   const cells: Record<string, string> = {};
-  if (table.parent !== null) cells[table.parent.plan.name] = row.parentText;
+  if (table.holder !== null) cells[table.holder] = row.parentText;
   table.plan.columns.forEach((column, slot) => {
     const content = row.contents[slot];
     if (content !== null && content !== "") cells[column.title] = content;
   });
   const key = table.keySlot < 0 ? null : row.contents[table.keySlot];
   const path = stepsPointer(row.table.steps.filter((step) => step.kind !== "any"));
-  return { kind: "added", table: table.plan.name, row: row.row, record: key ?? "", column: "", old: null, new: null, path, cells };
+  return {
+    kind: "added",
+    table: table.plan.name,
+    row: row.row,
+    record: key ?? "",
+    column: "",
+    old: null,
+    new: null,
+    path,
+    ...source,
+    cells,
+  };
 }

@@ -21,6 +21,8 @@ const ABSENT: NewValue = { kind: Kind.Absent, text: "" };
 export interface CellPlace {
   readonly table: TableGuide;
   readonly slot: number;
+  /** Number of the file. */
+  readonly file: number;
   /** The kind of value that the source has there. */
   readonly was: Kind;
   /** Kinds, as bits, that the column has in the source. */
@@ -28,21 +30,22 @@ export interface CellPlace {
   readonly spot: Spot;
 }
 
-/** Reads cells as values of one source: of the column's type, of a kind that the format holds, in letters that its encoding has. */
+/** Reads cells as values of their files: of the column's type, of a kind that the format holds, in letters that the encoding has. */
 export class CellTyper {
-  constructor(
-    private readonly dialect: Dialect,
-    private readonly text: Pick<TextSource, "missing" | "encoding">,
-  ) {}
+  private dialect!: Dialect;
+
+  constructor(private readonly parts: readonly { readonly dialect: Dialect; readonly text: Pick<TextSource, "missing" | "encoding"> }[]) {}
 
   type(cell: string, place: CellPlace): Typed {
     const column = place.table.plan.columns[place.slot];
+    const { dialect, text } = this.parts[place.file];
+    this.dialect = dialect;
     const typed = this.typed(cell, column, place);
     if ("fault" in typed) return typed;
     const value = this.asHeld(typed.value);
     if (value === null) return fault("kind-not-held", { cell, format: this.dialect.name });
-    const { encoding } = this.text;
-    const missing = this.text.missing(value.text);
+    const { encoding } = text;
+    const missing = text.missing(value.text);
     if (missing !== null) return fault("letter-missing", { letter: missing, encoding });
     const steps = [...place.table.plan.rows.steps, ...column.at.steps];
     const refused = this.dialect.fault(value, steps, place.spot);

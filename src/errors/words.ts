@@ -163,6 +163,24 @@ export const WORDS = {
     `unpacks to far more than its ${number(packed)} bytes; at most ${number(most)} bytes are taken, and no more than a thousand times the packed size`,
     "Unpack it yourself, if it is what it should be.",
   ],
+  "zip-broken": () => ["cannot be unpacked: the zip archive is broken or cut off", "Bring the file again from where it came."],
+  "zip-large": ({ most, packed }: { most: number; packed: number }) => [
+    `unpacks to far more than its ${number(packed)} bytes; at most ${number(most)} bytes are taken, and no more than a thousand times the packed size`,
+    "Unpack it yourself, if it is what it should be, and give the folder.",
+  ],
+  "zip-encrypted": ({ entry }: { entry: string }) => [`${entry} is encrypted in the archive`, "Unpack it yourself, and give the folder."],
+  "zip-name": () => [
+    "holds a file whose name leads out of the archive",
+    "Such an archive was made to do harm, or by mistake. Nothing in it was read.",
+  ],
+  "set-empty": () => ["no file in it is of a format that can be read", "Say --format if you know it, or name the files."],
+  "set-mixed": ({ file, title, format }: { file: string; title: string; format: string }) => [
+    `${file} is ${title}, and the others are ${format}`,
+    "Files that are read together must be of one kind: leave it out, or say --format for all of them.",
+  ],
+  "file-left-out": ({ file, title, format }: { file: string; title: string; format: string }) => [
+    `${file} was left out: it looks like ${title}, and the others are ${format}`,
+  ],
   "encoding-unknown": ({ encoding }: { encoding: string }) => [
     `"${encoding}" is not an encoding that can be read`,
     "Known are utf-8, utf-16, us-ascii, iso-8859-1 to -16, windows-1250 to -1258, koi8-r, koi8-u, ibm866 and macintosh.",
@@ -258,7 +276,7 @@ export const WORDS = {
   ],
   "plan-title-taken": ({ table, title }: { table: string; title: string }) => [
     `"${title}" cannot be a title in "${table}"`,
-    "Titles may not be empty, fold mark, fold action, __proto__ or the name of the table around this one.",
+    "Titles may not be empty, fold mark, fold action, __proto__ or the name of the table around this one; nor in file, where there are several.",
   ],
   "plan-no-such-column": ({ table, column, nearest, titles }: { table: string; column: string; titles: readonly string[] } & Nearest) => [
     `"${table}" has no column "${column}"`,
@@ -334,6 +352,23 @@ export const WORDS = {
     "Hatch again to go on editing, or undo that fold first.",
   ],
   "source-not-found": ({ file }: { file: string }) => [`the source ${file} is not there any more`, "Say where it is with --source FILE."],
+
+  "source-is-set": ({ was }: { was: string }) => [
+    `these tables were hatched from one file, ${was}`,
+    "Give that file alone with --source, or hatch the files anew.",
+  ],
+  "source-is-file": ({ was }: { was: string }) => [
+    `these tables were hatched from a set of files, ${was}`,
+    "Give the folder or the archive with --source, or hatch the one file anew.",
+  ],
+
+  "fold-finished": () => ["a fold over several files had been cut off in the middle: it was finished before anything else"],
+  "fold-dropped": () => ["a fold over several files had been cut off before it changed any: what it had prepared was removed"],
+  "out-folder": ({ folder }: { folder: string }) => [
+    `${folder} is there already and holds something`,
+    "The files of a set go into a folder of their own: name one that is new or empty.",
+  ],
+  "zip-in-set": () => ["a zip archive cannot be one of several sources", "Give the archive alone, or unpack it."],
 
   // sheets as a whole
   "sheet-empty": () => ["the file is empty", "Expected the header line. Bring the file back, or delete it to leave the table out."],
@@ -418,6 +453,18 @@ export const WORDS = {
     "this table has one row, the document itself: none can be added or removed",
     "Edit its cells, or clear the row's mark and action.",
   ],
+  "file-missing": ({ files }: { files: readonly string[] }) => [
+    "a new row must say which file it goes into",
+    `Write one of ${list(files.slice(0, 8))} in the column "in file".`,
+  ],
+  "file-unknown": ({ text, nearest, files }: { text: string; files: readonly string[] } & Nearest) => [
+    `there is no file ${shown(text)} among those that were hatched`,
+    perhaps(nearest, `Write one of ${list(files.slice(0, 8))}.`),
+  ],
+  "move-unlike": ({ from, to }: { from: string; to: string }) => [
+    `a record of ${from} cannot go into ${to} as it is written: the two files write their records in different ways`,
+    "Add it there as a new row, and remove this one.",
+  ],
   "parent-missing": ({ parent, key }: { parent: string; key: string }) => [
     `a new row must say where it belongs`,
     `Write the ${key} of one of the ${parent} in the column ${parent}.`,
@@ -428,7 +475,7 @@ export const WORDS = {
   ],
   "parent-many": ({ parent, text, count: n }: { parent: string; text: string; count: number }) => [
     `${n} records of ${parent} are called ${shown(text)}`,
-    "It is not clear which of them is meant; give them different keys first.",
+    `It is not clear which of them is meant: write the fold mark of the right one instead.`,
   ],
   "parent-removed": ({ record, table, row }: { record: string; table: string; row: number }) => [
     `it would go into ${table} ${shown(record)}, which row ${row} removes`,

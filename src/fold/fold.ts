@@ -1,6 +1,8 @@
 /** fold: edited tables + source → the source with exactly those changes. */
+import type { TextSource } from "../bytes/encoding.js";
 import { fingerprinter } from "../bytes/hash.js";
 import type { Comparison } from "../compare/compare.js";
+import { editsByFile } from "./files.js";
 import { spliced } from "./totals.js";
 import { applySplices, sortSplices, type Splice } from "./splice.js";
 
@@ -9,19 +11,27 @@ export type ByteSink = (bytes: Uint8Array) => void | Promise<void>;
 
 const FLUSH = 1 << 18;
 
-/** The splices of a comparison, in order. */
-export async function planSplices(comparison: Comparison): Promise<Splice[]> {
-  const { dialect, text, manner, edits } = comparison;
-  return sortSplices(await dialect.renderer(text, manner).render(edits.flatMap((row) => row.edits)));
+/** The splices of each file, in order. */
+export async function planSplices({ parts, manners, edits }: Pick<Comparison, "parts" | "manners" | "edits">): Promise<Splice[][]> {
+  const files = editsByFile(
+    edits.flatMap((row) => row.edits),
+    parts,
+  );
+  const splices: Splice[][] = [];
+  for (const { index, dialect, text } of parts) {
+    const { edits, leaving } = files[index];
+    splices.push(sortSplices(edits.length === 0 ? [] : await dialect.renderer(text, manners[index]).render(edits, leaving)));
+  }
+  return splices;
 }
 
-/** Writes the folded source; returns how long it is and its fingerprint. */
+/** Writes one folded file; returns how long it is and its fingerprint. `corrections` are splices of what the others gave. */
 export async function writeFolded(
-  comparison: Comparison,
+  text: TextSource,
   splices: readonly Splice[],
+  corrections: readonly Splice[],
   sink: ByteSink,
 ): Promise<{ size: number; fingerprint: string }> {
-  const { text } = comparison;
   const hash = await fingerprinter();
   let size = 0;
   const out = async (bytes: Uint8Array): Promise<void> => {
@@ -42,9 +52,7 @@ export async function writeFolded(
     writing = out(text.encodeBack(bytes));
     writing.catch(() => undefined); // told when it is waited for
   };
-  const { corrections } = comparison;
-  const source = corrections.length === 0 ? applySplices(text, splices) : applySplices(spliced(text, splices), corrections);
-  for await (const piece of source) {
+  for await (const piece of foldedText(text, splices, corrections)) {
     if (filled + piece.length > gathered.length) {
       if (text.encoding === "utf-8" && filled > 0) await flush();
       if (filled + piece.length > gathered.length) gathered = grown(gathered, filled, filled + piece.length);
@@ -55,6 +63,11 @@ export async function writeFolded(
   await flush();
   await writing;
   return { size, fingerprint: hash.digest() };
+}
+
+/** The folded text, in UTF-8. */
+export function foldedText(text: TextSource, splices: readonly Splice[], corrections: readonly Splice[]): AsyncIterable<Uint8Array> {
+  return corrections.length === 0 ? applySplices(text, splices) : applySplices(spliced(text, splices), corrections);
 }
 
 function grown(bytes: Uint8Array, filled: number, size: number): Uint8Array<ArrayBuffer> {

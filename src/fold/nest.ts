@@ -3,7 +3,7 @@
  * that is removed goes with that.
  */
 import type { Span } from "../formats/render.js";
-import type { Piece, Splice } from "./splice.js";
+import type { ForeignPiece, Piece, Splice } from "./splice.js";
 
 /** A cut, and the records it takes out. */
 interface Cut {
@@ -11,8 +11,14 @@ interface Cut {
   readonly spans: readonly Span[];
 }
 
-export function nestSplices(splices: readonly Splice[], cuts: readonly Cut[], moved: readonly Span[], removed: readonly Span[]): Splice[] {
-  const isMoved = new Set(moved.map(spanKey));
+export function nestSplices(
+  splices: readonly Splice[],
+  cuts: readonly Cut[],
+  moved: readonly Span[],
+  removed: readonly Span[],
+  leaving: readonly ForeignPiece[],
+): Splice[] {
+  const isMoved = new Set([...moved, ...leaving].map(spanKey));
   const tree = new SpanTree(removed);
   const inside = new Map<string, Splice[]>();
   const outside: Splice[] = [];
@@ -25,12 +31,13 @@ export function nestSplices(splices: readonly Splice[], cuts: readonly Cut[], mo
   for (const { splice, spans } of cuts) put(splice, tree.around(splice, new Set(spans.map(spanKey))));
 
   const filled = (piece: Piece): Piece => {
-    if (piece instanceof Uint8Array) return piece;
+    if (piece instanceof Uint8Array || "source" in piece) return piece;
     if ("group" in piece) return { group: piece.group.map(filled) };
     const own = inside.get(spanKey(piece));
     return own === undefined ? piece : { ...piece, splices: own.map(fill) };
   };
   const fill = (splice: Splice): Splice => ({ ...splice, pieces: splice.pieces.map(filled) });
+  for (const piece of leaving) piece.splices.push(...(inside.get(spanKey(piece)) ?? []).map(fill));
   return outside.map(fill);
 }
 

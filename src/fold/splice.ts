@@ -9,7 +9,18 @@
 import type { ByteSource } from "../bytes/source.js";
 
 export type Piece =
-  Uint8Array | { readonly start: number; readonly end: number; readonly splices: readonly Splice[] } | { readonly group: readonly Piece[] };
+  | Uint8Array
+  | { readonly start: number; readonly end: number; readonly splices: readonly Splice[] }
+  | ForeignPiece
+  | { readonly group: readonly Piece[] };
+
+/** A run of another file; its splices are filled in when that file's edits have been rendered. */
+export interface ForeignPiece {
+  readonly source: ByteSource;
+  readonly start: number;
+  readonly end: number;
+  readonly splices: Splice[];
+}
 
 export interface Splice {
   /** Bytes `[start, end)` of the source are replaced. */
@@ -63,5 +74,5 @@ export async function* applySplices(source: ByteSource, splices: readonly Splice
 async function* writePiece(source: ByteSource, piece: Piece): AsyncIterable<Uint8Array> {
   if (piece instanceof Uint8Array) yield piece;
   else if ("group" in piece) for (const part of piece.group) yield* writePiece(source, part);
-  else yield* applySplices(source, piece.splices, piece.start, piece.end);
+  else yield* applySplices("source" in piece ? piece.source : source, piece.splices, piece.start, piece.end);
 }

@@ -197,6 +197,8 @@ export interface Dialect {
   /** A part of that name stands beside the record's own text, not instead of it. */
   beside(name: string): boolean;
   renderer(source: ByteSource, manner: Manner): Renderer;
+  /** When both have been read: a record of this file can stand in the other one as it is written. */
+  alike?(other: Dialect): boolean;
   /** The whole text as JSON values, for formats that are JSON. */
   parse?(text: string): unknown;
   /** Totals over records, where the settings declare some: one pass over the source. */
@@ -229,6 +231,8 @@ export interface Format {
   readonly endings: readonly string[];
   /** Words that a source's entry in a plan may have, with their schemas. */
   readonly settings: Readonly<Record<string, ZodType>>;
+  /** Those of them that each file of a set may have for itself. */
+  readonly own?: readonly string[];
   sniff(head: Uint8Array, name: string): Sniffed;
   /** The encoding of a source that is not well-formed UTF-8 and says nothing about it. */
   readonly otherEncoding: Encoding;

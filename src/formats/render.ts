@@ -3,7 +3,7 @@
  *
  * The renderer turns them into splices. What is not in an edit stays as the source has it.
  */
-import type { Splice } from "../fold/splice.js";
+import type { ForeignPiece, Piece, Splice } from "../fold/splice.js";
 import type { Step } from "../plan/path.js";
 import type { Kind } from "./format.js";
 
@@ -67,13 +67,30 @@ export interface NewRecord {
 /** A record that is taken from elsewhere in the source, with the edits inside it. */
 export interface MovedRecord extends Span {
   readonly moved: true;
+  /** The record itself, when it is in another file. */
+  readonly foreign?: ForeignPiece;
+}
+
+/** What a renderer puts where a record moves to. */
+export function movedPiece({ start, end, foreign }: MovedRecord): Piece {
+  return foreign ?? { start, end, splices: [] };
+}
+
+/** Records of this file that are moved within it. */
+export function movedIn(records: readonly (NewRecord | MovedRecord)[]): Span[] {
+  return records.flatMap((record) => {
+    if ("moved" in record) return record.foreign === undefined ? [record] : [];
+    return record.inner.flatMap((inner) => movedIn(inner.records));
+  });
 }
 
 /** Adds records to the list or keyed record that is reached by `steps` from the record at `at`. */
 export interface AddEdit {
   readonly kind: "add";
-  /** Start of the record around them; the start of the document when there is none. */
+  /** Start of the record around them; the start of the file when there is none. */
   readonly at: number;
+  /** There is no record around them. */
+  readonly atTop: boolean;
   readonly steps: readonly Step[];
   /** Steps from the top of the source to the records. */
   readonly path: readonly Step[];
@@ -86,6 +103,6 @@ export interface AddEdit {
 export type Edit = SetEdit | RenameEdit | FieldsEdit | RemoveEdit | AddEdit;
 
 export interface Renderer {
-  /** Splices for all edits of one source, in no particular order. */
-  render(edits: readonly Edit[]): Promise<Splice[]>;
+  /** Splices for all edits of one file, in no particular order. Edits inside what is `leaving` for another file go into that piece. */
+  render(edits: readonly Edit[], leaving?: readonly ForeignPiece[]): Promise<Splice[]>;
 }

@@ -3,7 +3,7 @@
  * verbatim in cells of their parents.
  */
 import type { Reading } from "../formats/choose.js";
-import { Kind, type Dialect } from "../formats/format.js";
+import { Kind, type Dialect, type Settings } from "../formats/format.js";
 import { isHollow, type FieldShape, type RecordKind } from "../shape/kinds.js";
 import type { Path } from "./path.js";
 import { formatPath } from "./path.js";
@@ -32,7 +32,12 @@ export interface Draft {
   readonly notes: readonly string[];
 }
 
-export function draftPlan(kinds: readonly RecordKind[], file: string, { dialect, encoding }: Reading): Draft {
+export function draftPlan(
+  kinds: readonly RecordKind[],
+  file: string | readonly string[],
+  { dialect, encoding }: Reading,
+  settings: Settings,
+): Draft {
   const chosen = choose(kinds);
   const notes: string[] = [];
   const comments = new Map<string, string>();
@@ -42,7 +47,7 @@ export function draftPlan(kinds: readonly RecordKind[], file: string, { dialect,
     file,
     format: dialect.name,
     encoding: encoding === "utf-8" ? undefined : encoding,
-    settings: dialect.settings,
+    settings,
   };
   const plan: Plan = { sources: [source], tables, text: "" };
   return { plan: { ...plan, text: writePlan(plan, comments, notes) }, notes };

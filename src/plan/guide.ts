@@ -6,7 +6,7 @@ import { PlanError } from "../errors/error.js";
 import { GuideNode, Take, type Dialect } from "../formats/format.js";
 import { markSalt } from "../tables/marks.js";
 import { formatPath, stepsBetween, type Step } from "./path.js";
-import { MARK_TITLE, ACTION_TITLE, type ColumnPlan, type Plan, type TablePlan } from "./plan.js";
+import { ACTION_TITLE, FILE_TITLE, MARK_TITLE, type ColumnPlan, type Plan, type TablePlan } from "./plan.js";
 
 export interface TableGuide {
   readonly index: number;
@@ -29,7 +29,9 @@ export interface TableGuide {
   readonly blanks: Uint8Array;
   /** By slot: where the column's values are met. */
   readonly nodes: readonly GuideNode[];
-  /** Titles of the sheet, in order: mark, action, parent, columns. */
+  /** Title of the column that says what the record is in: the parent, or the file; `null` when there is none. */
+  readonly holder: string | null;
+  /** Titles of the sheet, in order: mark, action, parent or file, columns. */
   readonly titles: readonly string[];
 }
 
@@ -38,7 +40,8 @@ export interface Guide {
   readonly tables: readonly TableGuide[];
 }
 
-export function compileGuide(plan: Plan, dialect: Dialect): Guide {
+/** `set`: the records are in several files, and records at the top have a column that says in which. */
+export function compileGuide(plan: Plan, dialect: Dialect, set = false): Guide {
   const root = new GuideNode();
   const tables: TableGuide[] = [];
   const step = (node: GuideNode, one: Step): GuideNode => {
@@ -75,8 +78,12 @@ export function compileGuide(plan: Plan, dialect: Dialect): Guide {
     node.table = index;
     node.take |= Take.Row;
     const parent = table.inside === undefined ? null : (tables.find((t) => t?.plan.name === table.inside) ?? null);
+    const holder = parent !== null ? parent.plan.name : set ? FILE_TITLE : null;
+    const taken = table.columns.find((column) => column.title === holder);
+    if (taken !== undefined) throw new PlanError("plan-title-taken", { table: table.name, title: taken.title }, taken.place);
     const guide: TableGuide = {
       index,
+      holder,
       plan: table,
       node,
       parent,
@@ -88,7 +95,7 @@ export function compileGuide(plan: Plan, dialect: Dialect): Guide {
       keySlot: table.key === undefined ? -1 : table.columns.findIndex((column) => column.title === table.key),
       steps: parent === null ? table.rows.steps : (stepsBetween(parent.plan.rows, table.rows) ?? []),
       salt: markSalt(table.name),
-      titles: [MARK_TITLE, ACTION_TITLE, ...(parent === null ? [] : [parent.plan.name]), ...table.columns.map((column) => column.title)],
+      titles: [MARK_TITLE, ACTION_TITLE, ...(holder === null ? [] : [holder]), ...table.columns.map((column) => column.title)],
     };
     tables[index] = guide;
     parent?.children.push(guide);

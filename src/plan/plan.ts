@@ -42,7 +42,8 @@ export interface TablePlan {
 
 export interface SourcePlan {
   readonly name: string;
-  readonly file: string;
+  /** A file, a folder, an archive or a pattern of names; several where the source is a set. */
+  readonly file: string | readonly string[];
   readonly format?: string;
   readonly encoding?: string;
   /** The format's own words; those it guesses when none are said. */
@@ -58,3 +59,5 @@ export interface Plan {
 
 export const MARK_TITLE = "fold mark";
 export const ACTION_TITLE = "fold action";
+/** Where there are several files: the one that holds the record. */
+export const FILE_TITLE = "in file";

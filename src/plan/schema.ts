@@ -34,7 +34,9 @@ const described = Object.fromEntries(
 );
 
 const source = z.strictObject({
-  file: z.string().describe("path from the plan"),
+  file: z
+    .union([z.string(), z.array(z.string()).min(1)])
+    .describe("path from the plan: a file, a folder, an archive, a pattern like registers/*.xml, or a list of these"),
   format: z
     .enum(FORMATS.map((format) => format.name))
     .optional()

@@ -39,5 +39,7 @@ function misspells(path: string, right: string): boolean {
   const [name, meant] = [names[wrong[0]].toLowerCase(), rights[wrong[0]].toLowerCase()];
   const length = Math.max(name.length, meant.length);
   const slips = distance(name, meant);
+  // names that are numbered are others, not slips: K-1 and K-2
+  if (name.replace(/\D+/g, " ") !== meant.replace(/\D+/g, " ")) return false;
   return name !== "*" && meant !== "*" && slips <= (length > 5 ? 2 : 1) && slips * 2 < length;
 }

@@ -1,6 +1,7 @@
 /** The survey's listener: grows a tree of places while a scanner goes through the source. */
 import { decode } from "../bytes/writer.js";
 import { Kind, type Dialect, type GuideNode, type Listener, type Scanner } from "../formats/format.js";
+import type { Part } from "../source/parts.js";
 import { looksKeyed } from "./keyed.js";
 import { ShapeNode } from "./node.js";
 
@@ -20,10 +21,18 @@ export class Collector implements Listener {
   private depth = 0;
   /** Lines that hold no record, and the first few of them. */
   strays = 0;
-  readonly strayLines: { readonly line: number; readonly text: string }[] = [];
+  readonly strayLines: { readonly file: string; readonly line: number; readonly text: string }[] = [];
   private readonly repeated = new Set<ShapeNode>();
 
-  constructor(private readonly dialect: Dialect) {}
+  private dialect!: Dialect;
+  private file = "";
+
+  /** A scanner over one more file. */
+  begin({ name, dialect }: Part): Scanner {
+    this.dialect = dialect;
+    this.file = name;
+    return dialect.scanner(this.root, this);
+  }
 
   open(node: GuideNode, kind: Kind): void {
     this.met(node as ShapeNode);
@@ -81,7 +90,8 @@ export class Collector implements Listener {
 
   stray(start: number, end: number, line: number): void {
     this.strays++;
-    if (this.strayLines.length < MOST_STRAYS) this.strayLines.push({ line, text: decode(this.scanner.window, start, end) });
+    if (this.strayLines.length < MOST_STRAYS)
+      this.strayLines.push({ file: this.file, line, text: decode(this.scanner.window, start, end) });
   }
 
   leave(): void {

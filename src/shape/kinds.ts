@@ -74,7 +74,7 @@ class Finder {
       this.members(root, null, [], []);
       return;
     }
-    const kind = this.add("document", root, root, null, [], [], "document", 1);
+    const kind = this.add("document", root, root, null, [], [], "document", Math.max(1, root.count - root.filledLists - root.emptyLists));
     this.fill(kind);
   }
 

@@ -1,11 +1,10 @@
 /** survey: what is in a source. The public form of a shape, with what is odd in it. */
-import { openText } from "../bytes/encoding.js";
-import type { ByteSource } from "../bytes/source.js";
-import type { Reading } from "../formats/choose.js";
+import type { FileReading } from "../formats/choose.js";
+import { openParts } from "../source/parts.js";
 import { Kind } from "../formats/format.js";
 import { couldBeKey, looksLikeId } from "../plan/draft.js";
 import { formatPath } from "../plan/path.js";
-import { scanAll } from "../tables/scan.js";
+import { scanParts } from "../tables/scan.js";
 import { Collector } from "./collect.js";
 import { findKinds, isHollow, kindPath, type FieldShape, type RecordKind } from "./kinds.js";
 
@@ -56,6 +55,8 @@ export interface Shape {
     readonly why: string;
     readonly encoding: string;
     readonly bom: boolean;
+    /** How many files there are, when it is a set of them. */
+    readonly files?: number;
     /** What people call the format. */
     readonly title: string;
     /** The first lines as they are taken apart, for formats where that can be drawn. */
@@ -67,30 +68,34 @@ export interface Shape {
 
 /** Goes through the source once and finds its record kinds. */
 export async function findShape(
-  source: ByteSource,
-  { dialect, encoding }: Reading,
+  readings: readonly FileReading[],
   progress?: (done: number, size: number) => void,
 ): Promise<{ kinds: RecordKind[]; bom: boolean; strays: Remark[] }> {
-  const text = await openText(source, encoding);
-  const collector = new Collector(dialect);
-  await scanAll(text, dialect.scanner(collector.root, collector), { progress });
-  const strays: Remark[] = collector.strayLines.map(({ line, text }) => ({
+  const parts = await openParts(readings);
+  const collector = new Collector();
+  await scanParts(parts, (part) => collector.begin(part), { progress });
+  const inFile = (name: string): string => (parts.length > 1 ? `${name}, ` : "");
+  const strays: Remark[] = collector.strayLines.map(({ file, line, text }) => ({
     kind: "",
-    path: `line ${line}`,
+    path: `${inFile(file)}line ${line}`,
     message: `holds no record, and is kept as it is: ${text}`,
   }));
   const more = collector.strays - strays.length;
   if (more > 0) strays.push({ kind: "", path: "", message: `${more} more lines hold no record` });
-  for (const total of (await dialect.totals?.(text)) ?? []) {
-    if (total.said !== total.actual)
-      strays.push({
-        kind: total.path.slice(0, -1).join("/"),
-        path: total.path[total.path.length - 1],
-        message: `line ${total.line} says ${total.said}, but the records add up to ${total.actual}`,
-      });
+  const remarks = new Set<string>();
+  for (const { name, text, dialect } of parts) {
+    for (const total of (await dialect.totals?.(text)) ?? []) {
+      if (total.said !== total.actual)
+        strays.push({
+          kind: total.path.slice(0, -1).join("/"),
+          path: total.path[total.path.length - 1],
+          message: `${inFile(name)}line ${total.line} says ${total.said}, but the records add up to ${total.actual}`,
+        });
+    }
+    for (const message of dialect.remarks?.() ?? []) remarks.add(message);
   }
-  for (const message of dialect.remarks?.() ?? []) strays.push({ kind: "", path: "", message });
-  return { kinds: findKinds(collector.finish(), dialect), bom: text.bom, strays };
+  for (const message of remarks) strays.push({ kind: "", path: "", message });
+  return { kinds: findKinds(collector.finish(), parts[0].dialect), bom: parts[0].text.bom, strays };
 }
 
 export function describeShape(all: readonly RecordKind[], source: Shape["source"], strays: readonly Remark[] = []): Shape {

@@ -6,9 +6,10 @@
  * it waits until that key has been met, at the latest until that record ends.
  */
 import { ByteWriter, encode } from "../bytes/writer.js";
-import { Kind, Take, type Dialect, type GuideNode, type Listener, type Scanner, type Trail } from "../formats/format.js";
+import { Kind, Take, type Dialect, type GuideNode, type Listener, type Scanner, type Trail, type TrailStep } from "../formats/format.js";
 import type { Guide, TableGuide } from "../plan/guide.js";
 import type { ColumnPlan } from "../plan/plan.js";
+import type { Part } from "../source/parts.js";
 import { spellCell } from "./spelling.js";
 import { writeMark } from "./marks.js";
 
@@ -70,22 +71,40 @@ export interface RowReader {
 
 export class Assembler implements Listener {
   scanner!: Scanner;
+  dialect!: Dialect;
   readonly rows: Row[] = [];
+  /** The file that is being read: its number, and what is added to offsets in it. */
+  file = 0;
+  private base = 0;
+  private readonly fileName = new ByteWriter(64);
   private readonly content: CellContent;
   private closing = false;
 
   constructor(
-    guide: Guide,
-    readonly dialect: Dialect,
+    private readonly guide: Guide,
     private readonly reader: RowReader,
     private readonly spans = false,
   ) {
     for (const table of parentsFirst(guide.tables)) {
       const row = new Row(table, table.parent === null ? null : this.rows[table.parent.index]);
-      row.trail = () => this.scanner.trail(this.closing);
+      row.trail = () => this.scanner.trail(this.closing).map((step) => this.inRow(step));
       this.rows[table.index] = row;
     }
     this.content = new CellContent(this);
+  }
+
+  /** A scanner over one more file, whose records come after those of the files before. */
+  begin(part: Part): Scanner {
+    this.file = part.index;
+    this.base = part.base;
+    this.dialect = part.dialect;
+    this.fileName.clear();
+    this.fileName.text(part.name);
+    return part.dialect.scanner(this.guide.root, this);
+  }
+
+  private inRow(step: TrailStep): TrailStep {
+    return typeof step === "object" ? [this.base + step[0], this.base + step[1]] : step;
   }
 
   get window(): Uint8Array {
@@ -93,7 +112,7 @@ export class Assembler implements Listener {
   }
 
   open(node: GuideNode, kind: Kind, start: number): void {
-    this.begin(node, kind, start);
+    this.beginRow(node, kind, start);
   }
 
   close(node: GuideNode, _kind: Kind, end: number): void {
@@ -104,7 +123,7 @@ export class Assembler implements Listener {
 
   value(node: GuideNode, kind: Kind, start: number, end: number, textStart: number, textEnd: number, plain: boolean): void {
     if ((node.take & Take.Row) !== 0 && !this.belongsToParent(node, kind)) {
-      const row = this.begin(node, kind, start);
+      const row = this.beginRow(node, kind, start);
       if (node.selfSlot >= 0) this.set(row, node.selfSlot, kind, start, end, textStart, textEnd, plain);
       this.finish(row, end);
     } else if (node.slot >= 0) this.set(this.rows[node.owner], node.slot, kind, start, end, textStart, textEnd, plain);
@@ -128,6 +147,12 @@ export class Assembler implements Listener {
       : this.dialect.decode(bytes, row.from[slot], row.to[slot], row.kinds[slot] as Kind, row.table.nodes[slot]);
   }
 
+  /** What the column before the fields says: the record or the file around; `null` when there is no such column. */
+  holderOf(row: Row): ByteWriter | null {
+    if (row.parent !== null) return this.identOf(row.parent);
+    return row.table.holder === null ? null : this.fileName;
+  }
+
   /** Bytes by which the rows inside this one name it. */
   identOf(row: Row): ByteWriter {
     const ident = row.ident;
@@ -148,14 +173,14 @@ export class Assembler implements Listener {
     return kind === Kind.EmptyList || (kind === Kind.Null && node.slot >= 0) || (kind === Kind.Null && node.selfSlot < 0);
   }
 
-  private begin(node: GuideNode, kind: Kind, start: number): Row {
+  private beginRow(node: GuideNode, kind: Kind, start: number): Row {
     const row = this.rows[node.table];
     row.place++;
     row.form = kind;
     row.open = true;
     row.identReady = false;
-    row.start = this.scanner.base + start;
-    row.unitStart = node.starred && !this.scanner.inList && this.scanner.named ? this.scanner.base + this.scanner.nameStart - 1 : row.start;
+    row.start = this.base + this.scanner.base + start;
+    row.unitStart = node.starred && !this.scanner.inList && this.scanner.named ? row.start - start + this.scanner.nameStart - 1 : row.start;
     row.scratch.length = 0;
     const { kinds, seen } = row;
     for (let i = 0; i < kinds.length; i++) {
@@ -182,13 +207,13 @@ export class Assembler implements Listener {
     row.plain[slot] = plain ? 1 : 0;
     row.pinned[slot] = 0;
     if (this.spans) {
-      row.spanStart[slot] = this.scanner.base + start;
-      row.spanEnd[slot] = this.scanner.base + end;
+      row.spanStart[slot] = this.base + this.scanner.base + start;
+      row.spanEnd[slot] = this.base + this.scanner.base + end;
     }
   }
 
   private finish(row: Row, end: number): void {
-    row.end = this.scanner.base + end;
+    row.end = this.base + this.scanner.base + end;
     row.open = false;
     if (row.waiting !== null) {
       for (const inner of row.waiting) this.reader.row(inner);

@@ -1,17 +1,17 @@
 /** hatch: source + plan → tables. One pass, memory independent of the source's size. */
 import { fingerprint, fingerprinter, type Fingerprinter } from "../bytes/hash.js";
-import { openText, tapped } from "../bytes/encoding.js";
-import type { ByteSource } from "../bytes/source.js";
 import { ByteWriter, encode } from "../bytes/writer.js";
-import type { Reading } from "../formats/choose.js";
+import type { FileReading } from "../formats/choose.js";
 import { compileGuide, type TableGuide } from "../plan/guide.js";
 import type { Plan } from "../plan/plan.js";
 import type { Unmatched } from "../plan/unmatched.js";
 import { Assembler, type Row, type RowReader } from "./assemble.js";
 import type { TablesSink } from "./containers.js";
-import { printReceipt, RECEIPT_FILE, sealReceipt, type Receipt, type ReceiptTable } from "./receipt.js";
+import { printReceipt, RECEIPT_FILE, sealReceipt, type Receipt, type ReceiptFile, type ReceiptTable } from "./receipt.js";
 import { RowFilter } from "./filter.js";
-import { scanAll } from "./scan.js";
+import { openParts } from "../source/parts.js";
+import type { SourceFiles } from "../source/files.js";
+import { scanParts } from "./scan.js";
 import { writeCells, writeRow } from "./sheet-writer.js";
 
 export interface HatchOptions {
@@ -35,41 +35,49 @@ const FLUSH = 1 << 16;
 const BOM = encode("\ufeff");
 
 export async function hatchTables(
-  source: ByteSource,
-  { dialect, encoding }: Reading,
+  { name, set }: SourceFiles,
+  readings: readonly FileReading[],
   plan: Plan,
   sink: TablesSink,
   options: HatchOptions = {},
 ): Promise<{ receipt: Receipt; unmatched: Unmatched[] }> {
-  const hash = await fingerprinter();
-  const text = await openText(
-    tapped(source, (chunk) => hash.update(chunk)),
-    encoding,
-  );
-  const guide = compileGuide(plan, dialect);
+  const hashes = await Promise.all(readings.map(() => fingerprinter()));
+  const parts = await openParts(readings, (index, chunk) => hashes[index].update(chunk));
+  const guide = compileGuide(plan, readings[0].reading.dialect, set);
   const filters = RowFilter.parse(plan, options);
   const writer = new SheetsWriter(guide.tables, filters, options, await Promise.all(guide.tables.map(() => fingerprinter())));
-  const assembler = new Assembler(guide, dialect, writer);
+  const assembler = new Assembler(guide, writer);
   writer.assembler = assembler;
   await writer.begin(sink);
-  await scanAll(text, dialect.scanner(guide.root, assembler), { progress: options.progress, afterChunk: () => writer.flush(false) });
+  await scanParts(parts, (part) => assembler.begin(part), { progress: options.progress, afterChunk: () => writer.flush(false) });
   await writer.end();
+  const files = parts.map(({ name, text, file: { source } }, i): ReceiptFile => ({
+    file: name,
+    size: source.size,
+    fingerprint: hashes[i].digest(),
+    encoding: text.encoding,
+  }));
+  const file = options.sourceFile ?? (set ? name : parts[0].file.source.name);
+  const { format } = readings[0].reading;
   const receipt = await sealReceipt({
     hatchfold: 1,
-    source: {
-      file: options.sourceFile ?? source.name,
-      size: source.size,
-      fingerprint: hash.digest(),
-      format: dialect.name,
-      encoding: text.encoding,
-    },
+    source: set ? { ...(await summary(files)), file, format: format.name, files } : { ...files[0], file, format: format.name },
     plan: { fingerprint: await fingerprint(encode(plan.text)), text: plan.text },
     tables: guide.tables.map((table) => writer.describe(table)),
   });
-  const file = await sink.create(RECEIPT_FILE);
-  await file.write(encode(printReceipt(receipt)));
-  await file.close();
+  const out = await sink.create(RECEIPT_FILE);
+  await out.write(encode(printReceipt(receipt)));
+  await out.close();
   return { receipt, unmatched: guide.tables.flatMap((table) => unmatchedIn(assembler.rows[table.index])) };
+}
+
+/** Size and fingerprint of all files together. */
+async function summary(files: readonly ReceiptFile[]): Promise<Omit<ReceiptFile, "file">> {
+  return {
+    size: files.reduce((sum, one) => sum + one.size, 0),
+    fingerprint: await fingerprint(encode(files.map((one) => one.fingerprint).join(" "))),
+    encoding: [...new Set(files.map((one) => one.encoding))].join(", "),
+  };
 }
 
 /** Paths of the plan that no record of the source has. */

@@ -19,21 +19,31 @@ export interface ReceiptTable {
   readonly sample?: number;
 }
 
+export interface ReceiptFile {
+  /** Its name in the set; for a source of one file, the path from the folder of the tables. */
+  readonly file: string;
+  readonly size: number;
+  /** xxHash64 of all its bytes. */
+  readonly fingerprint: string;
+  readonly encoding: string;
+}
+
 export interface Receipt {
   readonly hatchfold: 1;
-  readonly source: {
-    /** Path from the folder of the tables to the source. */
-    readonly file: string;
-    readonly size: number;
-    /** xxHash64 of all its bytes. */
-    readonly fingerprint: string;
+  readonly source: ReceiptFile & {
     readonly format: string;
-    readonly encoding: string;
+    /** The files of a set; `file` is then the path to the folder or the archive that they are in, and the rest is of all of them. */
+    readonly files?: readonly ReceiptFile[];
   };
   readonly plan: { readonly fingerprint: string; readonly text: string };
   readonly tables: readonly ReceiptTable[];
   /** Fingerprint of all the above. */
   readonly seal: string;
+}
+
+/** The files that were read. */
+export function filesOf({ source }: Receipt): readonly ReceiptFile[] {
+  return source.files ?? [source];
 }
 
 export type Unsealed = Omit<Receipt, "seal">;

@@ -2,6 +2,7 @@
 import { lineAndColumn, type ByteSource } from "../bytes/source.js";
 import { HatchFoldError } from "../errors/error.js";
 import type { Scanner } from "../formats/format.js";
+import type { Part } from "../source/parts.js";
 
 export interface ScanOptions {
   readonly progress?: (done: number, size: number) => void;
@@ -34,6 +35,17 @@ export async function scanAll(source: ByteSource, scanner: Scanner, options: Sca
     if (options.afterChunk !== undefined) await options.afterChunk();
   } catch (error) {
     throw await placed(error, source);
+  }
+}
+
+/** Runs a scanner over each file of a source; `begin` gives the scanner for the next one. */
+export async function scanParts(parts: readonly Part[], begin: (part: Part) => Scanner, options: ScanOptions = {}): Promise<void> {
+  const size = parts.reduce((sum, part) => sum + part.text.size, 0);
+  let before = 0;
+  for (const part of parts) {
+    const done = before;
+    await scanAll(part.text, begin(part), { ...options, progress: (bytes) => options.progress?.(done + bytes, size) });
+    before += part.text.size;
   }
 }
 

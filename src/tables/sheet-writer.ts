@@ -52,14 +52,12 @@ export function writeCells(out: ByteWriter, cells: readonly string[]): void {
   out.byte(LF);
 }
 
-/** Appends a row: mark, action, parent, and the columns in `slots`. */
+/** Appends a row: mark, action, parent or file, and the columns in `slots`. */
 export function writeRow(out: ByteWriter, row: Row, slots: Int32Array, assembler: Assembler): void {
   writeMark(out, row.table.salt, row.place);
   out.byte(COMMA);
-  if (row.parent !== null) {
-    const ident = assembler.identOf(row.parent);
-    writeCell(out, ident.bytes, 0, ident.length, true);
-  }
+  const holder = assembler.holderOf(row);
+  if (holder !== null) writeCell(out, holder.bytes, 0, holder.length, true);
   const { kinds, from, to, pinned } = row;
   const { window } = assembler;
   const scratch = row.scratch.bytes;

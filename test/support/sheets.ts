@@ -7,6 +7,7 @@ export type Rows = string[][];
 
 export const MARK = "fold mark";
 export const ACTION = "fold action";
+export const FILE = "in file";
 
 export function readRows(tables: MemoryTables, file: string): Rows {
   return parse(tables.contents.get(file) as Buffer, {

@@ -2,7 +2,7 @@
 import type { Compared } from "hatch-fold";
 import { useEffect, useRef, useState } from "react";
 import { ask } from "./library";
-import type { Opened, Sheet } from "./protocol";
+import type { Named, Opened, Sheet } from "./protocol";
 import { ChangesPane } from "./ChangesPane";
 import { ShapePane } from "./ShapePane";
 import { SheetGrid } from "./SheetGrid";
@@ -10,6 +10,10 @@ import demo from "../../../demo/register.json?url";
 
 interface Document extends Opened {
   readonly name: string;
+}
+
+function named(files: FileList): Named[] {
+  return [...files].map((file) => ({ name: file.name, bytes: file }));
 }
 
 export function App() {
@@ -21,12 +25,13 @@ export function App() {
   const [busy, setBusy] = useState(false);
   const newest = useRef(0);
 
-  async function open(blob: Blob, name: string) {
+  async function open(files: readonly Named[]) {
+    if (files.length === 0) return;
     setBusy(true);
     setError("");
     try {
-      const opened = await ask("open", { source: blob, name });
-      setDoc({ ...opened, name });
+      const opened = await ask("open", { files });
+      setDoc({ ...opened, name: files.length === 1 ? files[0].name : `${files.length} files` });
       setSheets(opened.sheets);
       setCurrent(
         Math.max(
@@ -42,7 +47,7 @@ export function App() {
 
   async function openDemo() {
     const response = await fetch(demo);
-    await open(await response.blob(), "register.json");
+    await open([{ name: "register.json", bytes: await response.blob() }]);
   }
 
   // every edit is compared; only the newest answer counts
@@ -56,19 +61,19 @@ export function App() {
   }, [doc, sheets]);
 
   async function download() {
-    const bytes = await ask("fold", { sheets });
-    const link = document.createElement("a");
-    link.href = URL.createObjectURL(new Blob([bytes as BlobPart], { type: "application/octet-stream" }));
-    link.download = doc!.name;
-    link.click();
-    setTimeout(() => URL.revokeObjectURL(link.href), 1000);
+    for (const file of await ask("fold", { sheets })) {
+      const link = document.createElement("a");
+      link.href = URL.createObjectURL(file.bytes);
+      link.download = file.name;
+      link.click();
+      setTimeout(() => URL.revokeObjectURL(link.href), 1000);
+    }
   }
 
   const replace = (sheet: Sheet) => setSheets(sheets.map((one, i) => (i === current ? sheet : one)));
   const drop = (event: React.DragEvent) => {
     event.preventDefault();
-    const file = event.dataTransfer.files[0];
-    if (file !== undefined) void open(file, file.name);
+    void open(named(event.dataTransfer.files));
   };
 
   const problems = compared?.problems.length ?? 0;
@@ -78,16 +83,13 @@ export function App() {
         <h1>Hatch Fold</h1>
         <span className="name">{doc?.name ?? "flatten, edit, fold back"}</span>
         <label className="button">
-          Open a file
-          <input
-            type="file"
-            onChange={(event) => event.target.files?.[0] && void open(event.target.files[0], event.target.files[0].name)}
-          />
+          Open files
+          <input type="file" multiple onChange={(event) => event.target.files !== null && void open(named(event.target.files))} />
         </label>
         <button onClick={() => void openDemo()}>Open the demo</button>
         {doc !== null && (
           <button className="main" disabled={problems > 0 || compared === null} onClick={() => void download()}>
-            Download folded file
+            Download folded {doc.shape.source.files === undefined || doc.name.endsWith(".zip") ? "file" : "files"}
           </button>
         )}
       </header>
@@ -97,7 +99,7 @@ export function App() {
           <p>
             {busy
               ? "Reading…"
-              : "Drop a file here (JSON, XML, delimited, fixed-width or header lines), or open the demo: the register of a made-up coastal lights authority."}
+              : "Drop files here (JSON, XML, delimited, fixed-width or header lines; several of one kind, or a zip), or open the demo: the register of a made-up coastal lights authority."}
           </p>
           <p>The file does not leave this page. Its records become tables; edit them, and take the file back with exactly those edits.</p>
         </main>

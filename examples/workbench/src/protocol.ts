@@ -1,6 +1,12 @@
 /** What the page asks of the worker, and what it gets. All plain data, so it can be posted. */
 import type { Compared, Shape } from "hatch-fold";
 
+/** A file with its name: what was dropped, and what is taken back. */
+export interface Named {
+  readonly name: string;
+  readonly bytes: Blob;
+}
+
 export interface Sheet {
   readonly file: string;
   readonly name: string;
@@ -17,14 +23,14 @@ export interface Opened {
 }
 
 export type Request =
-  | { readonly id: number; readonly verb: "open"; readonly source: Blob; readonly name: string }
+  | { readonly id: number; readonly verb: "open"; readonly files: readonly Named[] }
   | { readonly id: number; readonly verb: "compare"; readonly sheets: readonly Sheet[] }
   | { readonly id: number; readonly verb: "fold"; readonly sheets: readonly Sheet[] };
 
 export interface Answers {
   open: Opened;
   compare: Compared;
-  fold: Uint8Array;
+  fold: readonly Named[];
 }
 
 export type Response = { readonly id: number } & ({ readonly ok: unknown } | { readonly error: string; readonly hint: string });

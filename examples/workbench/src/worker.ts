@@ -1,15 +1,19 @@
 /** The library at work, off the page's own thread. */
-import { compare, fold, formatPlace, hatch, HatchFoldError, MemoryTables, survey } from "hatch-fold";
+import { BlobSource, compare, fold, formatPlace, hatch, HatchFoldError, MemoryTables, survey, type SourcesInput } from "hatch-fold";
 import { parse, print } from "./csv";
-import type { Opened, Request, Sheet } from "./protocol";
+import type { Named, Opened, Request, Sheet } from "./protocol";
 
-let source: Blob = new Blob();
+let source: SourcesInput = new Blob();
+let name = "";
 let tables = new MemoryTables();
 
-async function open(blob: Blob, name: string): Promise<Opened> {
-  const shape = await survey(blob, { name });
-  const hatched = await hatch(blob, { name });
-  source = blob;
+async function open(files: readonly Named[]): Promise<Opened> {
+  const opened = files.map((file) => new BlobSource(file.bytes, file.name));
+  const input = opened.length === 1 ? opened[0] : opened;
+  const shape = await survey(input);
+  const hatched = await hatch(input);
+  source = input;
+  name = files[0].name;
   tables = hatched.tables;
   const sheets = hatched.plan.tables.map((table): Sheet => {
     const file = `${table.name}.csv`;
@@ -31,14 +35,22 @@ function edited(sheets: readonly Sheet[]): MemoryTables {
   return copy;
 }
 
+/** What is to be taken back: the file, or those of several that changed. */
+async function folded(sheets: readonly Sheet[]): Promise<Named[]> {
+  const { bytes, files, unchanged } = await fold(edited(sheets), { source });
+  const blob = (part: Uint8Array): Blob => new Blob([part as BlobPart], { type: "application/octet-stream" });
+  if (files.length === 0 || bytes.length > 0) return [{ name, bytes: blob(bytes) }];
+  return files.filter((file) => unchanged || !file.unchanged).map((file) => ({ name: file.name, bytes: blob(file.bytes) }));
+}
+
 async function answer(request: Request): Promise<unknown> {
   switch (request.verb) {
     case "open":
-      return open(request.source, request.name);
+      return open(request.files);
     case "compare":
       return compare(edited(request.sheets), { source, paths: true });
     case "fold":
-      return (await fold(edited(request.sheets), { source })).bytes;
+      return folded(request.sheets);
   }
 }
 

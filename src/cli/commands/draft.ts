@@ -1,12 +1,11 @@
 import type { Command } from "commander";
 import { stat } from "node:fs/promises";
-import { basename } from "node:path";
+import { dirname } from "node:path";
 import { encode } from "../../bytes/writer.js";
 import { CallError } from "../../errors/error.js";
 import { writeWhole } from "../../node/files.js";
-import { renamed } from "../../bytes/source.js";
 import { draft } from "../../verbs.js";
-import { oneSource, withSource } from "../inputs.js";
+import { namedFrom, withSources } from "../inputs.js";
 import { makeContext, type Io } from "../io.js";
 import type { Run, Status } from "../main.js";
 
@@ -23,23 +22,24 @@ export function addDraft(program: Command, io: Io, run: Run): void {
   program
     .command("draft")
     .description("write a plan to start from: which tables and columns to take")
-    .argument("<source...>", "the file; - is standard input")
+    .argument("<source...>", "a file, several of one kind, a folder or a zip archive; - is standard input")
     .option("-o, --output <plan>", "where the plan goes; - is standard output", "-")
     .option("--format <name>", "the source's format, when the guess is wrong")
     .option("--encoding <name>", "its encoding, when the guess is wrong")
     .option("--force", "replace a plan that is there")
     .option("--json", "print plan and notes as JSON")
     .addHelpText("after", "\nExamples:\n  hatchfold draft register.json\n  hatchfold draft register.json -o plan.yaml")
-    .action((sources: string[], options: Options) => run(runDraft(oneSource(sources), options, io)));
+    .action((sources: string[], options: Options) => run(runDraft(sources, options, io)));
 }
 
-async function runDraft(path: string, options: Options, io: Io): Promise<Status> {
+async function runDraft(paths: readonly string[], options: Options, io: Io): Promise<Status> {
   const toStdout = options.output === "-";
   const context = makeContext(io, options, toStdout);
-  const { plan, notes } = await withSource(path, io, (source) =>
-    draft(renamed(source, basename(source.name)), {
+  const { plan, notes } = await withSources(paths, io, (source) =>
+    draft(source, {
       format: options.format,
       encoding: options.encoding,
+      planFile: namedFrom(toStdout ? "." : dirname(options.output), paths),
       progress: context.progress("surveying"),
     }),
   );

@@ -1,5 +1,5 @@
 import type { Command } from "commander";
-import { basename, relative } from "node:path";
+import { basename, dirname, relative } from "node:path";
 import { CallError } from "../../errors/error.js";
 import { foldInto, withComparison } from "../../node/index.js";
 import { foldComparison } from "../../verbs.js";
@@ -19,7 +19,7 @@ interface Options extends TablesOptions {
 
 export function addFold(program: Command, io: Io, run: Run): void {
   addTablesOptions(program.command("fold").description("put exactly the changes back"))
-    .option("-o, --output <file>", "where the result goes; - is standard output")
+    .option("-o, --output <file>", "where the result goes: a file (- is standard output), for a set of files a new folder")
     .option("--in-place", "replace the source; keeps a backup, and undo takes it back")
     .option("--partial", "fold the good rows, set rows with problems aside (exit status 3)")
     .addHelpText(
@@ -45,24 +45,28 @@ async function runFold(tables: string, options: Options, io: Io): Promise<Status
     const { problems, notes, counts, aside } = comparison;
     const refused = problems.length > 0 && options.partial !== true;
     const target = { out: options.output, inPlace: options.inPlace, partial: options.partial };
-    const { written, backup } = refused
-      ? { written: [], backup: null }
+    if (toStdout && comparison.receipt.source.files !== undefined && comparison.archive === null)
+      throw new CallError("call", {
+        reason: "several files cannot go to standard output",
+        hint: "Name a folder with -o, or say --in-place.",
+      });
+    const { written, backups } = refused
+      ? { written: [], backups: [] }
       : toStdout
         ? {
             ...(await foldComparison(comparison, { partial: options.partial, sink: (bytes) => io.stdout.write(bytes.slice()) })),
             written: [],
-            backup: null,
+            backups: [],
           }
         : await foldInto(comparison, source, folder, target);
-    if (context.json)
-      context.printJson({ counts, written: written.map(shown), backup: backup === null ? null : shown(backup), aside, problems, notes });
+    if (context.json) context.printJson({ counts, written: written.map(shown), backups: backups.map(shown), aside, problems, notes });
     else {
       printNotes(notes, context);
       printProblems(problems, context);
       const words: Context["say"] = refused ? (line) => void io.stderr.write(`${line}\n`) : context.say;
       if (refused)
         words(`${counted(problems.length, "problem")}: nothing was written. Mend them, or say --partial to set those rows aside.`);
-      else printDone(context, written, backup, source, options, comparison.counts, aside);
+      else printDone(context, written, backups, source, options, comparison.counts, aside);
     }
     return refused ? 1 : problems.length > 0 ? 3 : 0;
   });
@@ -71,21 +75,25 @@ async function runFold(tables: string, options: Options, io: Io): Promise<Status
 function printDone(
   { say, colors }: Context,
   written: readonly string[],
-  backup: string | null,
+  backups: readonly string[],
   source: string,
   options: Options,
   counts: Parameters<typeof countsLine>[0],
   aside: readonly { table: string; row: number }[],
 ): void {
   const what =
-    written.length > 0
-      ? `folded into ${written.map(shown).join(", ")}`
-      : options.inPlace === true
-        ? `${basename(source)} is unchanged`
-        : "folded";
+    written.length > 0 ? `folded into ${named(written)}` : options.inPlace === true ? `${basename(source)} is unchanged` : "folded";
   say(`${colors.green("✓")} ${what}: ${countsLine(counts)}`);
-  if (backup !== null) say(`  backup: ${shown(backup)}; to go back: hatchfold undo ${shown(source)}`);
+  if (backups.length > 0)
+    say(
+      `  backup: ${backups.length === 1 ? shown(backups[0]) : `${counted(backups.length, "file")} in ${shown(dirname(backups[0]))}`}; to go back: hatchfold undo ${shown(source)}`,
+    );
   for (const { table, row } of aside) say(colors.yellow(`  set aside: ${table} row ${row}`));
+}
+
+/** A few paths by their names, more by their number. */
+function named(paths: readonly string[]): string {
+  return paths.length <= 3 ? paths.map(shown).join(", ") : `${counted(paths.length, "file")} in ${shown(dirname(paths[0]))}`;
 }
 
 /** Paths as somebody in this folder would write them. */

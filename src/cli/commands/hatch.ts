@@ -4,9 +4,10 @@ import { readPlan } from "../../plan/read.js";
 import { guardEdits } from "../../node/guard.js";
 import { hatchInto } from "../../node/index.js";
 import { CallError } from "../../errors/error.js";
-import { gather, oneSource, readText, wholeNumber, withSource } from "../inputs.js";
+import { gather, namedFrom, readText, settleFolds, wholeNumber, withSources } from "../inputs.js";
 import { makeContext, type Io } from "../io.js";
 import type { Run, Status } from "../main.js";
+import type { ByteSource } from "../../bytes/source.js";
 import { columns, counted } from "../print.js";
 
 interface Options {
@@ -29,7 +30,7 @@ export function addHatch(program: Command, io: Io, run: Run): void {
   program
     .command("hatch")
     .description("take the tables out of a source, into a folder")
-    .argument("[source...]", "the file; the one the plan names when not given")
+    .argument("[source...]", "a file, several of one kind, a folder or a zip archive; what the plan names when not given")
     .requiredOption("-o, --output <tables>", "the folder for the tables and their receipt")
     .option("-p, --plan <plan>", "which tables and columns; drafted when not given")
     .option("--where <expression>", 'only some rows: "table: expression" (may be given again)', gather)
@@ -44,7 +45,7 @@ export function addHatch(program: Command, io: Io, run: Run): void {
     .option("--json", "print what was written as JSON")
     .addHelpText(
       "after",
-      '\nExamples:\n  hatchfold hatch register.json -o tables\n  hatchfold hatch -p plan.yaml -o tables\n  hatchfold hatch register.json -o tables --where "stations: height > 30.0"\n  hatchfold hatch register.json -o tables --columns code,height',
+      '\nExamples:\n  hatchfold hatch register.json -o tables\n  hatchfold hatch -p plan.yaml -o tables\n  hatchfold hatch register.json -o tables --where "stations: height > 30.0"\n  hatchfold hatch register.json -o tables --columns code,height\n  hatchfold hatch registers/*.xml -o tables',
     )
     .action((sources: string[], options: Options) => run(runHatch(sources, options, io)));
 }
@@ -52,7 +53,7 @@ export function addHatch(program: Command, io: Io, run: Run): void {
 async function runHatch(sources: readonly string[], options: Options, io: Io): Promise<Status> {
   const context = makeContext(io, options);
   const plan = options.plan === undefined ? undefined : readPlan(await readText(options.plan, io), options.plan);
-  const path = sources.length > 0 ? oneSource(sources) : planSource(options.plan, plan?.sources[0]?.file);
+  const paths = sources.length > 0 ? sources : planSources(options.plan, plan?.sources[0]?.file);
   if (options.force !== true) await guardEdits(options.output);
   const more = {
     plan,
@@ -63,18 +64,21 @@ async function runHatch(sources: readonly string[], options: Options, io: Io): P
     bom: options.bom,
     format: options.format,
     encoding: options.encoding,
+    planFile: namedFrom(options.output, paths),
     progress: context.progress("hatching"),
   };
-  const { receipt, notes, written } =
-    path === "-"
-      ? await withSource(path, io, (source) => hatchInto(source, options.output, more))
-      : await hatchInto(path, options.output, more);
+  for (const path of paths) await settleFolds(path, io);
+  const { receipt, notes, written } = paths.includes("-")
+    ? await withSources(paths, io, (source) => hatchInto(source as ByteSource, options.output, more))
+    : await hatchInto(paths, options.output, more);
   const tables = receipt.tables.map(({ name, file, rows, records }) => ({ name, file: join(options.output, file), rows, records }));
   if (context.json) {
     context.printJson({ tables, notes, written: written.map((file) => relative(process.cwd(), file)) });
     return 0;
   }
-  context.say(`hatched ${counted(tables.length, "table")} from ${basename(path)} into ${options.output}`);
+  const { files } = receipt.source;
+  const from = files === undefined ? basename(paths[0]) : counted(files.length, "file");
+  context.say(`hatched ${counted(tables.length, "table")} from ${from} into ${options.output}`);
   const rows = tables.map((table) => [
     `  ${basename(table.file)}`,
     table.rows.toLocaleString("en"),
@@ -85,8 +89,9 @@ async function runHatch(sources: readonly string[], options: Options, io: Io): P
   return 0;
 }
 
-function planSource(plan: string | undefined, file: string | undefined): string {
+function planSources(plan: string | undefined, file: string | readonly string[] | undefined): string[] {
   if (plan === undefined || file === undefined)
     throw new CallError("call", { reason: "no source was given", hint: "hatchfold hatch SOURCE -o TABLES" });
-  return relative(process.cwd(), resolve(plan, "..", file));
+  const files = typeof file === "string" ? [file] : file;
+  return files.map((one) => relative(process.cwd(), resolve(plan, "..", one)) || ".");
 }

@@ -1,7 +1,7 @@
 import type { Command } from "commander";
 import type { Shape, ShapeField, ShapeKind } from "../../shape/shape.js";
 import { survey } from "../../verbs.js";
-import { oneSource, shortName, withSource } from "../inputs.js";
+import { withSources } from "../inputs.js";
 import { makeContext, type Colors, type Context, type Io } from "../io.js";
 import type { Run, Status } from "../main.js";
 import { columns, counted, oneLine, size } from "../print.js";
@@ -17,30 +17,29 @@ export function addSurvey(program: Command, io: Io, run: Run): void {
   program
     .command("survey")
     .description("what is in a source: record kinds, fields, counts, types, keys, links")
-    .argument("<source...>", "the file; - is standard input")
+    .argument("<source...>", "a file, several of one kind, a folder or a zip archive; - is standard input")
     .option("--format <name>", "its format, when the guess is wrong")
     .option("--encoding <name>", "its encoding, when the guess is wrong")
     .option("--json", "print the shape as JSON")
     .option("--color", "colour even when not at a terminal")
     .option("--no-color", "no colour")
     .addHelpText("after", "\nExamples:\n  hatchfold survey register.json\n  hatchfold survey - --json < register.json")
-    .action((sources: string[], options: Options) => run(runSurvey(oneSource(sources), options, io)));
+    .action((sources: string[], options: Options) => run(runSurvey(sources, options, io)));
 }
 
-async function runSurvey(path: string, options: Options, io: Io): Promise<Status> {
+async function runSurvey(paths: readonly string[], options: Options, io: Io): Promise<Status> {
   const context = makeContext(io, options);
-  const shape = await withSource(path, io, (source) =>
-    survey(source, { format: options.format, encoding: options.encoding, progress: context.progress("surveying") }),
-  );
+  const input = { format: options.format, encoding: options.encoding, progress: context.progress("surveying") };
+  const shape = await withSources(paths, io, (source) => survey(source, input));
   if (context.json) context.printJson(shape);
-  else printShape(shape, shortName(path), context);
+  else printShape(shape, shape.source.name, context);
   return 0;
 }
 
 export function printShape(shape: Shape, name: string, { say, colors }: Pick<Context, "say" | "colors">): void {
   const { source, kinds, remarks } = shape;
   say(
-    `${colors.bold(name)}   ${source.title} (${source.why}), ${size(source.size)}, ${source.encoding.toUpperCase()}${source.bom ? " with a byte-order mark" : ""}`,
+    `${colors.bold(name)}   ${source.files === undefined ? "" : `${counted(source.files, "file")}, `}${source.title} (${source.why}), ${size(source.size)}, ${source.encoding.toUpperCase()}${source.bom ? " with a byte-order mark" : ""}`,
   );
   if (source.drawing.length > 0) {
     say();

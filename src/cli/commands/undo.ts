@@ -3,6 +3,8 @@ import { readdir, stat } from "node:fs/promises";
 import { resolve } from "node:path";
 import { loadReceipt } from "../../compare/compare.js";
 import { CallError } from "../../errors/error.js";
+import { settleFolds } from "../inputs.js";
+import { counted } from "../print.js";
 import { FolderTables, sourceOf, undoFold } from "../../node/index.js";
 import { makeContext, type Io } from "../io.js";
 import type { Run, Status } from "../main.js";
@@ -16,7 +18,7 @@ export function addUndo(program: Command, io: Io, run: Run): void {
   program
     .command("undo")
     .description("take the last fold --in-place back")
-    .argument("<file>", "the source that was folded, or the folder of its tables")
+    .argument("<file>", "the source that was folded (a file or a folder of them), or the folder of its tables")
     .option("--json", "print what was done as JSON")
     .addHelpText("after", "\nExamples:\n  hatchfold undo register.json\n  hatchfold undo tables")
     .action((file: string, options: Options) => run(runUndo(file, options, io)));
@@ -27,13 +29,25 @@ async function runUndo(file: string, options: Options, io: Io): Promise<Status> 
   const info = await stat(file).catch(() => null);
   if (info === null) throw new CallError("file-unreadable", { reason: "there is no such file or folder" }, { file });
   const path = info.isDirectory() ? await fromTables(file) : resolve(file);
-  const { time, before } = await undoFold(path);
-  if (context.json) context.printJson({ restored: file, folded: time, fingerprint: before });
-  else context.say(`${context.colors.green("✓")} ${file} is as it was before the fold of ${time.slice(0, 16).replace("T", " ")}`);
+  await settleFolds(path, io);
+  const { time, files } = await undoFold(path);
+  const when = time.slice(0, 16).replace("T", " ");
+  if (context.json)
+    context.printJson({
+      restored: file,
+      folded: time,
+      files: files.map(({ file: name, before }) => ({ file: name, fingerprint: before })),
+    });
+  else if (files.length === 1) context.say(`${context.colors.green("✓")} ${file} is as it was before the fold of ${when}`);
+  else {
+    context.say(`${context.colors.green("✓")} ${counted(files.length, "file")} are as they were before the fold of ${when}`);
+    for (const { file: name } of files) context.say(`  ${name}`);
+  }
   return 0;
 }
 
+/** A folder of tables stands for its source; any other one for the files in it. */
 async function fromTables(folder: string): Promise<string> {
-  if (!(await readdir(folder)).includes("receipt.json")) throw new CallError("receipt-missing", { tables: folder });
+  if (!(await readdir(folder)).includes("receipt.json")) return resolve(folder);
   return sourceOf(folder, await loadReceipt(new FolderTables(folder)));
 }

@@ -19,6 +19,7 @@ export const delimited: Format = {
     quotes: z.boolean().describe("cells may stand in double quotes"),
     comment: z.string().min(1).describe("lines that begin with this are comments"),
   },
+  own: ["delimiter", "header", "quotes", "comment"],
   sniff,
   otherEncoding: "windows-1252",
   async guess(source) {

@@ -3,11 +3,23 @@ import type { ByteSource } from "../../bytes/source.js";
 import { concat, encode } from "../../bytes/writer.js";
 import { TablesError } from "../../errors/error.js";
 import { nestSplices } from "../../fold/nest.js";
-import type { Piece, Splice } from "../../fold/splice.js";
+import type { ForeignPiece, Piece, Splice } from "../../fold/splice.js";
 import type { Step } from "../../plan/path.js";
 import { formatPath, sameStep } from "../../plan/path.js";
 import { Kind, type Manner } from "../format.js";
-import type { AddEdit, Edit, FieldsEdit, MovedRecord, NewRecord, NewValue, RemoveEdit, Renderer, Span } from "../render.js";
+import {
+  movedIn,
+  movedPiece,
+  type AddEdit,
+  type Edit,
+  type FieldsEdit,
+  type MovedRecord,
+  type NewRecord,
+  type NewValue,
+  type RemoveEdit,
+  type Renderer,
+  type Span,
+} from "../render.js";
 import { cutRuns, type Run } from "./cuts.js";
 import { memberNamed, nameOf, partStart, readLayout, type Layout, type Part } from "./layout.js";
 import { innerStyle, PLAIN, readStyle, type Style } from "./style.js";
@@ -29,7 +41,7 @@ export class JsonRenderer implements Renderer {
     protected readonly manner: Manner,
   ) {}
 
-  async render(edits: readonly Edit[]): Promise<Splice[]> {
+  async render(edits: readonly Edit[], leaving: readonly ForeignPiece[] = []): Promise<Splice[]> {
     const splices: Splice[] = [];
     const drops: Span[] = [];
     const removed = edits.filter((edit) => edit.kind === "remove");
@@ -54,7 +66,7 @@ export class JsonRenderer implements Renderer {
     for (const { edit, holder } of places) splices.push(...(await this.add(edit, holder, emptied, added)));
     splices.push(...tops);
     const moved = edits.flatMap((edit) => (edit.kind === "add" ? movedIn(edit.records) : []));
-    return nestSplices(splices, runs, moved, removed);
+    return nestSplices(splices, runs, moved, removed, leaving);
   }
 
   /** Values at the top stand in no brackets here. */
@@ -218,7 +230,7 @@ export class JsonRenderer implements Renderer {
 
   /** A new or moved record, with its name when it goes into a keyed record. */
   private async record(record: NewRecord | MovedRecord, model: Layout | null, style: Style, inner: Style, keyed: boolean): Promise<Piece> {
-    if ("moved" in record) return { start: record.start, end: record.end, splices: [] };
+    if ("moved" in record) return movedPiece(record);
     const pieces = record.self !== null ? [this.literal(record.self)] : await this.value(branchOf(record), model, inner);
     return keyed && record.name !== null
       ? wrap(concat([encodeText(record.name, this.manner), encode(style.colon)]), pieces)
@@ -229,7 +241,7 @@ export class JsonRenderer implements Renderer {
 
   /** Finds what the records go into. */
   private async holder(edit: AddEdit): Promise<Holder> {
-    let layout = await readLayout(this.source, Math.max(0, edit.at));
+    let layout = await readLayout(this.source, edit.at);
     let style = (await readStyle(this.source, layout)) ?? PLAIN;
     const nowhere = (): TablesError => new TablesError("add-nowhere", { path: formatPath({ steps: edit.steps, end: "value" }) });
     for (const [i, step] of edit.steps.entries()) {
@@ -373,10 +385,6 @@ function wrapSingle(layout: Layout, pieces: readonly Piece[], gone: boolean): Sp
     { start, end: start, pieces: [encode("[")] },
     { start: end, end, pieces: [encode(", "), ...pieces, encode("]")] },
   ];
-}
-
-function movedIn(records: readonly (NewRecord | MovedRecord)[]): Span[] {
-  return records.flatMap((record) => ("moved" in record ? [record] : record.inner.flatMap((inner) => movedIn(inner.records))));
 }
 
 function join(pieces: readonly Piece[], between: string): Piece[] {

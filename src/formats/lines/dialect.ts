@@ -84,6 +84,13 @@ export class LineDialect implements Dialect {
   renderer(source: ByteSource, manner: Manner): LineRenderer {
     return new LineRenderer(source, manner, this.grammar);
   }
+
+  /** The same words, and the same fields in the same order. */
+  alike(other: LineDialect): boolean {
+    const own = ({ settings, grammar }: LineDialect): string =>
+      JSON.stringify([settings, grammar.kinds.map(({ name, fields }) => [name, fields.map((field) => field.name)])]);
+    return own(this) === own(other);
+  }
 }
 
 /** The kind that steps from the top lead to: names of kinds, one in the other. */

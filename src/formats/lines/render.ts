@@ -3,10 +3,21 @@ import type { ByteSource } from "../../bytes/source.js";
 import { concat, decode, encode } from "../../bytes/writer.js";
 import { TablesError } from "../../errors/error.js";
 import { nestSplices } from "../../fold/nest.js";
-import type { Piece, Splice } from "../../fold/splice.js";
+import type { ForeignPiece, Piece, Splice } from "../../fold/splice.js";
 import { formatPath, type Step } from "../../plan/path.js";
 import { GuideNode, Kind, type Manner } from "../format.js";
-import type { AddEdit, Edit, FieldsEdit, MovedRecord, NewRecord, Renderer, SetEdit, Span } from "../render.js";
+import {
+  movedIn,
+  movedPiece,
+  type AddEdit,
+  type Edit,
+  type FieldsEdit,
+  type MovedRecord,
+  type NewRecord,
+  type Renderer,
+  type SetEdit,
+  type Span,
+} from "../render.js";
 import { Deaf } from "./deaf.js";
 import { findField, findKind } from "./dialect.js";
 import { FieldSpans, type FieldValue, type LineGrammar } from "./grammar.js";
@@ -39,7 +50,7 @@ export class LineRenderer implements Renderer {
   /** Fields to be set, by where they stand; those in a line that grows are written with it. */
   private sets = new Map<number, SetEdit>();
 
-  async render(edits: readonly Edit[]): Promise<Splice[]> {
+  async render(edits: readonly Edit[], leaving: readonly ForeignPiece[] = []): Promise<Splice[]> {
     const splices: Splice[] = [];
     const removed = edits.filter((edit) => edit.kind === "remove");
     const cuts: { splice: Splice; spans: readonly Span[] }[] = [];
@@ -60,7 +71,7 @@ export class LineRenderer implements Renderer {
         ),
       );
     const moved = edits.flatMap((edit) => (edit.kind === "add" ? movedIn(edit.records) : []));
-    return nestSplices(splices, cuts, moved, removed);
+    return nestSplices(splices, cuts, moved, removed, leaving);
   }
 
   private async set({ start, end, value, path }: SetEdit): Promise<Splice> {
@@ -210,16 +221,16 @@ export class LineRenderer implements Renderer {
     return { start, end: end + encode(blank).length, pieces: [] };
   }
 
-  private async endsLine(at: number): Promise<boolean> {
-    const [last] = await this.source.read(at - 1, at);
+  private async endsLine(at: number, source = this.source): Promise<boolean> {
+    const [last] = await source.read(at - 1, at);
     return last === 0x0a || last === 0x0d || this.grammar.unbroken;
   }
 
   private async record(kind: number, record: NewRecord | MovedRecord, model: string | null, newline: string): Promise<Piece[]> {
     const end = this.grammar.unbroken ? "" : newline;
     if ("moved" in record) {
-      const whole = await this.endsLine(record.end);
-      return [{ start: record.start, end: record.end, splices: [] }, ...(whole ? [] : [encode(end)])];
+      const whole = await this.endsLine(record.end, record.foreign?.source);
+      return [movedPiece(record), ...(whole ? [] : [encode(end)])];
     }
     const own = record.fields.filter(({ steps }) => steps.length === 1);
     const values = own.map(({ steps, value }): FieldValue => ({ name: stepName(steps[0]), text: value.text }));
@@ -296,8 +307,4 @@ export class LineRenderer implements Renderer {
 
 function stepName(step: Step): string {
   return step.kind === "name" ? step.name : "*";
-}
-
-function movedIn(records: readonly (NewRecord | MovedRecord)[]): Span[] {
-  return records.flatMap((record) => ("moved" in record ? [record] : record.inner.flatMap((inner) => movedIn(inner.records))));
 }

@@ -29,6 +29,11 @@ export class Entities {
     for (const name of this.values.keys()) this.expand(name, [], byte);
   }
 
+  /** All that is declared, as one text. */
+  get declared(): string {
+    return JSON.stringify([this.external, [...this.values].sort()]);
+  }
+
   has(name: string): boolean {
     return this.values.has(name);
   }

@@ -32,6 +32,7 @@ class XmlDialect implements Dialect {
   readonly onlyText = true;
   readonly sourceExample = "some <b>words</b> &amp; more";
   private entities = new Entities();
+  private scanned: XmlScanner | null = null;
 
   constructor(readonly settings: Settings) {}
 
@@ -41,7 +42,9 @@ class XmlDialect implements Dialect {
 
   scanner(root: GuideNode, listener: Listener): XmlScanner {
     this.entities = new Entities();
-    return new XmlScanner(root, listener, this.entities, this.namespaces);
+    forgetPlaces(root);
+    this.scanned = new XmlScanner(root, listener, this.entities, this.namespaces);
+    return this.scanned;
   }
 
   decode(bytes: Uint8Array, start: number, end: number, kind: Kind, node: GuideNode): string {
@@ -101,6 +104,19 @@ class XmlDialect implements Dialect {
   renderer(source: ByteSource, manner: Manner): XmlRenderer {
     return new XmlRenderer(source, manner, this.entities);
   }
+
+  /** The same entities and the same namespaces are declared. */
+  alike(other: XmlDialect): boolean {
+    const own = ({ entities, scanned }: XmlDialect): string =>
+      JSON.stringify([entities.declared, [...(scanned?.names.declared ?? [])].sort()]);
+    return own(this) === own(other);
+  }
+}
+
+/** A scanner counts elements from the first again: what another one noted on the nodes does not hold. */
+function forgetPlaces(node: GuideNode): void {
+  node.serial = -1;
+  for (const inner of [...node.nameNodes, node.any]) if (inner !== null) forgetPlaces(inner);
 }
 
 class Silent implements Listener {

@@ -16,6 +16,8 @@ export class Names {
   /** File prefixes that the plan spells another way, in the scope at hand. */
   private changed = new Map<string, string>();
   renames = false;
+  /** All that was declared anywhere: prefix and namespace. */
+  readonly declared = new Set<string>();
 
   bind(namespaces: Readonly<Record<string, string>>): void {
     for (const [prefix, uri] of Object.entries(namespaces)) this.prefixes.set(uri, prefix);
@@ -53,6 +55,7 @@ export class Names {
   }
 
   declare(depth: number, prefix: string, uri: string): void {
+    this.declared.add(`${prefix}=${uri}`);
     if (this.prefixes.size === 0) return;
     const last = this.scopes.at(-1);
     const scope = new Map(last?.scope);

@@ -3,10 +3,22 @@ import type { ByteSource } from "../../bytes/source.js";
 import { concat, decode, encode } from "../../bytes/writer.js";
 import { TablesError } from "../../errors/error.js";
 import { nestSplices } from "../../fold/nest.js";
-import type { Piece, Splice } from "../../fold/splice.js";
+import type { ForeignPiece, Piece, Splice } from "../../fold/splice.js";
 import { formatPath, type Step } from "../../plan/path.js";
 import { Kind, type Manner } from "../format.js";
-import type { AddEdit, Edit, FieldsEdit, MovedRecord, NewRecord, NewValue, Renderer, SetEdit, Span } from "../render.js";
+import {
+  movedIn,
+  movedPiece,
+  type AddEdit,
+  type Edit,
+  type FieldsEdit,
+  type MovedRecord,
+  type NewRecord,
+  type NewValue,
+  type Renderer,
+  type SetEdit,
+  type Span,
+} from "../render.js";
 import type { Entities } from "./entities.js";
 import { readElement, rootStart, type Element } from "./layout.js";
 import { encodeAttribute, encodeCdata, encodeContent } from "./text.js";
@@ -35,7 +47,7 @@ export class XmlRenderer implements Renderer {
     private readonly entities: Entities,
   ) {}
 
-  async render(edits: readonly Edit[]): Promise<Splice[]> {
+  async render(edits: readonly Edit[], leaving: readonly ForeignPiece[] = []): Promise<Splice[]> {
     const splices: Splice[] = [];
     const cuts: { splice: Splice; spans: readonly Span[] }[] = [];
     const removed = edits.filter((edit) => edit.kind === "remove");
@@ -49,7 +61,7 @@ export class XmlRenderer implements Renderer {
     for (const edit of edits) if (edit.kind === "add") await this.add(edit, splices, opened);
     splices.push(...opened.values());
     const moved = edits.flatMap((edit) => (edit.kind === "add" ? movedIn(edit.records) : []));
-    return nestSplices(splices, cuts, moved, removed);
+    return nestSplices(splices, cuts, moved, removed, leaving);
   }
 
   private async text(start: number, end: number): Promise<string> {
@@ -277,7 +289,7 @@ export class XmlRenderer implements Renderer {
     const pieces: Piece[] = [encode(`${open}>`)];
     for (const [partName, part] of branch.parts) {
       pieces.push(encode(inner));
-      if ("moved" in part) pieces.push({ start: part.start, end: part.end, splices: [] });
+      if ("moved" in part) pieces.push(movedPiece(part));
       else {
         const like = model?.children.get(partName);
         pieces.push(...(await this.branch(partName, part, inner, like === undefined ? null : await this.element(like.first.start))));
@@ -290,7 +302,7 @@ export class XmlRenderer implements Renderer {
   // ---- records in a list
 
   private async add(edit: AddEdit, splices: Splice[], opened: Map<number, Splice>): Promise<void> {
-    const atTop = edit.at < 0 || edit.steps.length === edit.path.length;
+    const atTop = edit.atTop || edit.steps.length === edit.path.length;
     let element = await this.element(atTop ? await rootStart(this.source, this.entities) : edit.at);
     const steps = atTop ? edit.steps.slice(1) : edit.steps;
     if (steps.length === 0) throw new TablesError("add-nowhere", { path: formatPath({ steps: edit.steps, end: "value" }) });
@@ -322,7 +334,7 @@ export class XmlRenderer implements Renderer {
     const pieces: Piece[] = [];
     for (const [one, record] of records) {
       pieces.push(encode(gap));
-      if ("moved" in record) pieces.push({ start: record.start, end: record.end, splices: [] });
+      if ("moved" in record) pieces.push(movedPiece(record));
       else pieces.push(...(await this.branch(one, record, gap, model)));
     }
     if (sibling === null) {
@@ -414,8 +426,4 @@ function recordBranch(record: NewRecord): Branch {
     for (const one of records) at.parts.push([recordName(steps, one), "moved" in one ? one : recordBranch(one)]);
   }
   return branch;
-}
-
-function movedIn(records: readonly (NewRecord | MovedRecord)[]): Span[] {
-  return records.flatMap((record) => ("moved" in record ? [record] : record.inner.flatMap((inner) => movedIn(inner.records))));
 }

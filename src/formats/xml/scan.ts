@@ -98,7 +98,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
   private readonly indexes: number[] = [];
   /** Depth of the element that was opened last. */
   private deepest = -1;
-  private readonly names = new Names();
+  readonly names = new Names();
   /** Content is kept in view from here on, for the element at `keepDepth`. */
   private keepFrom = -1;
   private keepDepth = -1;

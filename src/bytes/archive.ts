@@ -1,0 +1,95 @@
+/**
+ * Zip archives (ISO/IEC 21320-1) as sets of files: what is in them is read, and a fold puts changed files back
+ * in their places. The package checks the CRC of what it unpacks; names and sizes are checked here.
+ */
+import type { ZipReader } from "@zip.js/zip.js";
+import { SourceError } from "../errors/error.js";
+import { MemorySource, type ByteSource } from "./source.js";
+import { copied } from "./writer.js";
+
+/** What is in an archive is held in memory: no more than this of it. */
+const MOST = 1 << 30;
+/** Text does not shrink by more than this: what does was made to burst. */
+const MOST_RATIO = 1000;
+const SUSPICIOUS = 1 << 26;
+const MOST_ENTRIES = 65_535;
+
+export async function isArchive(source: ByteSource): Promise<boolean> {
+  const head = await source.read(0, 4);
+  return head[0] === 0x50 && head[1] === 0x4b && ((head[2] === 3 && head[3] === 4) || (head[2] === 5 && head[3] === 6));
+}
+
+/** The files of an archive, in their order; folders and hidden files are passed over. */
+export async function openArchive(source: ByteSource): Promise<ByteSource[]> {
+  return withReader(source, async (reader) => {
+    const files: ByteSource[] = [];
+    let size = 0;
+    let count = 0;
+    for await (const entry of reader.getEntriesGenerator()) {
+      if (++count > MOST_ENTRIES) throw new SourceError("zip-large", { most: MOST, packed: source.size }, { file: source.name });
+      if (entry.directory || isHidden(entry.filename)) continue;
+      if (entry.encrypted) throw new SourceError("zip-encrypted", { entry: entry.filename }, { file: source.name });
+      size += entry.uncompressedSize;
+      if (size > MOST || (size > SUSPICIOUS && size > MOST_RATIO * source.size))
+        throw new SourceError("zip-large", { most: MOST, packed: source.size }, { file: source.name });
+      const bytes = new Uint8Array(await entry.arrayBuffer({ checkSignature: true }));
+      files.push(new MemorySource(bytes, entry.filename));
+    }
+    return files;
+  });
+}
+
+/** The archive again, with other contents for some of its files; what is not changed keeps its packed bytes. */
+export async function rebuildArchive(source: ByteSource, changed: ReadonlyMap<string, Uint8Array>): Promise<Uint8Array> {
+  const { ZipWriter, Uint8ArrayReader, Uint8ArrayWriter } = await load();
+  return withReader(source, async (reader) => {
+    const out = new Uint8ArrayWriter();
+    const writer = new ZipWriter(out, { keepOrder: true });
+    for await (const entry of reader.getEntriesGenerator()) {
+      const { filename, lastModDate, comment, externalFileAttributes, versionMadeBy, compressionMethod } = entry;
+      const meta = { comment, lastModDate, externalFileAttributes, versionMadeBy, extendedTimestamp: false };
+      const bytes = changed.get(filename);
+      if (entry.directory) await writer.add(filename, undefined, { ...meta, directory: true });
+      else if (bytes !== undefined)
+        await writer.add(filename, new Uint8ArrayReader(bytes), { ...meta, level: compressionMethod === 0 ? 0 : 6 });
+      else {
+        const { crc32, uncompressedSize } = entry;
+        const packed = new Uint8Array(await entry.arrayBuffer({ passThrough: true, checkSignature: false }));
+        await writer.add(filename, new Uint8ArrayReader(packed), {
+          ...meta,
+          passThrough: true,
+          uncompressedSize,
+          compressionMethod,
+          crc32,
+        });
+      }
+    }
+    await writer.close();
+    return out.getData();
+  });
+}
+
+async function withReader<T>(source: ByteSource, use: (reader: ZipReader<unknown>) => Promise<T>): Promise<T> {
+  const { ERR_UNSAFE_FILENAME, ZipReader, Uint8ArrayReader } = await load();
+  const reader = new ZipReader(new Uint8ArrayReader(copied(await source.read(0, source.size))));
+  try {
+    return await use(reader);
+  } catch (error) {
+    if (error instanceof SourceError) throw error;
+    if (error instanceof Error && error.message === ERR_UNSAFE_FILENAME) throw new SourceError("zip-name", {}, { file: source.name });
+    throw new SourceError("zip-broken", {}, { file: source.name });
+  } finally {
+    await reader.close();
+  }
+}
+
+/** Loaded when there is an archive: most sources are none. */
+async function load(): Promise<typeof import("@zip.js/zip.js")> {
+  const zip = await import("@zip.js/zip.js");
+  zip.configure({ useWebWorkers: false });
+  return zip;
+}
+
+function isHidden(name: string): boolean {
+  return name.split("/").some((part) => part.startsWith(".") && part !== "." && part !== "..") || name.startsWith("__MACOSX/");
+}

@@ -1,0 +1,44 @@
+/** Edits of a whole source, sorted to the files they are in: what a renderer gets is in offsets of its own file. */
+import type { Edit, MovedRecord, NewRecord, Span } from "../formats/render.js";
+import { partAt, type Part } from "../source/parts.js";
+import type { ForeignPiece } from "./splice.js";
+
+/** The edits of one file, and the records in it that go to another one. */
+export interface FileEdits {
+  readonly edits: Edit[];
+  readonly leaving: ForeignPiece[];
+}
+
+export function editsByFile(edits: readonly Edit[], parts: readonly Part[]): FileEdits[] {
+  const files = parts.map((): FileEdits => ({ edits: [], leaving: [] }));
+  if (parts.length === 1) {
+    files[0].edits.push(...edits);
+    return files;
+  }
+  const moved = (record: MovedRecord, to: Part): MovedRecord => {
+    const from = partAt(parts, record.start);
+    const span = within(record, from);
+    if (from === to) return { moved: true, ...span };
+    const foreign: ForeignPiece = { ...span, source: from.text, splices: [] };
+    files[from.index].leaving.push(foreign);
+    return { moved: true, ...span, foreign };
+  };
+  const local = (record: NewRecord | MovedRecord, to: Part): NewRecord | MovedRecord =>
+    "moved" in record
+      ? moved(record, to)
+      : { ...record, inner: record.inner.map(({ steps, records }) => ({ steps, records: records.map((one) => local(one, to)) })) };
+  for (const edit of edits) {
+    const part = partAt(parts, edit.kind === "add" ? edit.at : edit.start);
+    const model = "model" in edit && edit.model !== null ? { model: within(edit.model, part) } : {};
+    files[part.index].edits.push(
+      edit.kind === "add"
+        ? { ...edit, ...model, at: edit.at - part.base, records: edit.records.map((record) => local(record, part)) }
+        : { ...edit, ...model, ...within(edit, part) },
+    );
+  }
+  return files;
+}
+
+function within({ start, end }: Span, { base }: Part): Span {
+  return { start: start - base, end: end - base };
+}

@@ -1,0 +1,156 @@
+/** Sources by their paths: a file, a folder, an archive, a pattern of names, or several of these. */
+import { open, stat, type FileHandle } from "node:fs/promises";
+import { basename, dirname, join, relative, resolve, sep } from "node:path";
+import { glob, isDynamicPattern } from "tinyglobby";
+import { isArchive } from "../bytes/archive.js";
+import { renamed, type ByteSource } from "../bytes/source.js";
+import { SourceError } from "../errors/error.js";
+import { openFiles, type SourceFiles } from "../source/files.js";
+import { RECEIPT_FILE } from "../tables/receipt.js";
+import { FileSource, openFile, systemReason } from "./files.js";
+
+/** Sources that were opened; close them when done. */
+export interface OpenedPaths {
+  readonly sources: SourceFiles;
+  /** The file, the archive, or the folder that all files are in. */
+  readonly path: string;
+  readonly close: () => Promise<void>;
+}
+
+/** One file as it is; anything else as a set of files. */
+export async function openPaths(paths: readonly string[]): Promise<OpenedPaths> {
+  const [only] = paths;
+  const info = await stat(only).catch(() => null);
+  if (paths.length === 1 && info?.isDirectory() !== true && (info !== null || !isDynamicPattern(only))) {
+    const source = await openFile(only);
+    const close = (): Promise<void> => source.close();
+    return { sources: await closing(source, openFiles(renamed(source, basename(only)))), path: only, close };
+  }
+  const files: string[] = [];
+  let mixed = false;
+  for (const path of paths) {
+    const there = await stat(path).catch(() => null);
+    if (there?.isDirectory() === true) {
+      mixed = true;
+      files.push(...(await filesIn(path)));
+    } else if (there === null && isDynamicPattern(path)) files.push(...(await matching(path)));
+    else files.push(path);
+  }
+  const root = paths.length === 1 && info?.isDirectory() === true ? only : commonFolder(files);
+  return openTogether(root, [...new Set(files.map((file) => relative(root, file).split(sep).join("/")))], mixed);
+}
+
+/** The files of a folder that have these names. */
+export async function openTogether(root: string, names: readonly string[], mixed: boolean): Promise<OpenedPaths> {
+  const handles = new Handles();
+  const sources: ByteSource[] = [];
+  for (const name of names) {
+    const path = join(root, name);
+    const size = await sizeOf(path);
+    const source = new PathSource(name, size, path, handles);
+    if (await isArchive(source)) throw new SourceError("zip-in-set", {}, { file: path });
+    sources.push(source);
+  }
+  if (sources.length === 0) throw new SourceError("set-empty", {}, { file: root });
+  const opened = await openFiles(sources, basename(resolve(root)));
+  return { sources: { ...opened, mixed }, path: root, close: () => handles.close() };
+}
+
+async function closing<T>(source: FileSource, opening: Promise<T>): Promise<T> {
+  try {
+    return await opening;
+  } catch (error) {
+    await source.close();
+    throw error;
+  }
+}
+
+/** Files in a folder and in folders below it; hidden ones and tables that were hatched are passed over. */
+async function filesIn(folder: string): Promise<string[]> {
+  const names = await glob("**/*", { cwd: folder, onlyFiles: true });
+  const tables = new Set(names.filter((name) => basename(name) === RECEIPT_FILE).map((name) => dirname(name)));
+  return names
+    .filter((name) => !tables.has(dirname(name)))
+    .sort()
+    .map((name) => join(folder, name));
+}
+
+async function matching(pattern: string): Promise<string[]> {
+  const names = (await glob(pattern.split(sep).join("/"), { onlyFiles: true })).sort();
+  if (names.length === 0) throw new SourceError("file-unreadable", { reason: "no file has such a name" }, { file: pattern });
+  return names;
+}
+
+function commonFolder(files: readonly string[]): string {
+  const [first, ...rest] = files.map((file) => dirname(resolve(file)).split(sep));
+  let length = first?.length ?? 0;
+  for (const folder of rest) while (folder.slice(0, length).join(sep) !== first.slice(0, length).join(sep)) length--;
+  return relative(process.cwd(), (first ?? []).slice(0, length).join(sep) || sep) || ".";
+}
+
+async function sizeOf(path: string): Promise<number> {
+  try {
+    return (await stat(path)).size;
+  } catch (error) {
+    throw new SourceError("file-unreadable", { reason: systemReason(error) }, { file: path });
+  }
+}
+
+/** A file of a set: there may be more of them than a process may hold open. */
+class PathSource implements ByteSource {
+  constructor(
+    readonly name: string,
+    readonly size: number,
+    private readonly path: string,
+    private readonly handles: Handles,
+  ) {}
+
+  async read(start: number, end: number): Promise<Uint8Array> {
+    return this.handles.use(this.path, (handle) => new FileSource(this.name, this.size, handle).read(start, end));
+  }
+
+  async *chunks(start = 0): AsyncIterable<Uint8Array> {
+    const source = await openFile(this.path, this.name);
+    try {
+      yield* source.chunks(start);
+    } finally {
+      await source.close();
+    }
+  }
+}
+
+/** A few open files, for small reads here and there. */
+class Handles {
+  private static readonly MOST = 32;
+  private readonly opened = new Map<string, FileHandle>();
+  private turn: Promise<unknown> = Promise.resolve();
+
+  use<T>(path: string, work: (handle: FileHandle) => Promise<T>): Promise<T> {
+    const next = this.turn.then(async () => work(await this.handle(path)));
+    this.turn = next.catch(() => undefined);
+    return next;
+  }
+
+  async close(): Promise<void> {
+    await this.turn;
+    for (const handle of this.opened.values()) await handle.close();
+    this.opened.clear();
+  }
+
+  private async handle(path: string): Promise<FileHandle> {
+    const known = this.opened.get(path);
+    if (known !== undefined) return known;
+    const [[oldest, unused] = []] = this.opened;
+    if (oldest !== undefined && this.opened.size >= Handles.MOST) {
+      this.opened.delete(oldest);
+      await unused!.close();
+    }
+    try {
+      const handle = await open(path, "r");
+      this.opened.set(path, handle);
+      return handle;
+    } catch (error) {
+      throw new SourceError("file-unreadable", { reason: systemReason(error) }, { file: path });
+    }
+  }
+}

@@ -1,0 +1,60 @@
+/** What is read: one file, or a set of files of one kind (several files, a folder, a zip archive). */
+import { isArchive, openArchive } from "../bytes/archive.js";
+import { unpacked } from "../bytes/packing.js";
+import { toSource, type ByteSource, type SourceInput } from "../bytes/source.js";
+
+/** One file, as what is in it. */
+export interface SourceFile {
+  /** What messages and the column of the file call it. */
+  readonly name: string;
+  readonly source: ByteSource;
+  /** The file itself, when the source was packed in it. */
+  readonly packed: ByteSource | null;
+}
+
+export interface SourceFiles {
+  readonly name: string;
+  readonly files: readonly SourceFile[];
+  /** The tables have a column for the file. */
+  readonly set: boolean;
+  /** Files of another kind are left out: nobody named them one by one. */
+  readonly mixed: boolean;
+  /** The zip archive that the files are in. */
+  readonly archive: ByteSource | null;
+}
+
+/** What the public functions take: one source, several of one kind, or files that were opened before. */
+export type SourcesInput = SourceInput | readonly SourceInput[] | SourceFiles;
+
+export async function openFiles(input: SourcesInput, name?: string): Promise<SourceFiles> {
+  if (isOpened(input)) return input;
+  if (isList(input)) {
+    const files = await Promise.all(input.map(async (one) => openFile(await toSource(one))));
+    return { name: name ?? files.map((file) => file.name).join(", "), files, set: true, mixed: false, archive: null };
+  }
+  const source = await toSource(input, name);
+  if (await isArchive(source)) {
+    const files = await Promise.all((await openArchive(source)).map(openFile));
+    return { name: source.name, files, set: true, mixed: true, archive: source };
+  }
+  const file = await openFile(source);
+  return { name: file.name, files: [file], set: false, mixed: false, archive: null };
+}
+
+async function openFile(file: ByteSource): Promise<SourceFile> {
+  const { source, packed } = await unpacked(file);
+  return { name: packed === null ? source.name : packed.name, source, packed };
+}
+
+function isOpened(input: SourcesInput): input is SourceFiles {
+  return typeof input === "object" && "files" in input;
+}
+
+function isList(input: SourcesInput): input is readonly SourceInput[] {
+  return Array.isArray(input);
+}
+
+/** The files of a set that have these names, in this order; `null` for one that is not there. */
+export function filesNamed(files: SourceFiles, names: readonly string[]): (SourceFile | null)[] {
+  return names.map((name) => files.files.find((file) => file.name === name) ?? null);
+}

@@ -1,0 +1,49 @@
+/**
+ * The files of a source, opened as text. Each has a place in one row of offsets, so that a number says
+ * which file and where in it; between two files lies at least one offset that belongs to none.
+ */
+import { openText, tapped, type TextSource } from "../bytes/encoding.js";
+import type { Reading } from "../formats/choose.js";
+import type { Dialect } from "../formats/format.js";
+import type { SourceFile } from "./files.js";
+
+export interface Part {
+  readonly index: number;
+  readonly name: string;
+  /** What is added to offsets in this file. */
+  readonly base: number;
+  readonly text: TextSource;
+  readonly reading: Reading;
+  readonly dialect: Dialect;
+  readonly file: SourceFile;
+}
+
+/** A byte of any encoding is at most so many bytes of UTF-8. */
+const MOST_GROWTH = 3;
+
+export async function openParts(
+  readings: readonly { readonly file: SourceFile; readonly reading: Reading }[],
+  tap?: (index: number, chunk: Uint8Array) => void,
+): Promise<Part[]> {
+  const parts: Part[] = [];
+  let base = 0;
+  for (const [index, { file, reading }] of readings.entries()) {
+    const source = tap === undefined ? file.source : tapped(file.source, (chunk) => tap(index, chunk));
+    const text = await openText(source, reading.encoding);
+    parts.push({ index, name: file.name, base, text, reading, dialect: reading.dialect, file });
+    base += MOST_GROWTH * file.source.size + 1;
+  }
+  return parts;
+}
+
+/** The file that an offset is in. */
+export function partAt(parts: readonly Part[], offset: number): Part {
+  let low = 0;
+  let high = parts.length;
+  while (high - low > 1) {
+    const middle = (low + high) >> 1;
+    if (parts[middle].base <= offset) low = middle;
+    else high = middle;
+  }
+  return parts[low];
+}

@@ -1,0 +1,242 @@
+/** Sets of files: several, a folder, a pattern, a zip archive; each gets its own changes, all or none. */
+import { spawn } from "node:child_process";
+import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
+import { Uint8ArrayReader, Uint8ArrayWriter, ZipReader, ZipWriter } from "@zip.js/zip.js";
+import { beforeEach, describe, expect, test } from "vitest";
+import { fold, hatch, MemorySource } from "hatch-fold";
+import { BIN, freshFolder, hatchfold, type Done } from "./support/cli.js";
+import { setCell } from "./support/sheets.js";
+
+const NORTH = `{ "districts": [
+  { "code": "N1", "name": "North", "stations": [ { "code": "007", "height": 12.50 }, { "code": "008", "height": 9 } ] },
+  { "code": "N2", "name": "Nord" } ] }
+`;
+const SOUTH = `{"districts":[{"code":"Z1","name":"South","stations":[{"code":"009","height":7}]}]}`;
+
+let folder: string;
+const run = (...args: string[]): Done => hatchfold(folder, args);
+const at = (...parts: string[]): string => join(folder, ...parts);
+const read = (...parts: string[]): string => readFileSync(at(...parts), "utf8");
+const replaceIn = (path: string, from: string, to: string): void => {
+  expect(read(path)).toContain(from);
+  writeFileSync(at(path), read(path).replace(from, to));
+};
+
+beforeEach(() => {
+  folder = freshFolder();
+  mkdirSync(at("registers", "sub"), { recursive: true });
+  writeFileSync(at("registers", "north.json"), NORTH);
+  writeFileSync(at("registers", "sub", "south.json"), SOUTH);
+  writeFileSync(at("registers", "notes.xml"), "<notes><n>read me</n></notes>");
+});
+
+describe("a folder", () => {
+  test("is surveyed as one; files of another kind are named", () => {
+    const { status, out } = run("survey", "registers");
+    expect(status).toBe(0);
+    expect(out).toContain("registers   2 files, JSON (by what is in the files)");
+    expect(out).toContain("notes.xml was left out: it looks like XML, and the others are JSON");
+    expect(out).toContain("stations   3 records at districts/stations, inside districts");
+  });
+
+  test("each file gets its own changes; one without changes is not touched", () => {
+    expect(run("hatch", "registers", "-o", "t").out).toContain("hatched 2 tables from 2 files into t");
+    expect(read("t", "districts.csv")).toContain("in file,code,name");
+    expect(read("t", "districts.csv")).toContain("sub/south.json,Z1,South");
+    replaceIn("t/stations.csv", "12.50", "12.75");
+    const before = statSync(at("registers", "sub", "south.json"));
+    const compared = JSON.parse(run("compare", "t", "--json").out);
+    expect(compared.changes).toMatchObject([{ source: "north.json", path: "/districts/0/stations/0/height", new: "12.75" }]);
+    const { status, out } = run("fold", "t", "--in-place", "--json");
+    expect([status, JSON.parse(out).written]).toEqual([0, ["registers/north.json"]]);
+    expect(read("registers", "north.json")).toBe(NORTH.replace("12.50", "12.75"));
+    const after = statSync(at("registers", "sub", "south.json"));
+    expect([after.ino, after.mtimeMs]).toEqual([before.ino, before.mtimeMs]);
+    expect(run("undo", "t").status).toBe(0);
+    expect(read("registers", "north.json")).toBe(NORTH);
+  });
+
+  test("records move from file to file with all that they hold, and go back together", () => {
+    run("hatch", "registers", "-o", "t");
+    replaceIn("t/districts.csv", "sub/south.json,Z1", "north.json,Z1");
+    replaceIn("t/stations.csv", ",N1,007,12.50", ",Z1,007,12.75");
+    writeFileSync(at("t", "districts.csv"), `${read("t", "districts.csv")},,sub/south.json,Z2,Sund,\r\n`);
+    const { status, out } = run("fold", "t", "--in-place");
+    expect(status).toBe(0);
+    expect(out).toContain("1 row changed, 1 added, 2 moved");
+    expect(JSON.parse(read("registers", "north.json")).districts.map((one: { code: string }) => one.code)).toEqual(["N1", "N2", "Z1"]);
+    expect(read("registers", "north.json")).toContain(
+      '{"code":"Z1","name":"South","stations":[{"code":"009","height":7}, { "code": "007", "height": 12.75 }]}',
+    );
+    expect(read("registers", "sub", "south.json")).toBe('{"districts":[{"code":"Z2","name":"Sund"}]}');
+    expect(run("fold", "t", "--in-place").err).toContain("were folded into registers already");
+    expect(run("undo", "registers/sub/south.json").out).toContain("2 files are as they were");
+    expect([read("registers", "north.json"), read("registers", "sub", "south.json")]).toEqual([NORTH, SOUTH]);
+  });
+
+  test("-o makes a folder of its own, with all files", () => {
+    run("hatch", "registers", "-o", "t");
+    replaceIn("t/stations.csv", "12.50", "12.75");
+    expect(run("fold", "t", "-o", "out").status).toBe(0);
+    expect(read("out", "sub", "south.json")).toBe(SOUTH);
+    expect(read("out", "north.json")).toBe(NORTH.replace("12.50", "12.75"));
+    expect(run("fold", "t", "-o", "out")).toMatchObject({ status: 2, err: expect.stringContaining("out is there already") });
+    expect(run("fold", "t", "-o", "-")).toMatchObject({ status: 2, err: expect.stringContaining("several files cannot go to standard") });
+    expect(readdirSync(folder).filter((name) => name.startsWith("."))).toEqual([]);
+  });
+
+  test.each([
+    ["no file said", ",,,Z2,Sund,\r\n", "a new row must say which file it goes into"],
+    ["no such file", ",,nort.json,Z2,Sund,\r\n", 'there is no file "nort.json" among those that were hatched'],
+  ])("a new row with %s", (_, row, message) => {
+    run("hatch", "registers", "-o", "t");
+    writeFileSync(at("t", "districts.csv"), read("t", "districts.csv") + row);
+    expect(run("check", "t")).toMatchObject({ status: 1, out: expect.stringContaining(message) });
+  });
+
+  test("a file that is gone, or was changed since", () => {
+    run("hatch", "registers", "-o", "t");
+    writeFileSync(at("registers", "sub", "south.json"), SOUTH.replace("7", "8"));
+    expect(run("compare", "t")).toMatchObject({
+      status: 1,
+      err: expect.stringContaining("sub/south.json is not the file that was hatched"),
+    });
+    rmSync(at("registers", "sub", "south.json"));
+    expect(run("compare", "t")).toMatchObject({
+      status: 1,
+      err: expect.stringContaining("registers/sub/south.json is not there any more"),
+    });
+  });
+});
+
+test("several files, a pattern, and what a draft says of them", () => {
+  const files = ["registers/north.json", "registers/sub/south.json"];
+  expect(run("draft", ...files, "-o", "plan.yaml").status).toBe(0);
+  expect(read("plan.yaml")).toContain("file:\n      - registers/north.json\n      - registers/sub/south.json");
+  expect(run("hatch", "-p", "plan.yaml", "-o", "t").out).toContain("from 2 files");
+  const rows = read("t", "stations.csv");
+  expect(run("hatch", "registers/**/*.json", "-o", "t2").out).toContain("from 2 files");
+  expect(read("t2", "stations.csv")).toBe(rows);
+  expect(run("survey", ...files, "registers/notes.xml")).toMatchObject({
+    status: 2,
+    err: expect.stringContaining("notes.xml is XML, and the others are JSON"),
+  });
+  expect(run("survey", "registers/*.csv")).toMatchObject({ status: 2, err: expect.stringContaining("no file has such a name") });
+});
+
+test("each file of delimited text has its own delimiter and titles; a row cannot go where they differ", async () => {
+  const files = (first: string): MemorySource[] =>
+    [first, "name|code\nSkarv|007\n", "code,name\r\n008,Ytre\r\n"].map(
+      (text, i) => new MemorySource(new TextEncoder().encode(text), `${i}.csv`),
+    );
+  const source = files("code,name\r\n006,Nord\r\n");
+  const { tables } = await hatch(source);
+  expect(tables.text("records.csv")).toContain(",1.csv,007,Skarv");
+  setCell(tables, "records.csv", 3, "name", "Skarv Reef");
+  setCell(tables, "records.csv", 2, "in file", "2.csv");
+  const { files: folded } = await fold(tables, { source });
+  expect(folded.map(({ bytes }) => new TextDecoder().decode(bytes))).toEqual([
+    "code,name\r\n",
+    "name|code\nSkarv Reef|007\n",
+    "code,name\r\n008,Ytre\r\n006,Nord\r\n",
+  ]);
+  setCell(tables, "records.csv", 2, "in file", "1.csv");
+  await expect(fold(tables, { source })).rejects.toMatchObject({ problems: [{ code: "move-unlike", row: 2 }] });
+});
+
+describe("a zip archive", () => {
+  const entries = async (bytes: Uint8Array): Promise<Record<string, string>> => {
+    const reader = new ZipReader(new Uint8ArrayReader(bytes));
+    const texts: Record<string, string> = {};
+    for (const entry of await reader.getEntries())
+      texts[entry.filename] = entry.directory ? "" : new TextDecoder().decode(await entry.arrayBuffer({ checkSignature: true }));
+    return texts;
+  };
+  const zip = async (files: Record<string, string>, level = 6): Promise<Uint8Array> => {
+    const writer = new ZipWriter(new Uint8ArrayWriter(), { level, useWebWorkers: false });
+    for (const [name, text] of Object.entries(files)) await writer.add(name, new Uint8ArrayReader(new TextEncoder().encode(text)));
+    return writer.close();
+  };
+
+  test("is a set of files, and goes back into an archive", async () => {
+    const packed = await zip({ "north.json": NORTH, "docs/": "", "docs/read.md": "# Read me", "sub/south.json": SOUTH });
+    writeFileSync(at("registers.zip"), packed);
+    expect(run("hatch", "registers.zip", "-o", "t").out).toContain("docs/read.md was left out");
+    expect(run("fold", "t", "-o", "same.zip").status).toBe(0);
+    expect(readFileSync(at("same.zip"))).toEqual(Buffer.from(packed));
+    replaceIn("t/stations.csv", "12.50", "12.75");
+    expect(run("fold", "t", "--in-place").status).toBe(0);
+    const folded = await entries(readFileSync(at("registers.zip")));
+    expect(folded).toEqual({
+      "north.json": NORTH.replace("12.50", "12.75"),
+      "docs/": "",
+      "docs/read.md": "# Read me",
+      "sub/south.json": SOUTH,
+    });
+    expect(run("undo", "registers.zip").status).toBe(0);
+    expect(readFileSync(at("registers.zip"))).toEqual(Buffer.from(packed));
+  });
+
+  test.each<[string, () => Promise<Uint8Array>, string]>([
+    ["cut off", async () => (await zip({ "a.json": NORTH })).subarray(0, 60), "zip-broken"],
+    ["a wrong check sum", async () => (await zip({ "a.json": NORTH }, 0)).map((b, i) => (i === 60 ? b ^ 1 : b)), "zip-broken"],
+    ["a name that leads out", () => zip({ "../a.json": NORTH }), "zip-name"],
+    ["made to burst", () => zip({ "a.json": " ".repeat(200_000_000) }), "zip-large"],
+    ["nothing in it", () => zip({}), "set-empty"],
+  ])("%s", async (_, make, code) => {
+    await expect(hatch(await make(), { name: "registers.zip" })).rejects.toMatchObject({ code });
+  });
+});
+
+test("SIGKILL at random moments of a fold over many files: all of them or none", async () => {
+  const names = Array.from({ length: 60 }, (_, i) => `f${i}.json`);
+  const text = (tower: string): string =>
+    `{"stations": [${Array.from({ length: 60 }, (_, i) => `{"code": "S-${i}", "name": "${tower} ${i}"}`).join(",\n")}]}\n`;
+  mkdirSync(at("set"));
+  for (const name of names) writeFileSync(at("set", name), text("Station"));
+  run("hatch", "set", "-o", "t");
+  writeFileSync(at("t", "stations.csv"), read("t", "stations.csv").replaceAll(",Station ", ",Tower "));
+  const timed = Date.now();
+  run("fold", "t", "-o", "whole");
+  const whole = Date.now() - timed;
+  const seen = { old: 0, new: 0 };
+  const rounds = 14;
+  for (let round = 0; round < rounds; round++) {
+    const child = spawn(process.execPath, [BIN, "fold", "t", "--in-place", "--quiet"], { cwd: folder, stdio: "ignore" });
+    const ended = new Promise((done) => child.on("exit", done));
+    setTimeout(() => child.kill("SIGKILL"), whole * (0.6 + (0.9 * round) / rounds));
+    await ended;
+    run("survey", "set");
+    const now = new Set(names.map((name) => read("set", name)));
+    expect(now.size).toBe(1);
+    if (now.has(text("Tower"))) {
+      seen.new++;
+      expect(run("undo", "set").status).toBe(0);
+    } else seen.old++;
+    for (const name of names) expect(read("set", name)).toBe(text("Station"));
+    for (const name of readdirSync(at("set")).filter((one) => one.includes(".hatchfold-"))) rmSync(at("set", name));
+  }
+  expect(seen.old).toBeGreaterThan(0);
+  expect(seen.new).toBeGreaterThan(0);
+}, 300_000);
+
+test.each([
+  ["none of its renames done: dropped", 0, "Station"],
+  ["some of its renames done: finished", 2, "Tower"],
+])("a fold over several files that was cut off with %s", (_, done, expected) => {
+  mkdirSync(at("set", ".hatchfold"), { recursive: true });
+  const renames = ["a", "b", "c"].map((name) => ({ from: `.${name}.json.hatchfold-1`, to: `${name}.json` }));
+  for (const { from, to } of renames) {
+    writeFileSync(at("set", to), '{"n": ["Station"]}');
+    writeFileSync(at("set", from), '{"n": ["Tower"]}');
+  }
+  writeFileSync(at("set", ".hatchfold", "pending.json"), JSON.stringify({ renames, journal: [] }));
+  for (const { from, to } of renames.slice(0, done)) renameSync(at("set", from), at("set", to));
+  expect(run("survey", "set/a.json").err).toContain("a fold over several files had been cut off");
+  for (const { from, to } of renames) {
+    expect(read("set", to)).toBe(`{"n": ["${expected}"]}`);
+    expect(existsSync(at("set", from))).toBe(false);
+  }
+  expect(existsSync(at("set", ".hatchfold", "pending.json"))).toBe(false);
+});
