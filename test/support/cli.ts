@@ -1,10 +1,10 @@
 /** The command line as people run it: a process in a folder of its own. */
-import { spawnSync } from "node:child_process";
+import { spawn, spawnSync } from "node:child_process";
 import { mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { fileURLToPath } from "node:url";
-import { afterEach } from "vitest";
+import { afterEach, expect } from "vitest";
 
 export const BIN = fileURLToPath(new URL("../../dist/cli/bin.js", import.meta.url));
 export const DEMO = fileURLToPath(new URL("../../demo/register.json", import.meta.url));
@@ -24,6 +24,29 @@ export function hatchfold(cwd: string, args: readonly string[], input?: string):
     env: { ...process.env, NO_COLOR: "1" },
   });
   return { status: done.status, out: done.stdout, err: done.stderr };
+}
+
+/**
+ * Starts a command again and again and kills it a little later or earlier each time, so that the kills
+ * come to lie around the moment when files change; `look` says what it left. Ends when both were seen.
+ */
+export async function killAround(cwd: string, args: readonly string[], look: () => "old" | "new"): Promise<void> {
+  const seen = { old: 0, new: 0 };
+  const least = 14;
+  const most = 80;
+  let wait = 100;
+  for (let round = 0; round < most && (round < least || seen.old === 0 || seen.new === 0); round++) {
+    const child = spawn(process.execPath, [BIN, ...args], { cwd, stdio: "ignore" });
+    const ended = new Promise((done) => child.on("exit", done));
+    const timer = setTimeout(() => child.kill("SIGKILL"), wait);
+    await ended;
+    clearTimeout(timer);
+    const found = look();
+    seen[found]++;
+    wait *= found === "old" ? 1.2 : 0.9;
+  }
+  expect(seen.old).toBeGreaterThan(0);
+  expect(seen.new).toBeGreaterThan(0);
 }
 
 const folders: string[] = [];

@@ -49,3 +49,7 @@ IN_TEXT[LESS] = ENDS;
 IN_TEXT[AMP] = REFERS;
 IN_TEXT[CLOSE_BRACKET] = BRACKET;
 IN_TEXT[CR] = LINE;
+
+/** 1 for bytes that an attribute's value may hold without a second look, in quotes of either kind. */
+export const IN_VALUE = new Uint8Array(256);
+for (let b = 0; b < 0x80; b++) IN_VALUE[b] = IN_TEXT[b] === GOES_ON && b !== TAB && b !== LF && b !== QUOTE && b !== APOSTROPHE ? 1 : 0;

@@ -29,6 +29,7 @@ import {
   HIGH,
   IN_NAME,
   IN_TEXT,
+  IN_VALUE,
   IS_SPACE,
   IS_LAYOUT,
   LESS,
@@ -80,6 +81,8 @@ export class XmlScanner extends WindowScanner implements Scanner {
   readonly attributeNames: number[] = [];
   readonly attributeValues: number[] = [];
   private readonly attributePlain: boolean[] = [];
+  /** One of them may be a namespace declaration, or `xml:space`. */
+  private special = false;
 
   private pos = 0;
   private begun = false;
@@ -361,6 +364,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
     while (IN_NAME[buf[j]] > 0) j++;
     const nameEnd = j;
     this.attributes = 0;
+    this.special = false;
     let selfClosing = false;
     let slash = -1;
     for (;;) {
@@ -401,8 +405,10 @@ export class XmlScanner extends WindowScanner implements Scanner {
     if (quote !== QUOTE && quote !== APOSTROPHE) this.fail("xml-attribute", from, limit);
     const start = ++j;
     let plain = true;
-    while (buf[j] !== quote) {
+    for (;;) {
+      while (IN_VALUE[buf[j]] === 1) j++;
       const b = buf[j];
+      if (b === quote) break;
       const cls = IN_TEXT[b];
       if (j >= limit) return CUT;
       if (cls === GOES_ON || cls === BRACKET || cls === LINE) {
@@ -421,8 +427,11 @@ export class XmlScanner extends WindowScanner implements Scanner {
       else this.fail("xml-control", j, limit);
     }
     if (j >= limit) return CUT;
+    const first = buf[from];
+    if (first === LOWER_X) this.special = true;
     for (let k = 0; k < this.attributes; k++) {
-      if (sameBytes(buf, this.attributeNames[2 * k], this.attributeNames[2 * k + 1], from, nameEnd))
+      const other = this.attributeNames[2 * k];
+      if (buf[other] === first && sameBytes(buf, other, this.attributeNames[2 * k + 1], from, nameEnd))
         this.fail("xml-attribute-twice", from, limit);
     }
     const n = this.attributes++;
@@ -440,7 +449,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
     this.rootSeen = true;
     const parent = d === 0 ? this.root : this.nodes[d - 1];
     this.names.push(d, window, start + 1, nameEnd);
-    if (this.attributes > 0) this.declareNamespaces(d);
+    if (this.special) this.declareNamespaces(d);
     if (d > 0 && !this.hasChild[d - 1]) this.firstChild(d - 1);
     const node = d === 0 && this.fragmentAt >= 0 ? parent : parent === null ? null : this.child(parent, start + 1, nameEnd);
     this.nodes[d] = node;
@@ -524,14 +533,16 @@ export class XmlScanner extends WindowScanner implements Scanner {
   private tellAttributes(node: GuideNode): void {
     const { listener } = this;
     for (let k = 0; k < this.attributes; k++) {
-      if (this.isXmlns(k)) continue;
-      const [start, end] = [this.attributeNames[2 * k], this.attributeNames[2 * k + 1]];
+      if (this.special && this.isXmlns(k)) continue;
+      const start = this.attributeNames[2 * k];
+      const end = this.attributeNames[2 * k + 1];
       const inner = this.lookUp(node, start, end, true);
       if (inner === null || inner.take === Take.Nothing) continue;
       inner.note = ATTRIBUTE;
       this.nameStart = start;
       this.nameEnd = end;
-      const [from, to] = [this.attributeValues[2 * k], this.attributeValues[2 * k + 1]];
+      const from = this.attributeValues[2 * k];
+      const to = this.attributeValues[2 * k + 1];
       listener.value(inner, Kind.Text, from - 1, to + 1, from, to, this.attributePlain[k]);
     }
   }
@@ -668,6 +679,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
 }
 
 const OPEN = 0x5b;
+const LOWER_X = 0x78;
 /** So many names are compared one by one before they are looked up by text. */
 const TRIED = 12;
 
