@@ -47,6 +47,8 @@ export class TableBaseline {
   readonly parents = new Pages(Int32Array);
   /** Hashes of member names with the place of the record around them; filled only for keyed records. */
   readonly names = new Pages(Float64Array);
+  /** Hashes of the codes in columns that refer to other tables, by slot. */
+  readonly codes: ReadonlyMap<number, Pages>;
   records = 0;
   /** Kinds met in each slot, as bits. */
   readonly kindsSeen: Int32Array;
@@ -57,6 +59,7 @@ export class TableBaseline {
 
   constructor(readonly table: TableGuide) {
     this.kindsSeen = new Int32Array(table.plan.columns.length);
+    this.codes = new Map(table.references.map(({ slot }) => [slot, new Pages(Float64Array)]));
   }
 }
 
@@ -92,6 +95,10 @@ export class Baseline implements RowReader {
     if (row.table.keySlot >= 0) {
       const { bytes, from, to } = this.assembler.read(row, row.table.keySlot);
       kept.keys.push(hashBytes(bytes, from, to));
+    }
+    for (const [slot, codes] of kept.codes) {
+      const { bytes, from, to } = this.assembler.read(row, slot);
+      codes.push(hashBytes(bytes, from, to));
     }
     if (row.parent !== null) kept.parents.push(row.parent.place);
     if (row.table.node.nameSlot >= 0) {
@@ -151,9 +158,10 @@ export class Baseline implements RowReader {
     return hash.number;
   }
 
-  private snapshot(row: Row, ordinal: number, action: Action): Snapshot {
+  /** A copy of a row that is being read; `assembler` is the one that reads it. */
+  snapshot(row: Row, ordinal: number, action: Action, assembler = this.assembler): Snapshot {
     const slots = [...row.kinds.keys()];
-    const holder = this.assembler.holderOf(row);
+    const holder = assembler.holderOf(row);
     return {
       table: row.table,
       place: row.place,
@@ -164,14 +172,14 @@ export class Baseline implements RowReader {
       form: row.form,
       kinds: row.kinds.slice(),
       contents: slots.map((slot) => {
-        const { bytes, from, to } = this.assembler.read(row, slot);
+        const { bytes, from, to } = assembler.read(row, slot);
         return decode(bytes, from, to);
       }),
       spans: slots.map((slot) => ({ start: row.spanStart[slot], end: row.spanEnd[slot] })),
       parentPlace: row.parent?.place ?? -1,
       parentIdent: holder === null ? "" : decode(holder.bytes, 0, holder.length),
       trail: row.trail(),
-      file: this.assembler.file,
+      file: assembler.file,
     };
   }
 }

@@ -17,6 +17,8 @@ import { filesOf, RECEIPT_FILE, readReceipt, type Receipt } from "../tables/rece
 import { scanParts } from "../tables/scan.js";
 import { openParts, type Part } from "../source/parts.js";
 import type { SourceFiles } from "../source/files.js";
+import { assignIds } from "../relations/ids.js";
+import { References, type ReadRows } from "../relations/references.js";
 import { Baseline } from "./baseline.js";
 import { ProblemList, type Change, type Counts, type Healed, type Note, type Problem } from "./changes.js";
 import { checkKeys } from "./keys.js";
@@ -110,6 +112,7 @@ export async function compareTables(
     new Pointers(parts, set),
     (table) => readKeys(parts, guide, table),
     (wanted) => readTrails(parts, guide, wanted),
+    (read) => readRows(parts, guide, read),
   ).run({ parts, manners, receipt, archive });
 }
 
@@ -126,6 +129,12 @@ async function readKeys(parts: readonly Part[], guide: Guide, table: TableGuide)
   });
   await scanParts(parts, (part) => assembler.begin(part));
   return keys;
+}
+
+/** All rows of the source, read anew. */
+async function readRows(parts: readonly Part[], guide: Guide, read: (row: Row, assembler: Assembler) => void): Promise<void> {
+  const assembler: Assembler = new Assembler(guide, { row: (row) => read(row, assembler) }, true);
+  await scanParts(parts, (part) => assembler.begin(part));
 }
 
 /** The ways to some records (`table index` and place), read anew. */
@@ -199,6 +208,7 @@ class Comparer {
     private readonly pointers: Pointers,
     private readonly keysOf: (table: TableGuide) => Promise<readonly string[]>,
     private readonly trailsOf: (wanted: ReadonlySet<string>) => Promise<Map<string, Trail>>,
+    private readonly readRows: ReadRows,
   ) {}
 
   async run(context: Pick<Comparison, "parts" | "manners" | "receipt" | "archive">): Promise<Comparison> {
@@ -215,6 +225,22 @@ class Comparer {
     const rows = await differ.run();
     findMisplaced(rows, problems, sheets);
     const structure = new Structure(guide, baseline, sheets, problems, rows, this.keysOf, typer, context.parts, this.pointers);
+    await structure.begin();
+    await assignIds({
+      tables: guide.tables,
+      news: structure.rows,
+      differing: rows,
+      problems,
+      readRows: this.readRows,
+      seed: context.receipt.seal,
+      put: (row, slot, content) => structure.put(row, slot, content),
+    });
+    const before = rows.length;
+    await new References(guide, baseline, rows, structure.rows, sheets, problems, typer, this.readRows, this.keysOf).resolve();
+    for (const row of rows.slice(before)) {
+      row.pointer = await this.pointers.of(row.snapshot.trail);
+      row.source = this.pointers.source(row.snapshot.file);
+    }
     await structure.resolve();
     checkKeys(baseline, structure, problems);
     const edits = structure.edits();
@@ -229,7 +255,7 @@ class Comparer {
     return {
       ...context,
       counts: {
-        unchanged: baseline.unchanged + differ.unchanged,
+        unchanged: baseline.unchanged + differ.unchanged - (rows.length - before),
         changed: changedRows("changed"),
         added: changedRows("added"),
         removed: changedRows("removed"),

@@ -39,9 +39,9 @@ export interface DifferingRow {
   /** What the sheet says of the parent, when it differs. */
   readonly parent: string | null;
   readonly removed: boolean;
-  readonly pointer: string;
+  pointer: string;
   /** The file it is in, where there are several. */
-  readonly source: { readonly source?: string };
+  source: { readonly source?: string };
 }
 
 export class RowDiffer {
@@ -124,6 +124,8 @@ export class RowDiffer {
     }
     const { table } = snapshot;
     const seen = this.baseline.tables[table.index].kindsSeen[slot];
+    // the name of a new row: its id is not known yet
+    if (column.refers !== undefined && content.startsWith("+")) return { slot, content, value: { kind: Kind.Text, text: content } };
     const typed = this.typer.type(content, {
       table,
       slot,

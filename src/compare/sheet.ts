@@ -28,6 +28,8 @@ export const enum Action {
 export interface NewSheetRow {
   readonly row: number;
   readonly cells: readonly string[];
+  /** What the row calls itself for others that refer to it: `+x`. */
+  readonly name?: string;
   /** Where the row stands in the sheet, when its cells have not been read. */
   readonly at?: { readonly offset: number; readonly length: number };
 }
@@ -189,8 +191,9 @@ export class Sheet implements RowListener {
     let place = c < scanner.cells ? readMark(this.table.salt, scanner.window, scanner.starts[c], scanner.ends[c]) : -1;
     if (place < 0) {
       const text = c < scanner.cells ? scanner.text(c) : "";
-      if (text.trim() === "") {
-        this.newRow(scanner, action);
+      const name = text.trim();
+      if (name === "" || name.startsWith("+")) {
+        this.newRow(scanner, action, name);
         return;
       }
       place = parseMark(this.table.salt, text);
@@ -203,10 +206,10 @@ export class Sheet implements RowListener {
     } else this.keep(scanner, place, action);
   }
 
-  private newRow(scanner: DelimitedScanner, action: Action): void {
+  private newRow(scanner: DelimitedScanner, action: Action, name: string): void {
     const cells = Array.from({ length: scanner.cells }, (_, i) => scanner.text(i));
-    if (this.hashed.every((c) => (cells[c] ?? "").trim() === "")) return;
-    if (action === Action.None) this.newRows.push({ row: scanner.rowNumber, cells });
+    if (name === "" && this.hashed.every((c) => (cells[c] ?? "").trim() === "")) return;
+    if (action === Action.None) this.newRows.push({ row: scanner.rowNumber, cells, ...(name === "" ? {} : { name }) });
     else if (action === Action.Remove) this.problems.add("remove-new", {}, this.place(scanner.rowNumber, ACTION_TITLE, "remove"));
   }
 

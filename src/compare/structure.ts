@@ -6,7 +6,7 @@ import { nearest } from "../errors/nearest.js";
 import { Kind } from "../formats/format.js";
 import type { Edit, MovedRecord, NewRecord, NewValue, Span } from "../formats/render.js";
 import type { Guide, TableGuide } from "../plan/guide.js";
-import { FILE_TITLE, type ColumnPlan } from "../plan/plan.js";
+import { FILE_TITLE, MARK_TITLE, type ColumnPlan } from "../plan/plan.js";
 import { partAt, type Part } from "../source/parts.js";
 import type { Expression } from "../plan/expression.js";
 import { parseMark } from "../tables/marks.js";
@@ -26,6 +26,8 @@ export interface NewRow {
   readonly table: TableGuide;
   readonly sheet: Sheet;
   readonly row: number;
+  /** What the row calls itself for others: `+x`, or nothing. */
+  readonly name: string;
   /** Cell by slot; `null` where the sheet has no such column. */
   readonly contents: readonly (string | null)[];
   readonly values: readonly (NewValue | null)[];
@@ -62,14 +64,56 @@ export class Structure {
     private readonly pointers: Pointers,
   ) {}
 
-  async resolve(): Promise<void> {
+  /** Reads the new rows. */
+  async begin(): Promise<void> {
     for (const sheet of this.sheets) {
       if (sheet === null) continue;
       for (const row of sheet.newRows) this.rows.push(await this.newRow(sheet, row));
     }
+    this.checkNames();
+  }
+
+  /** Finds where rows belong, when new ones have their ids. */
+  async resolve(): Promise<void> {
+    for (const row of this.rows) this.checkNew(row);
     for (const table of this.guide.tables) await this.resolveParents(table);
     this.checkMoves();
     this.checkRemovals();
+  }
+
+  /** Writes a cell of a new row. */
+  put(row: NewRow, slot: number, content: string): void {
+    (row.contents as (string | null)[])[slot] = content;
+    (row.values as (NewValue | null)[])[slot] = this.valueOf(row, slot, content);
+  }
+
+  /** Two new rows of one name could not be told apart. */
+  private checkNames(): void {
+    for (const row of this.rows) {
+      const first = this.rows.find((one) => one.table === row.table && one.name === row.name)!;
+      if (row.name !== "" && first !== row)
+        this.problems.add("new-name-twice", { name: row.name, first: first.row }, row.sheet.place(row.row, MARK_TITLE, row.name));
+    }
+  }
+
+  private valueOf({ table, sheet, row }: Pick<NewRow, "table" | "sheet" | "row">, slot: number, content: string): NewValue | null {
+    const column = table.plan.columns[slot];
+    const { kindsSeen } = this.baseline.tables[table.index];
+    const typed = this.typer.type(content, { table, slot, file: 0, was: Kind.Absent, seen: kindsSeen[slot], spot: "new" });
+    if ("value" in typed) return typed.value.kind === Kind.Absent ? null : typed.value;
+    const { message, hint } = phrase(typed.fault.code, typed.fault.facts as never);
+    const { code } = typed.fault;
+    this.problems.problems.push({
+      code,
+      table: table.plan.name,
+      file: sheet.file,
+      row,
+      column: column.title,
+      value: content,
+      message,
+      hint,
+    });
+    return null;
   }
 
   private async newRow(sheet: Sheet, row: NewSheetRow): Promise<NewRow> {
@@ -80,35 +124,22 @@ export class Structure {
       return c < 0 ? null : (cells[c] ?? "");
     };
     const contents = table.plan.columns.map((_, slot) => cellOf(slot));
-    const { kindsSeen } = this.baseline.tables[table.index];
     const values = contents.map((content, slot) => {
       const column = table.plan.columns[slot];
-      if (column.at.end === "index") return null;
-      if (content === null) {
-        if (column.required) this.problems.add("required", { title: column.title }, sheet.place(row.row, column.title));
-        return null;
-      }
-      const typed = this.typer.type(content, { table, slot, file: 0, was: Kind.Absent, seen: kindsSeen[slot], spot: "new" });
-      if ("value" in typed) return typed.value.kind === Kind.Absent ? null : typed.value;
-      const { message, hint } = phrase(typed.fault.code, typed.fault.facts as never);
-      this.problems.problems.push({
-        code: typed.fault.code,
-        table: table.plan.name,
-        file: sheet.file,
-        row: row.row,
-        column: column.title,
-        value: content,
-        message,
-        hint,
-      });
+      const given = column.at.end !== "index" && !((content ?? "") === "" && table.plan.fresh?.has(column.title) === true);
+      if (!given) return null;
+      // the name of another new row: its id is not known yet
+      if (column.refers !== undefined && content?.startsWith("+") === true) return { kind: Kind.Text, text: content };
+      if (content !== null) return this.valueOf({ table, sheet, row: row.row }, slot, content);
+      if (column.required) this.problems.add("required", { title: column.title }, sheet.place(row.row, column.title));
       return null;
     });
-    this.checkNew(sheet, row.row, contents, values);
     const parentCell = sheet.columnOf(Column.Parent);
     return {
       table,
       sheet,
       row: row.row,
+      name: row.name ?? "",
       contents,
       values,
       parentText: parentCell < 0 ? "" : (cells[parentCell] ?? "").trim(),
@@ -116,8 +147,7 @@ export class Structure {
     };
   }
 
-  private checkNew(sheet: Sheet, row: number, contents: readonly (string | null)[], values: readonly (NewValue | null)[]): void {
-    const { table } = sheet;
+  private checkNew({ sheet, row, contents, values, table }: NewRow): void {
     const { columns } = table.plan;
     const { nameSlot } = table.node;
     if (nameSlot >= 0 && values[nameSlot]?.kind !== Kind.Text) {
@@ -203,7 +233,7 @@ export class Structure {
     return (text) => {
       if (text === "") return base.records === 1 && this.rows.every((row) => row.table !== parent) ? [{ place: 0 }] : [];
       const fresh = this.rows
-        .filter((row) => row.table === parent && parent.keySlot >= 0 && row.contents[parent.keySlot] === text)
+        .filter((row) => row.table === parent && ((parent.keySlot >= 0 && row.contents[parent.keySlot] === text) || row.name === text))
         .map((row) => ({ row }));
       const again = renamed.get(text);
       if (again !== undefined) return [{ place: again }, ...fresh];

@@ -3,6 +3,7 @@
 const list = (words: readonly string[]): string => words.map((word) => `"${word}"`).join(", ");
 const perhaps = (word: string | null, otherwise = ""): string => (word === null ? otherwise : `Perhaps "${word}" is meant.`);
 const shown = (text: string): string => (text.length > 40 ? `"${text.slice(0, 40)}…"` : `"${text}"`);
+const firstFew = (rows: readonly number[]): string => rows.slice(0, 5).join(", ") + (rows.length > 5 ? ", …" : "");
 const number = (n: number): string => n.toLocaleString("en");
 const count = (n: number, one: string, many = `${one}s`): string => `${number(n)} ${n === 1 ? one : many}`;
 const seen = (text: string): string => (text === "" ? "the end of the line" : `"${text}"`);
@@ -274,6 +275,18 @@ export const WORDS = {
     `the rows of "${table}" are not inside the rows of "${parent}"`,
     `The path of the rows of "${table}" should begin with that of "${parent}".`,
   ],
+  "plan-refers-keyless": ({ column, table }: { column: string; table: string }) => [
+    `"${column}" refers to ${table}, which has no key`,
+    `Say key: under ${table}: the column whose values stand in "${column}".`,
+  ],
+  "plan-label-missing": ({ column, table }: { column: string; table: string }) => [
+    `"${column}" has a label, but ${table} does not say which of its columns that is`,
+    `Say label: under ${table}: a title.`,
+  ],
+  "plan-label-alone": ({ column }: { column: string }) => [
+    `"${column}" has a label, but refers to no table`,
+    "Say refers: and the name of the table.",
+  ],
   "plan-title-taken": ({ table, title }: { table: string; title: string }) => [
     `"${title}" cannot be a title in "${table}"`,
     "Titles may not be empty, fold mark, fold action, __proto__ or the name of the table around this one; nor in file, where there are several.",
@@ -464,6 +477,55 @@ export const WORDS = {
   "move-unlike": ({ from, to }: { from: string; to: string }) => [
     `a record of ${from} cannot go into ${to} as it is written: the two files write their records in different ways`,
     "Add it there as a new row, and remove this one.",
+  ],
+  "new-name-twice": ({ name, first }: { name: string; first: number }) => [
+    `row ${first} calls itself ${shown(name)}, too`,
+    "Give each new row a name of its own.",
+  ],
+  "id-no-text": ({ title, expression }: { title: string; expression: string }) => [
+    `${shown(expression)} gives neither a text nor a number for "${title}"`,
+    "Write the value yourself, or change the plan.",
+  ],
+  "id-failed": ({ title, expression, reason }: { title: string; expression: string; reason: string }) => [
+    `${shown(expression)} gives no value for "${title}": ${reason}`,
+    "Write the value yourself, or fill in what it is made from.",
+  ],
+  "ref-unknown": ({ table, key, code, nearest }: { table: string; key: string; code: string } & Nearest) => [
+    `no record of ${table} has the ${key} ${shown(code)}`,
+    perhaps(nearest, `Write the ${key} of one of the ${table}.`),
+  ],
+  "ref-lost": ({ table, key, row, now }: { table: string; key: string; row: number; now: string | null }) => [
+    now === null
+      ? `it refers to ${shown(key)}, which row ${row} of ${table} removes`
+      : `it refers to ${shown(key)}, which row ${row} of ${table} calls ${shown(now)}`,
+    now === null ? "Let it refer to another record, or do not remove that one." : `Write ${shown(now)} here, too.`,
+  ],
+  "ref-not-allowed": ({ table, key, only, reason }: { table: string; key: string; only: string; reason: string | null }) => [
+    `${shown(key)} of ${table} may not stand here: ${reason ?? `${only} is not true of it`}`,
+    "Choose another record, or change that one.",
+  ],
+  "refs-loose": ({ title, table, rows }: { title: string; table: string; rows: readonly number[] }) => [
+    `${number(rows.length)} ${rows.length === 1 ? "row refers" : "rows refer"} in "${title}" to a record that ${table} does not have (${rows.length === 1 ? "row" : "rows"} ${firstFew(rows)}); it was so before.`,
+  ],
+  "label-unknown": ({ table, label, nearest }: { table: string; label: string } & Nearest) => [
+    `no record of ${table} is called ${shown(label)}`,
+    perhaps(nearest, "Write the label of one that is there, or change the code."),
+  ],
+  "label-many": ({ table, label, keys, title }: { table: string; label: string; keys: readonly string[]; title: string }) => [
+    `${keys.length} records of ${table} are called ${shown(label)}: ${list(keys)}`,
+    `Write the one that is meant in "${title}".`,
+  ],
+  "label-other": ({ code, label, right }: { code: string; label: string; right: string }) => [
+    `${shown(code)} is called ${shown(right)}, not ${shown(label)}`,
+    "Change one of the two: the other follows.",
+  ],
+  "label-cleared": ({ title, code }: { title: string; code: string }) => [
+    `the label is cleared, but "${title}" still says ${shown(code)}`,
+    "Clear the code: the label goes with it.",
+  ],
+  "label-alone": ({ title, label }: { title: string; label: string }) => [
+    `"${title}" is cleared, but the label says ${shown(label)}`,
+    "Write the code, or clear the label, too.",
   ],
   "parent-missing": ({ parent, key }: { parent: string; key: string }) => [
     `a new row must say where it belongs`,

@@ -31,8 +31,23 @@ export interface TableGuide {
   readonly nodes: readonly GuideNode[];
   /** Title of the column that says what the record is in: the parent, or the file; `null` when there is none. */
   readonly holder: string | null;
+  /** Columns of this table that refer to others. */
+  readonly references: Reference[];
   /** Titles of the sheet, in order: mark, action, parent or file, columns. */
   readonly titles: readonly string[];
+}
+
+/** A column whose values are keys of another table. */
+export interface Reference {
+  readonly table: TableGuide;
+  readonly slot: number;
+  /** Slot of the label beside the code, or -1. */
+  readonly labelSlot: number;
+  readonly copied: boolean;
+  readonly target: TableGuide;
+  /** Slot of the label in the record referred to, or -1. */
+  readonly targetLabelSlot: number;
+  readonly only?: string;
 }
 
 export interface Guide {
@@ -89,6 +104,7 @@ export function compileGuide(plan: Plan, dialect: Dialect, set = false): Guide {
       parent,
       children: [],
       nested: [],
+      references: [],
       nodes: [],
       blanks: Uint8Array.from(table.columns, (column) => (column.blank === "absent" ? 1 : 0)),
       spelled: Uint8Array.from(table.columns, (column) => (column.choices === undefined ? 0 : 1)),
@@ -109,7 +125,19 @@ export function compileGuide(plan: Plan, dialect: Dialect, set = false): Guide {
       (guide.nodes as GuideNode[])[slot] = placeColumn(guide, column, slot, step, dialect);
     }
   }
+  for (const guide of tables) guide.references.push(...referencesOf(guide, tables));
   return { root, tables };
+}
+
+function referencesOf(table: TableGuide, tables: readonly TableGuide[]): Reference[] {
+  const { columns } = table.plan;
+  return columns.flatMap(({ title, refers, only, copied = false }, slot) => {
+    const target = tables.find((one) => one.plan.name === refers);
+    if (target === undefined) return [];
+    const labelSlot = columns.findIndex((one) => one.labelOf === title);
+    const targetLabelSlot = target.plan.columns.findIndex((one) => one.title === target.plan.label);
+    return [{ table, slot, labelSlot, copied, target, targetLabelSlot, only }];
+  });
 }
 
 function placeColumn(

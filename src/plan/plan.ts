@@ -24,6 +24,14 @@ export interface ColumnPlan {
   readonly choices?: ReadonlyMap<string, string>;
   /** A Common Expression Language expression over `value` and `row` that must be true. */
   readonly check?: string;
+  /** The value is the key of a record of this table. */
+  readonly refers?: string;
+  /** A Common Expression Language expression over the record referred to that must be true. */
+  readonly only?: string;
+  /** The label beside the code is a copy, and follows when that of the record changes. */
+  readonly copied?: boolean;
+  /** Title of the code that this label stands beside. */
+  readonly labelOf?: string;
   /** Where the plan's text says so. */
   readonly place?: Place;
 }
@@ -35,6 +43,10 @@ export interface TablePlan {
   readonly inside?: string;
   /** Title of the column that people know a record by; unique. */
   readonly key?: string;
+  /** Title of the column that people call a record by, where others refer to it. */
+  readonly label?: string;
+  /** How cells of new rows are filled, by title: `P-{0000}`, `uuid`, or an expression. */
+  readonly fresh?: ReadonlyMap<string, string>;
   readonly columns: readonly ColumnPlan[];
   /** Where the plan's text says so. */
   readonly place?: Place;

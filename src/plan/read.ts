@@ -3,14 +3,16 @@ import { isMap, LineCounter, parseDocument, visit, type Document, type Node } fr
 import { PlanError, type Place } from "../errors/error.js";
 import { FORMATS } from "../formats/index.js";
 import { nearest } from "../errors/nearest.js";
+import { parseNumbered } from "../relations/ids.js";
+import { compileExpression } from "./expression.js";
 import { parsePath, stepsBetween, type Path } from "./path.js";
 import { ACTION_TITLE, MARK_TITLE, type ColumnPlan, type Plan, type SourcePlan, type TablePlan } from "./plan.js";
 import { planSchema, type PlanInput } from "./schema.js";
 
 const KNOWN_KEYS: Record<string, readonly string[]> = {
   "": ["hatchfold", "sources", "tables"],
-  table: ["rows", "inside", "key", "columns"],
-  column: ["at", "type", "unit", "blank", "required", "read-only", "choices", "check"],
+  table: ["rows", "inside", "key", "label", "new", "columns"],
+  column: ["at", "type", "unit", "blank", "required", "read-only", "choices", "check", "refers", "label", "copied", "only"],
   source: ["file", "format", "encoding", ...FORMATS.flatMap((format) => Object.keys(format.settings))],
 };
 
@@ -153,6 +155,7 @@ class Reader {
         throw new PlanError("plan-same-name", { table: table.name, other: seen.get(fold)! }, this.place(["tables", table.name]));
       seen.set(fold, table.name);
       this.inside(table, tables, names);
+      this.references(table, tables, names);
     }
     return { sources: Object.entries(this.input.sources).map(([name, source]) => sourcePlan(name, source)), tables, text: this.text };
   }
@@ -175,23 +178,78 @@ class Reader {
     }
   }
 
+  private references(table: TablePlan, tables: readonly TablePlan[], names: readonly string[]): void {
+    for (const column of table.columns) {
+      if (column.refers === undefined) continue;
+      const at = this.place(["tables", table.name, "columns", column.title, "refers"]);
+      const target = tables.find((one) => one.name === column.refers);
+      if (target === undefined)
+        throw new PlanError("plan-no-such-table", { table: column.refers, nearest: nearest(column.refers, names), names }, at);
+      if (target.key === undefined) throw new PlanError("plan-refers-keyless", { column: column.title, table: target.name }, at);
+      const labelled = table.columns.some((one) => one.labelOf === column.title);
+      if (labelled && target.label === undefined)
+        throw new PlanError("plan-label-missing", { column: column.title, table: target.name }, at);
+    }
+  }
+
+  /** A column, and the one for the label beside its code. */
+  private withLabel(table: string, title: string, input: PlanInput["tables"][string]["columns"][string]): ColumnPlan[] {
+    const column = this.column(table, title, input);
+    if (typeof input === "string" || input.label === undefined) return [column];
+    const where = ["tables", table, "columns", title, "label"];
+    if (input.refers === undefined) throw new PlanError("plan-label-alone", { column: title }, this.place(where));
+    const label = this.input.tables[input.refers]?.label ?? "label";
+    const made: ColumnPlan = {
+      title: `${title} ${label}`,
+      at: this.columnPath(input.label, where),
+      type: "text",
+      blank: "absent",
+      required: false,
+      readOnly: column.readOnly,
+      labelOf: title,
+      place: this.place(where),
+    };
+    return [column, made];
+  }
+
+  private fresh(
+    name: string,
+    input: Readonly<Record<string, string>> | undefined,
+    columns: readonly ColumnPlan[],
+  ): Map<string, string> | undefined {
+    if (input === undefined) return undefined;
+    const titles = columns.map((column) => column.title);
+    for (const [title, pattern] of Object.entries(input)) {
+      const at = this.place(["tables", name, "new", title]);
+      if (!titles.includes(title))
+        throw new PlanError("plan-no-such-column", { table: name, column: title, nearest: nearest(title, titles), titles }, at);
+      if (parseNumbered(pattern) === null && pattern !== "uuid") compileExpression(pattern);
+    }
+    return new Map(Object.entries(input));
+  }
+
   private table(name: string, table: PlanInput["tables"][string]): TablePlan {
     const where = ["tables", name];
     if (/[/\\\u0000-\u001f:*?"<>|]/.test(name) || name.trim() !== name || name === "" || name.startsWith(".")) {
       throw new PlanError("plan-table-name", { table: name }, this.place(where));
     }
-    const columns = this.order([...where, "columns"], table.columns).map((title) => this.column(name, title, table.columns[title]));
-    if (table.key !== undefined && !columns.some((column) => column.title === table.key)) {
-      const titles = columns.map((column) => column.title);
+    const columns = this.order([...where, "columns"], table.columns).flatMap((title) => this.withLabel(name, title, table.columns[title]));
+    const twice = columns.find((column, i) => columns.findIndex((one) => one.title === column.title) < i);
+    if (twice !== undefined) throw new PlanError("plan-title-taken", { table: name, title: twice.title }, twice.place);
+    const titles = columns.map((column) => column.title);
+    for (const word of ["key", "label"] as const) {
+      const title = table[word];
+      if (title === undefined || titles.includes(title)) continue;
       throw new PlanError(
         "plan-no-such-column",
-        { table: name, column: table.key, nearest: nearest(table.key, titles), titles },
-        this.place([...where, "key"]),
+        { table: name, column: title, nearest: nearest(title, titles), titles },
+        this.place([...where, word]),
       );
     }
     const rows = this.path(table.rows, [...where, "rows"]);
     if (rows.end !== "value") throw new PlanError("plan-path", { path: table.rows }, this.place([...where, "rows"]));
-    return { name, rows, inside: table.inside, key: table.key, columns, place: this.place([...where, "rows"]) };
+    const { inside, key, label } = table;
+    return { name, rows, inside, key, label, fresh: this.fresh(name, table.new, columns), columns, place: this.place([...where, "rows"]) };
   }
 
   private column(table: string, title: string, input: PlanInput["tables"][string]["columns"][string]): ColumnPlan {
@@ -214,6 +272,9 @@ class Reader {
       unit: column.unit,
       choices,
       check: column.check,
+      refers: column.refers,
+      only: column.only,
+      copied: column.copied,
       place: this.place(where),
     };
   }

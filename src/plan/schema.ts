@@ -16,6 +16,10 @@ const column = z.union([
     "read-only": z.boolean().optional(),
     choices: z.record(z.string(), z.string()).optional().describe("code kept in the source: word shown in the table"),
     check: z.string().optional().describe("a Common Expression Language expression over value and row"),
+    refers: z.string().optional().describe("the table whose keys these are"),
+    label: path.optional().describe("where the label of the record referred to stands; it changes together with the code"),
+    copied: z.boolean().optional().describe("the label follows when that of the record referred to changes"),
+    only: z.string().optional().describe("a Common Expression Language expression over the record referred to"),
   }),
 ]);
 
@@ -23,6 +27,11 @@ const table = z.strictObject({
   rows: path,
   inside: z.string().optional().describe("the table whose records hold these"),
   key: z.string().optional().describe("title of the column that people know a record by"),
+  label: z.string().optional().describe("title of the column that people call a record by, where others refer to it"),
+  new: z
+    .record(z.string(), z.string())
+    .optional()
+    .describe("how cells of new rows are filled, by title: P-{0000} for the next free number, uuid, or an expression"),
   columns: z.record(z.string(), column),
 });
 

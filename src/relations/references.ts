@@ -1,0 +1,383 @@
+/**
+ * References: a code in one table that stands for a record of another. The record must be there, also
+ * after all other edits; where its label stands beside the code, both change together.
+ */
+import { decode } from "../bytes/writer.js";
+import type { Baseline } from "../compare/baseline.js";
+import type { ProblemList } from "../compare/changes.js";
+import { contentValues, type CellEdit, type DifferingRow } from "../compare/rows.js";
+import { keyHash, type Sheet } from "../compare/sheet.js";
+import type { NewRow } from "../compare/structure.js";
+import type { CellTyper } from "../compare/value.js";
+import { nearest } from "../errors/nearest.js";
+import { Kind } from "../formats/format.js";
+import type { NewValue } from "../formats/render.js";
+import { compileExpression, firstLine } from "../plan/expression.js";
+import type { Guide, Reference, TableGuide } from "../plan/guide.js";
+import type { Assembler, Row } from "../tables/assemble.js";
+
+/** Reads rows of the source once more. */
+export type ReadRows = (read: (row: Row, assembler: Assembler) => void) => Promise<void>;
+
+/** Cells that stand for no record. */
+const NOTHING = new Set(["", "(null)", "(empty)"]);
+
+/** A record that can be referred to, as it will be after the fold. */
+interface Target {
+  readonly key: string;
+  readonly label: string | null;
+  readonly values: Record<string, unknown>;
+}
+
+/** A row with a code or a label that somebody wrote. */
+interface Use {
+  readonly reference: Reference;
+  readonly sheet: Sheet;
+  readonly row: number;
+  readonly file: number;
+  /** What the sheet says now, and whether that is an edit. */
+  readonly code: string;
+  readonly label: string;
+  readonly codeEdited: boolean;
+  readonly labelEdited: boolean;
+  set(slot: number, content: string): void;
+}
+
+export class References {
+  private readonly records = new Map<TableGuide, { place: number; contents: string[]; kinds: Uint8Array }[]>();
+  private readonly targets = new Map<TableGuide, Target[]>();
+
+  constructor(
+    private readonly guide: Guide,
+    private readonly baseline: Baseline,
+    private readonly differing: DifferingRow[],
+    private readonly news: readonly NewRow[],
+    private readonly sheets: readonly (Sheet | null)[],
+    private readonly problems: ProblemList,
+    private readonly typer: CellTyper,
+    private readonly readRows: ReadRows,
+    private readonly keysOf: (table: TableGuide) => Promise<readonly string[]>,
+  ) {}
+
+  async resolve(): Promise<void> {
+    const references = this.guide.tables.flatMap((table) => table.references);
+    if (references.length === 0) return;
+    const uses = references.flatMap((reference) => [...this.uses(reference)]);
+    const relabelled = references.filter((reference) => reference.copied && this.relabelled(reference).size > 0);
+    if (uses.length + relabelled.length > 0) await this.read(uses, relabelled);
+    for (const use of uses) await this.settle(use);
+    for (const reference of references) this.checkLost(reference);
+  }
+
+  // ---- what was written
+
+  private *uses(reference: Reference): Iterable<Use> {
+    const { table, slot, labelSlot } = reference;
+    for (const row of this.differing) {
+      const { snapshot, sheet } = row;
+      if (snapshot.table !== table || row.removed) continue;
+      const edited = (one: number): CellEdit | undefined => row.cells.find((cell) => cell.slot === one);
+      if (edited(slot) === undefined && (labelSlot < 0 || edited(labelSlot) === undefined)) continue;
+      const now = (one: number): string => (one < 0 ? "" : (edited(one)?.content ?? snapshot.contents[one]));
+      yield {
+        reference,
+        sheet,
+        row: row.row,
+        file: snapshot.file,
+        code: now(slot),
+        label: now(labelSlot),
+        codeEdited: edited(slot) !== undefined,
+        labelEdited: labelSlot >= 0 && edited(labelSlot) !== undefined,
+        set: (one, content) => this.setCell(row, one, content),
+      };
+    }
+    for (const row of this.news) {
+      if (row.table !== table) continue;
+      const now = (one: number): string => (one < 0 ? "" : (row.contents[one] ?? ""));
+      if (NOTHING.has(now(slot)) && NOTHING.has(now(labelSlot))) continue;
+      yield {
+        reference,
+        sheet: row.sheet,
+        row: row.row,
+        file: 0,
+        code: now(slot),
+        label: now(labelSlot),
+        codeEdited: !NOTHING.has(now(slot)),
+        labelEdited: !NOTHING.has(now(labelSlot)),
+        set: (one, content) => {
+          (row.contents as string[])[one] = content;
+          (row.values as (NewValue | null)[])[one] = this.valueOf(row.sheet, row.row, table, one, content, Kind.Absent, 0);
+        },
+      };
+    }
+  }
+
+  private setCell(row: DifferingRow, slot: number, content: string): void {
+    const { snapshot, cells } = row;
+    const at = cells.findIndex((cell) => cell.slot === slot);
+    if (at >= 0) cells.splice(at, 1);
+    if (content === snapshot.contents[slot]) return;
+    const value = this.valueOf(row.sheet, row.row, snapshot.table, slot, content, snapshot.kinds[slot] as Kind, snapshot.file);
+    if (value !== null) cells.push({ slot, content, value });
+  }
+
+  private valueOf(sheet: Sheet, row: number, table: TableGuide, slot: number, content: string, was: Kind, file: number): NewValue | null {
+    const seen = this.baseline.tables[table.index].kindsSeen[slot];
+    const typed = this.typer.type(content, { table, slot, file, was, seen, spot: was === Kind.Absent ? "add" : "set" });
+    if ("value" in typed) return typed.value.kind === Kind.Absent && was === Kind.Absent ? null : typed.value;
+    const { code, facts } = typed.fault;
+    this.problems.add(code, facts as never, sheet.place(row, table.plan.columns[slot].title, content));
+    return null;
+  }
+
+  /** Records whose label changes, by key: the new label. */
+  private relabelled({ target, targetLabelSlot }: Reference): Map<string, string> {
+    const changed = new Map<string, string>();
+    for (const row of this.differing) {
+      if (row.snapshot.table !== target || row.removed) continue;
+      const label = row.cells.find((cell) => cell.slot === targetLabelSlot);
+      if (label !== undefined) changed.set(row.snapshot.contents[target.keySlot], label.content);
+    }
+    return changed;
+  }
+
+  // ---- what there is
+
+  /** One pass: records that are referred to by code or by label, and rows that hold copies of a label that changes. */
+  private async read(uses: readonly Use[], relabelled: readonly Reference[]): Promise<void> {
+    const wanted = new Map<TableGuide, { codes: Set<number>; labels: Set<number>; labelSlot: number }>();
+    for (const { reference, code, label } of uses) {
+      const { target, targetLabelSlot } = reference;
+      const one = wanted.get(target) ?? { codes: new Set(), labels: new Set(), labelSlot: targetLabelSlot };
+      wanted.set(target, one);
+      one.codes.add(keyHash(code));
+      if (label !== "") one.labels.add(keyHash(label));
+    }
+    const copies = relabelled.map((reference) => ({
+      reference,
+      labels: this.relabelled(reference),
+      hashes: new Set([...this.relabelled(reference).keys()].map(keyHash)),
+    }));
+    const cell = (row: Row, slot: number, assembler: Assembler): string => {
+      const { bytes, from, to } = assembler.read(row, slot);
+      return decode(bytes, from, to);
+    };
+    await this.readRows((row, assembler) => {
+      const { table } = row;
+      const want = wanted.get(table);
+      if (want !== undefined) {
+        const found =
+          want.codes.has(keyHash(cell(row, table.keySlot, assembler))) ||
+          (want.labelSlot >= 0 && want.labels.size > 0 && want.labels.has(keyHash(cell(row, want.labelSlot, assembler))));
+        if (found) {
+          const contents = table.plan.columns.map((_, slot) => cell(row, slot, assembler));
+          const list = this.records.get(table) ?? [];
+          list.push({ place: row.place, contents, kinds: row.kinds.slice() });
+          this.records.set(table, list);
+        }
+      }
+      for (const { reference, labels, hashes } of copies) {
+        if (reference.table !== table) continue;
+        const code = cell(row, reference.slot, assembler);
+        if (!hashes.has(keyHash(code)) || !labels.has(code)) continue;
+        this.copyLabel(reference, row, labels.get(code)!, assembler);
+      }
+    });
+  }
+
+  /** A copy of a label follows it, unless somebody wrote something else there. */
+  private copyLabel({ table, slot, labelSlot }: Reference, row: Row, label: string, assembler: Assembler): void {
+    const sheet = this.sheets[table.index];
+    const known = this.differing.find(({ snapshot }) => snapshot.table === table && snapshot.place === row.place);
+    if (known !== undefined) {
+      const mine = known.cells.some((cell) => cell.slot === slot || cell.slot === labelSlot);
+      if (!mine && !known.removed) this.setCell(known, labelSlot, label);
+      return;
+    }
+    if (sheet === null) return;
+    const ordinal = sheet.ordinalOf(row.place);
+    const snapshot = this.baseline.snapshot(row, ordinal, 0, assembler);
+    const made: DifferingRow = {
+      snapshot,
+      sheet,
+      row: ordinal < 0 ? 0 : sheet.rowNumbers.at(ordinal),
+      cells: [],
+      parent: null,
+      removed: false,
+      pointer: "",
+      source: {},
+    };
+    this.setCell(made, labelSlot, label);
+    if (made.cells.length > 0) this.differing.push(made);
+  }
+
+  /** Records of the source and new ones, as they will be. */
+  private targetsOf({ target, targetLabelSlot }: Reference): Target[] {
+    const known = this.targets.get(target);
+    if (known !== undefined) return known;
+    const { keySlot } = target;
+    const made: Target[] = [];
+    const edits = new Map(this.differing.filter(({ snapshot }) => snapshot.table === target).map((row) => [row.snapshot.place, row]));
+    const put = (contents: readonly (string | null)[], values: Record<string, unknown>): void =>
+      void made.push({ key: contents[keySlot] ?? "", label: targetLabelSlot < 0 ? null : (contents[targetLabelSlot] ?? ""), values });
+    for (const { place, contents, kinds } of this.records.get(target) ?? []) {
+      const edit = edits.get(place);
+      if (edit?.removed === true) continue;
+      const now = contents.map((content, slot) => edit?.cells.find((cell) => cell.slot === slot)?.content ?? content);
+      put(now, contentValues(target, contents, kinds, edit?.cells ?? []));
+    }
+    const seen = new Set((this.records.get(target) ?? []).map(({ place }) => place));
+    for (const row of edits.values()) {
+      if (row.removed || seen.has(row.snapshot.place)) continue;
+      const { contents, kinds } = row.snapshot;
+      put(
+        contents.map((content, slot) => row.cells.find((cell) => cell.slot === slot)?.content ?? content),
+        contentValues(target, contents, kinds, row.cells),
+      );
+    }
+    for (const row of this.news) {
+      if (row.table !== target) continue;
+      const cells = row.values.flatMap((value, slot) => (value === null ? [] : [{ slot, content: row.contents[slot] ?? "", value }]));
+      put(
+        row.contents,
+        contentValues(
+          target,
+          row.contents.map((content) => content ?? ""),
+          new Uint8Array(row.contents.length),
+          cells,
+        ),
+      );
+    }
+    this.targets.set(target, made);
+    return made;
+  }
+
+  // ---- what follows
+
+  private async settle(use: Use): Promise<void> {
+    const { reference, sheet, row, codeEdited, labelEdited } = use;
+    const { table, slot, labelSlot, target } = reference;
+    const { title } = table.plan.columns[slot];
+    const code = this.named(use.code, target);
+    if (code !== use.code) use.set(slot, code);
+    const byCode = sheet.place(row, title, use.code);
+    const byLabel = labelSlot < 0 ? byCode : sheet.place(row, table.plan.columns[labelSlot].title, use.label);
+    const targets = this.targetsOf(reference);
+    if (labelEdited && !codeEdited) {
+      if (NOTHING.has(use.label)) {
+        if (!NOTHING.has(code)) this.problems.add("label-cleared", { title, code }, byLabel);
+        return;
+      }
+      const found = targets.filter((one) => one.label === use.label);
+      const keys = found.map((one) => one.key);
+      if (found.length === 0)
+        this.problems.add("label-unknown", { table: target.plan.name, label: use.label, nearest: await this.nearLabel(use) }, byLabel);
+      else if (found.length > 1) this.problems.add("label-many", { table: target.plan.name, label: use.label, keys, title }, byLabel);
+      else if (this.allowed(use, found[0])) use.set(slot, keys[0]);
+      return;
+    }
+    if (NOTHING.has(code)) {
+      if (labelSlot >= 0 && !NOTHING.has(use.label)) {
+        if (labelEdited) this.problems.add("label-alone", { title, label: use.label }, byCode);
+        else use.set(labelSlot, "");
+      }
+      return;
+    }
+    const found = targets.find((one) => one.key === code);
+    if (found === undefined) {
+      const keys = [...(await this.keysOf(target)), ...targets.map((one) => one.key)];
+      this.problems.add("ref-unknown", { table: target.plan.name, key: target.plan.key ?? "", code, nearest: nearest(code, keys) }, byCode);
+      return;
+    }
+    if (!this.allowed(use, found) || labelSlot < 0 || found.label === null) return;
+    if (!labelEdited) use.set(labelSlot, found.label);
+    else if (use.label !== found.label) this.problems.add("label-other", { code, label: use.label, right: found.label }, byLabel);
+  }
+
+  /** `+x` stands for the new row that calls itself so. */
+  private named(code: string, target: TableGuide): string {
+    if (!code.startsWith("+")) return code;
+    const row = this.news.find((one) => one.table === target && one.name === code);
+    return row?.contents[target.keySlot] ?? code;
+  }
+
+  private allowed({ reference, sheet, row, code }: Use, target: Target): boolean {
+    const { only, table, slot } = reference;
+    if (only === undefined) return true;
+    const { title } = table.plan.columns[slot];
+    let reason: string | null = null;
+    try {
+      if (compileExpression(only)({ ...target.values, row: target.values }) === true) return true;
+    } catch (error) {
+      reason = firstLine(error);
+    }
+    this.problems.add(
+      "ref-not-allowed",
+      { table: reference.target.plan.name, key: target.key, only, reason },
+      sheet.place(row, title, code),
+    );
+    return false;
+  }
+
+  private async nearLabel({ reference, label }: Use): Promise<string | null> {
+    const labels: string[] = [];
+    const { target, targetLabelSlot } = reference;
+    await this.readRows((row, assembler) => {
+      if (row.table !== target || targetLabelSlot < 0 || labels.length > 20_000) return;
+      const { bytes, from, to } = assembler.read(row, targetLabelSlot);
+      labels.push(decode(bytes, from, to));
+    });
+    return nearest(label, labels);
+  }
+
+  /** Rows that refer to a record that goes away or changes its key; rows that referred to nothing before are only noted. */
+  private checkLost({ table, slot, target }: Reference): void {
+    const { title } = table.plan.columns[slot];
+    const codes = this.baseline.tables[table.index].codes.get(slot)!;
+    const edits = new Map(this.differing.filter(({ snapshot }) => snapshot.table === table).map((row) => [row.snapshot.place, row]));
+    const sheet = this.sheets[table.index];
+    const rowOf = (place: number): number => {
+      const ordinal = sheet?.ordinalOf(place) ?? -1;
+      return ordinal < 0 ? 0 : sheet!.rowNumbers.at(ordinal);
+    };
+    const kept = this.keptKeys(target);
+    for (const gone of this.differing) {
+      if (gone.snapshot.table !== target) continue;
+      const renamed = gone.cells.find((cell) => cell.slot === target.keySlot);
+      const key = gone.snapshot.contents[target.keySlot];
+      if ((!gone.removed && renamed === undefined) || kept.has(key)) continue;
+      for (const places of codes.find(new Set([keyHash(key)])).values()) {
+        for (const place of places) {
+          const edit = edits.get(place);
+          if (edit !== undefined && (edit.removed || edit.cells.some((cell) => cell.slot === slot))) continue;
+          const file = sheet?.file ?? `${table.plan.name}.csv`;
+          const where = { table: table.plan.name, file, row: rowOf(place), column: title, value: key };
+          const facts = { table: target.plan.name, key, row: gone.row, now: renamed?.content ?? null };
+          this.problems.add("ref-lost", facts, where);
+        }
+      }
+    }
+    this.noteLoose(table, slot, target, rowOf);
+  }
+
+  private keptKeys(target: TableGuide): Set<string> {
+    const kept = new Set(this.news.filter((row) => row.table === target).map((row) => row.contents[target.keySlot] ?? ""));
+    for (const row of this.differing) {
+      const edit = row.snapshot.table === target ? row.cells.find((cell) => cell.slot === target.keySlot) : undefined;
+      if (edit !== undefined) kept.add(edit.content);
+    }
+    return kept;
+  }
+
+  private noteLoose(table: TableGuide, slot: number, target: TableGuide, rowOf: (place: number) => number): void {
+    const { keys } = this.baseline.tables[target.index];
+    const known = new Set<number>([...NOTHING].map(keyHash));
+    for (let place = 0; place < keys.length; place++) known.add(keys.at(place));
+    const codes = this.baseline.tables[table.index].codes.get(slot)!;
+    const loose: number[] = [];
+    for (let place = 0; place < codes.length; place++) if (!known.has(codes.at(place))) loose.push(rowOf(place));
+    if (loose.length === 0) return;
+    const { title } = table.plan.columns[slot];
+    this.problems.note("refs-loose", { title, table: target.plan.name, rows: loose }, table.plan.name);
+  }
+}

@@ -1,0 +1,268 @@
+/** Relations: references with labels, new ids, names of new rows. */
+import { describe, expect, test } from "vitest";
+import { check, compare, fold, hatch, type MemoryTables } from "hatch-fold";
+import { edit, MARK, readRows, setCell, text, writeRows } from "./support/sheets.js";
+
+const SOURCE = `{
+  "people": [
+    {"id": "P-001", "name": "Ása Lind", "post": "keeper"},
+    {"id": "P-002", "name": "Iria Costa", "post": "keeper"},
+    {"id": "P-007", "name": "Ása Lind", "post": "clerk"}
+  ],
+  "stations": [
+    {"code": "S-01", "keeper": {"id": "P-001", "name": "Ása Lind"}, "lights": [{"no": "1"}]},
+    {"code": "S-02", "keeper": {"id": "P-002", "name": "Iria Costa"}, "lights": []},
+    {"code": "S-03", "lights": []}
+  ],
+  "postings": [
+    {"person": "P-001", "station": "S-01"},
+    {"person": "P-002", "station": "S-03"}
+  ]
+}
+`;
+const PLAN = `
+hatchfold: 1
+sources: { register: { file: register.json } }
+tables:
+  people:
+    rows: people
+    key: id
+    label: name
+    new: { id: "P-{000}" }
+    columns: { id: id, name: name, post: post }
+  stations:
+    rows: stations
+    key: code
+    columns:
+      code: code
+      keeper: { at: keeper/id, refers: people, label: keeper/name, copied: true, only: 'post == "keeper"' }
+  lights:
+    rows: stations/lights
+    inside: stations
+    columns: { no: no }
+  postings:
+    rows: postings
+    columns:
+      person: { at: person, refers: people }
+      station: { at: station, refers: stations }
+`;
+
+type Edit = (tables: MemoryTables) => void;
+const cell =
+  (table: string, row: number, title: string, value: string): Edit =>
+  (tables) =>
+    void setCell(tables, `${table}.csv`, row, title, value);
+const add =
+  (table: string, ...cells: string[]): Edit =>
+  (tables) =>
+    void edit(tables, `${table}.csv`, (rows) => [...rows, cells]);
+
+async function edited(...edits: Edit[]): Promise<MemoryTables> {
+  const { tables } = await hatch(SOURCE, { plan: PLAN });
+  for (const one of edits) one(tables);
+  return tables;
+}
+async function folded(...edits: Edit[]): Promise<string> {
+  return text((await fold(await edited(...edits), { source: SOURCE })).bytes);
+}
+async function problems(...edits: Edit[]): Promise<string[]> {
+  const found = await check(await edited(...edits), { source: SOURCE });
+  return found.problems.map(({ table, row, column, message, hint }) => `${table} ${row} ${column}: ${message}. ${hint}`);
+}
+
+describe("references", () => {
+  test("a label stands beside its code", async () => {
+    const rows = readRows(await edited(), "stations.csv");
+    expect(rows.map((row) => row.slice(2))).toEqual([
+      ["code", "keeper", "keeper name"],
+      ["S-01", "P-001", "Ása Lind"],
+      ["S-02", "P-002", "Iria Costa"],
+      ["S-03", "", ""],
+    ]);
+  });
+
+  test.each<[string, Edit[], [string, string][]]>([
+    [
+      "a code is edited, its label follows",
+      [cell("stations", 2, "keeper", "P-002")],
+      [['{"id": "P-001", "name": "Ása Lind"}, "lights": [{', '{"id": "P-002", "name": "Iria Costa"}, "lights": [{']],
+    ],
+    [
+      "a label is edited, its code follows",
+      [cell("stations", 2, "keeper name", "Iria Costa")],
+      [['{"id": "P-001", "name": "Ása Lind"}, "lights": [{', '{"id": "P-002", "name": "Iria Costa"}, "lights": [{']],
+    ],
+    [
+      "a reference where there was none",
+      [cell("stations", 4, "keeper", "P-002")],
+      [['{"code": "S-03", "lights"', '{"code": "S-03", "keeper": {"id": "P-002", "name": "Iria Costa"}, "lights"']],
+    ],
+    [
+      "a cleared code takes its label along",
+      [cell("stations", 3, "keeper", "")],
+      [['"keeper": {"id": "P-002", "name": "Iria Costa"}', '"keeper": {}']],
+    ],
+    [
+      "a label changes where it stands, and in its copies",
+      [cell("people", 3, "name", "Iria C. Costa")],
+      [
+        ['"P-002", "name": "Iria Costa", "post"', '"P-002", "name": "Iria C. Costa", "post"'],
+        ['"Iria Costa"}', '"Iria C. Costa"}'],
+      ],
+    ],
+    [
+      "a copy that somebody gave another reference follows that",
+      [cell("people", 3, "name", "Iria C. Costa"), cell("stations", 3, "keeper", "P-001")],
+      [
+        ['"P-002", "name": "Iria Costa", "post"', '"P-002", "name": "Iria C. Costa", "post"'],
+        ['{"id": "P-002", "name": "Iria Costa"}', '{"id": "P-001", "name": "Ása Lind"}'],
+      ],
+    ],
+    [
+      "a new person is named by a label at once",
+      [add("people", "", "", "P-100", "Nils Ek", "keeper"), cell("stations", 3, "keeper name", "Nils Ek")],
+      [
+        ['"clerk"}', '"clerk"},\n    {"id": "P-100", "name": "Nils Ek", "post": "keeper"}'],
+        ['{"id": "P-002", "name": "Iria Costa"}', '{"id": "P-100", "name": "Nils Ek"}'],
+      ],
+    ],
+    [
+      "a key changes together with what refers to it",
+      [cell("people", 3, "id", "P-2"), cell("postings", 3, "person", "P-2"), cell("stations", 3, "keeper", "P-2")],
+      [
+        ['{"id": "P-002", "name": "Iria Costa", "post"', '{"id": "P-2", "name": "Iria Costa", "post"'],
+        ['{"id": "P-002"', '{"id": "P-2"'],
+        ['"person": "P-002"', '"person": "P-2"'],
+      ],
+    ],
+  ])("%s", async (_, edits, changes) => {
+    expect(await folded(...edits)).toBe(changes.reduce((all, [was, is]) => all.replace(was, is), SOURCE));
+  });
+
+  test.each<[string, Edit[], string[]]>([
+    [
+      "a code that is not there",
+      [cell("postings", 2, "person", "P-0O2"), cell("postings", 3, "station", "S-09")],
+      [
+        'postings 2 person: no record of people has the id "P-0O2". Perhaps "P-002" is meant.',
+        'postings 3 station: no record of stations has the code "S-09". Perhaps "S-01" is meant.',
+      ],
+    ],
+    [
+      "a label that fits nobody",
+      [cell("stations", 2, "keeper name", "Iria Kosta")],
+      ['stations 2 keeper name: no record of people is called "Iria Kosta". Perhaps "Iria Costa" is meant.'],
+    ],
+    [
+      "a label that fits two",
+      [cell("stations", 3, "keeper name", "Ása Lind")],
+      ['stations 3 keeper name: 2 records of people are called "Ása Lind": "P-001", "P-007". Write the one that is meant in "keeper".'],
+    ],
+    [
+      "code and label that do not agree",
+      [cell("stations", 2, "keeper", "P-002"), cell("stations", 2, "keeper name", "Ása L.")],
+      ['stations 2 keeper name: "P-002" is called "Iria Costa", not "Ása L.". Change one of the two: the other follows.'],
+    ],
+    [
+      "a label cleared alone",
+      [cell("stations", 2, "keeper name", "")],
+      ['stations 2 keeper name: the label is cleared, but "keeper" still says "P-001". Clear the code: the label goes with it.'],
+    ],
+    [
+      "a record that may not stand there",
+      [cell("stations", 2, "keeper", "P-007")],
+      [
+        'stations 2 keeper: "P-007" of people may not stand here: post == "keeper" is not true of it. Choose another record, or change that one.',
+      ],
+    ],
+    [
+      "a record that goes away while others refer to it",
+      [cell("people", 3, "fold action", "remove"), cell("stations", 3, "keeper", "P-001")],
+      [
+        'postings 3 person: it refers to "P-002", which row 3 of people removes. Let it refer to another record, or do not remove that one.',
+      ],
+    ],
+    [
+      "a key that changes alone",
+      [cell("stations", 4, "code", "S-3")],
+      ['postings 3 station: it refers to "S-03", which row 4 of stations calls "S-3". Write "S-3" here, too.'],
+    ],
+  ])("%s", async (_, edits, expected) => {
+    expect(await problems(...edits)).toEqual(expected);
+  });
+
+  test("what refers to nothing in the source is noted, not refused", async () => {
+    const source = SOURCE.replace('"station": "S-03"', '"station": "S-44"');
+    const { tables } = await hatch(source, { plan: PLAN });
+    const { problems, notes } = await check(tables, { source });
+    expect(problems).toEqual([]);
+    expect(notes.map((note) => note.message)).toEqual([
+      '1 row refers in "station" to a record that stations does not have (row 3); it was so before.',
+    ]);
+  });
+});
+
+describe("new ids", () => {
+  test("the next free number, also for what refers to the new row by its name", async () => {
+    const result = await folded(
+      add("people", "+nils", "", "", "Nils Ek", "keeper"),
+      add("people", "", "", "", "Rut Holm", "clerk"),
+      add("stations", "+s", "", "S-04", "+nils", ""),
+      add("lights", "", "", "+s", "9"),
+      add("postings", "", "", "+nils", "+s"),
+    );
+    const data = JSON.parse(result) as Record<string, Record<string, unknown>[]>;
+    expect(data.people.slice(3)).toEqual([
+      { id: "P-008", name: "Nils Ek", post: "keeper" },
+      { id: "P-009", name: "Rut Holm", post: "clerk" },
+    ]);
+    expect(data.stations[3]).toEqual({ code: "S-04", keeper: { id: "P-008", name: "Nils Ek" }, lights: [{ no: "9" }] });
+    expect(data.postings[2]).toEqual({ person: "P-008", station: "S-04" });
+  });
+
+  test.each([
+    ["uuid", /^[0-9a-f]{8}-[0-9a-f]{4}-8[0-9a-f]{3}-[89ab][0-9a-f]{3}-[0-9a-f]{12}$/],
+    ["\"'P ' + name\"", /^P Nils Ek$/],
+    ['"N{00000}"', /^N00001$/],
+  ])("%s", async (pattern, expected) => {
+    const { tables } = await hatch(SOURCE, { plan: PLAN.replace('"P-{000}"', pattern) });
+    add("people", "", "", "", "Nils Ek", "keeper")(tables);
+    const ids = async (): Promise<unknown> => (await compare(tables, { source: SOURCE })).changes[0].cells?.id;
+    expect(await ids()).toMatch(expected);
+    expect(await ids()).toBe(await ids());
+  });
+
+  test("two new rows of one name, and an expression that fails", async () => {
+    expect(await problems(add("people", "+n", "", "", "Nils", ""), add("people", "+n", "", "", "Rut", ""))).toEqual([
+      'people 6 fold mark: row 5 calls itself "+n", too. Give each new row a name of its own.',
+    ]);
+    const { tables } = await hatch(SOURCE, { plan: PLAN.replace('"P-{000}"', '"name.size() + post"') });
+    add("people", "", "", "", "Nils", "keeper")(tables);
+    expect((await check(tables, { source: SOURCE })).problems[0].code).toBe("id-failed");
+  });
+
+  test("order of tables and rows does not matter", async () => {
+    const tables = await edited(add("people", "+n", "", "", "Nils Ek", "keeper"), add("postings", "", "", "+n", "S-01"));
+    for (const file of ["people.csv", "postings.csv"]) {
+      const [head, ...rows] = readRows(tables, file);
+      writeRows(tables, file, [head, ...rows.reverse()]);
+    }
+    const { bytes } = await fold(tables, { source: SOURCE });
+    expect(JSON.parse(text(bytes)).postings.at(-1)).toEqual({ person: "P-008", station: "S-01" });
+    expect(readRows(tables, "people.csv")[0]).toContain(MARK);
+  });
+});
+
+describe("what a plan says of relations", () => {
+  test.each([
+    ["refers: people, label", "refers: peple, label", /no table "peple"|"peple"/],
+    ["    key: id\n", "", /refers to people, which has no key/],
+    ["    label: name\n", "", /has a label, but people does not say which/],
+    ["refers: people, label: keeper/name", "label: keeper/name", /has a label, but refers to no table/],
+    ['new: { id: "P-{000}" }', 'new: { ids: "P-{000}" }', /"ids"/],
+    ['new: { id: "P-{000}" }', 'new: { id: "name +" }', /cannot be read/],
+  ])("%s → %s", async (was, is, message) => {
+    expect(PLAN).toContain(was);
+    await expect(hatch(SOURCE, { plan: PLAN.replace(was, is) })).rejects.toThrow(message);
+  });
+});
