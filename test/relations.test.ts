@@ -253,6 +253,69 @@ describe("new ids", () => {
   });
 });
 
+describe("rows without marks", () => {
+  const MATCHED = PLAN.replace("    key: id\n", "    key: id\n    match: id\n").replace(
+    "    rows: postings\n",
+    "    rows: postings\n    match: [person, station]\n",
+  );
+  async function matched(file: string, csv: string, options: object = {}): Promise<Awaited<ReturnType<typeof compare>>> {
+    const { tables } = await hatch(SOURCE, { plan: MATCHED });
+    tables.contents.set(file, new TextEncoder().encode(csv));
+    return compare(tables, { source: SOURCE, ...options });
+  }
+  const told = (changes: readonly { kind: string; row: number; record: string; column: string; new: string | null }[]): string[] =>
+    changes.map((change) => `${change.row} ${change.record} ${change.kind} ${change.column} ${change.new ?? ""}`.trim());
+
+  test("are matched by the columns that the plan says, in any order", async () => {
+    const { changes, problems, counts } = await matched("people.csv", "name;id\nIria C. Costa;P-002\nNils Ek;P-050\nÁsa Lind;P-001\n");
+    expect(problems).toEqual([]);
+    expect(told(changes)).toEqual(["2 P-002 changed name Iria C. Costa", "3 P-050 added", "3 S-02 changed keeper name Iria C. Costa"]);
+    expect(counts).toMatchObject({ changed: 2, added: 1, removed: 0 });
+  });
+
+  test.each<[string, object, string[], string[]]>([
+    [
+      "only change",
+      { allow: ["change"] },
+      ["2 P-002 changed name Iria C. Costa", "3 S-02 changed keeper name Iria C. Costa"],
+      ["1 new row was left aside, as asked (row 3)."],
+    ],
+    ["only add", { allow: ["add"] }, ["3 P-050 added"], ["1 changed row was left aside, as asked (row 2)."]],
+    ["absent rows removed", { absent: "remove", allow: ["remove"] }, ["0 P-007 removed"], []],
+  ])("%s", async (_, options, expected, notes) => {
+    const found = await matched("people.csv", "id,name\nP-002,Iria C. Costa\nP-050,Nils Ek\nP-001,Ása Lind\n", options);
+    expect(found.problems).toEqual([]);
+    expect(told(found.changes)).toEqual(expected);
+    for (const note of notes) expect(found.notes.map(({ message }) => message)).toContain(note);
+  });
+
+  test.each([
+    ["a space more", "people.csv", "id,name\nP-002 ,Iria\n", 'its id is that of the record "P-002" but for spaces, case or spelling'],
+    ["another case", "people.csv", "id,name\np-002,Iria\n", 'its id is that of the record "P-002" but for spaces, case or spelling'],
+    ["one key twice", "people.csv", "id,name\nP-002,Iria\nP-002,Costa\n", "rows 2, 3 have the same id"],
+    [
+      "marked elsewhere",
+      "people.csv",
+      "fold mark,id,name\n%,P-001,Ása Lind\n,P-001,Ása\n",
+      "another row stands for the record with the same id",
+    ],
+  ])("%s", async (_, file, csv, message) => {
+    const { tables } = await hatch(SOURCE, { plan: MATCHED });
+    const mark = readRows(tables, file)[1][0];
+    const { problems } = await matched(file, csv.replace("%", mark));
+    expect(problems.map((problem) => problem.message)).toContain(message);
+  });
+
+  test("by several columns", async () => {
+    const { changes, problems } = await matched(
+      "postings.csv",
+      "station,person,fold action\nS-03,P-002,remove\nS-01,P-001,\nS-02,P-001,\n",
+    );
+    expect(problems).toEqual([]);
+    expect(told(changes).map((one) => one.replace(/ b\w+/, ""))).toEqual(["2 removed", "4  added"]);
+  });
+});
+
 describe("what a plan says of relations", () => {
   test.each([
     ["refers: people, label", "refers: peple, label", /no table "peple"|"peple"/],

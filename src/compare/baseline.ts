@@ -78,6 +78,8 @@ export class Baseline implements RowReader {
     private readonly sheets: readonly (Sheet | null)[],
     private readonly filter: RowFilter,
     private readonly samples: readonly number[],
+    /** Records whose rows are missing are to be removed. */
+    private readonly removeAbsent = false,
   ) {
     this.tables = guide.tables.map((table) => new TableBaseline(table));
     this.passed = guide.tables.map(() => 0);
@@ -115,7 +117,10 @@ export class Baseline implements RowReader {
     if (sheet === null) return;
     const ordinal = sheet.ordinalOf(row.place);
     const written = this.wasWritten(row);
-    if (ordinal < 0) return;
+    if (ordinal < 0) {
+      if (this.removeAbsent && written) this.snapshots.push(this.snapshot(row, ordinal, Action.Remove));
+      return;
+    }
     if (!written) {
       this.notHatched.push({ sheet, ordinal });
       return;

@@ -18,20 +18,28 @@ import { scanParts } from "../tables/scan.js";
 import { openParts, type Part } from "../source/parts.js";
 import type { SourceFiles } from "../source/files.js";
 import { assignIds } from "../relations/ids.js";
+import { matchRows } from "../relations/match.js";
 import { References, type ReadRows } from "../relations/references.js";
 import { Baseline } from "./baseline.js";
 import { ProblemList, type Change, type Counts, type Healed, type Note, type Problem } from "./changes.js";
 import { checkKeys } from "./keys.js";
 import { Pointers } from "./pointers.js";
-import { cellChanges, RowDiffer, type RowEdits } from "./rows.js";
+import { cellChanges, RowDiffer, type DifferingRow, type RowEdits } from "./rows.js";
 import { CellTyper } from "./value.js";
 import { Structure } from "./structure.js";
 import { Column, Sheet } from "./sheet.js";
 import { findMisplaced } from "./misplaced.js";
 
+export const ALLOWED = ["change", "add", "move", "remove"] as const;
+export type Allowed = (typeof ALLOWED)[number];
+
 export interface CompareOptions {
   /** What to do with a second row that has the mark of another: refuse it, or take it as a new record. */
   readonly copies?: "refuse" | "new";
+  /** What a fold may do; everything, unless said. What it may not is left aside and noted. */
+  readonly allow?: readonly Allowed[];
+  /** What to do with records whose rows are missing from a table: leave them alone, or remove them. */
+  readonly absent?: "leave" | "remove";
   /** Titles, or `table.title`, of columns in which nothing is healed. */
   readonly noHeal?: readonly string[];
   /** Find the places of added rows, too: one more pass over the source when there are any. */
@@ -91,7 +99,8 @@ export async function compareTables(
   const parts = await openParts(readings, (index, chunk) => hashes[index].update(chunk));
   const wheres = receipt.tables.flatMap((table) => (table.where === undefined ? [] : [`${table.name}: ${table.where}`]));
   const samples = guide.tables.map((table) => receipt.tables.find((one) => one.name === table.plan.name)?.sample ?? Infinity);
-  const baseline = new Baseline(guide, sheets, RowFilter.parse(plan, { where: wheres }), samples);
+  const baseline = new Baseline(guide, sheets, RowFilter.parse(plan, { where: wheres }), samples, options.absent === "remove");
+  await matchRows(sheets, problems, (read) => readRows(parts, guide, read));
   const assembler = new Assembler(guide, baseline, true);
   baseline.assembler = assembler;
   const manners: Manner[] = [];
@@ -222,7 +231,7 @@ class Comparer {
     const differ = new RowDiffer(baseline, sheets, problems, this.pointers, this.options.noHeal ?? [], typer, (name) =>
       context.parts[0].dialect.beside(name),
     );
-    const rows = await differ.run();
+    const rows = this.allowed(await differ.run());
     findMisplaced(rows, problems, sheets);
     const structure = new Structure(guide, baseline, sheets, problems, rows, this.keysOf, typer, context.parts, this.pointers);
     await structure.begin();
@@ -271,6 +280,35 @@ class Comparer {
       corrections: context.parts.map(() => []),
       aside: structure.aside,
     };
+  }
+
+  /** What may be done; the rest is noted. */
+  private allowed(rows: DifferingRow[]): DifferingRow[] {
+    const { allow } = this.options;
+    if (allow === undefined) return rows;
+    const left = new Map<string, { table: string; kind: Allowed; rows: number[] }>();
+    const leave = (table: string, kind: Allowed, row: number): void => {
+      const list = left.get(`${table} ${kind}`) ?? { table, kind, rows: [] };
+      left.set(`${table} ${kind}`, list);
+      list.rows.push(row);
+    };
+    const may = (kind: Allowed): boolean => allow.includes(kind);
+    const kept = rows.flatMap((row): DifferingRow[] => {
+      const table = row.snapshot.table.plan.name;
+      const gone = row.removed && !may("remove");
+      const cells = may("change") ? row.cells : [];
+      const parent = may("move") ? row.parent : null;
+      if (gone) leave(table, "remove", row.row);
+      if (row.cells.length > cells.length) leave(table, "change", row.row);
+      if (row.parent !== parent) leave(table, "move", row.row);
+      return gone || (cells.length === 0 && parent === null && !row.removed) ? [] : [{ ...row, cells, parent }];
+    });
+    for (const sheet of this.sheets) {
+      if (sheet === null || may("add")) continue;
+      for (const row of sheet.newRows.splice(0)) leave(sheet.table.plan.name, "add", row.row);
+    }
+    for (const { table, kind, rows: numbers } of left.values()) this.problems.note("rows-left", { kind, rows: numbers }, table);
+    return kept;
   }
 
   /** The lists that added rows go to, as pointers. */

@@ -72,7 +72,7 @@ export class RowDiffer {
   }
 
   private async differ(snapshot: Snapshot, sheet: Sheet): Promise<DifferingRow | null> {
-    const row = sheet.rowNumbers.at(snapshot.ordinal);
+    const row = snapshot.ordinal < 0 ? 0 : sheet.rowNumbers.at(snapshot.ordinal);
     const pointer = await this.pointers.of(snapshot.trail);
     const source = this.pointers.source(snapshot.file);
     if (snapshot.action === Action.Remove) {

@@ -30,6 +30,8 @@ export interface NewSheetRow {
   readonly cells: readonly string[];
   /** What the row calls itself for others that refer to it: `+x`. */
   readonly name?: string;
+  /** What is needed to take the row for one that has a mark, where rows are matched by other columns. */
+  readonly stand?: { readonly hash: number; readonly action: Action; readonly offset: number; readonly length: number };
   /** Where the row stands in the sheet, when its cells have not been read. */
   readonly at?: { readonly offset: number; readonly length: number };
 }
@@ -188,9 +190,9 @@ export class Sheet implements RowListener {
     const action = this.action(scanner);
     if (action === null) return;
     const c = this.markColumn;
-    let place = c < scanner.cells ? readMark(this.table.salt, scanner.window, scanner.starts[c], scanner.ends[c]) : -1;
+    let place = c >= 0 && c < scanner.cells ? readMark(this.table.salt, scanner.window, scanner.starts[c], scanner.ends[c]) : -1;
     if (place < 0) {
-      const text = c < scanner.cells ? scanner.text(c) : "";
+      const text = c >= 0 && c < scanner.cells ? scanner.text(c) : "";
       const name = text.trim();
       if (name === "" || name.startsWith("+")) {
         this.newRow(scanner, action, name);
@@ -209,8 +211,31 @@ export class Sheet implements RowListener {
   private newRow(scanner: DelimitedScanner, action: Action, name: string): void {
     const cells = Array.from({ length: scanner.cells }, (_, i) => scanner.text(i));
     if (name === "" && this.hashed.every((c) => (cells[c] ?? "").trim() === "")) return;
-    if (action === Action.None) this.newRows.push({ row: scanner.rowNumber, cells, ...(name === "" ? {} : { name }) });
+    if (this.table.plan.match !== undefined) {
+      const [offset, length] = [scanner.base + scanner.rowStart, scanner.rowEnd - scanner.rowStart];
+      this.newRows.push({
+        row: scanner.rowNumber,
+        cells,
+        stand: { hash: this.hashRow(scanner), action, offset, length },
+        ...(name === "" ? {} : { name }),
+      });
+    } else if (action === Action.None) this.newRows.push({ row: scanner.rowNumber, cells, ...(name === "" ? {} : { name }) });
     else if (action === Action.Remove) this.problems.add("remove-new", {}, this.place(scanner.rowNumber, ACTION_TITLE, "remove"));
+  }
+
+  /** Takes a row without a mark for the record at `place`; false when another row stands for that. */
+  adopt(row: NewSheetRow, place: number): boolean {
+    if (row.stand === undefined || this.ordinals[place] >= 0) return false;
+    const { hash, action, offset, length } = row.stand;
+    this.newRows.splice(this.newRows.indexOf(row), 1);
+    const n = this.count++;
+    this.ordinals[place] = n;
+    this.offsets.set(n, offset);
+    this.lengths.set(n, length);
+    this.rowNumbers.set(n, row.row);
+    this.actions.set(n, action);
+    this.hashes.set(n, hash);
+    return true;
   }
 
   private badMark(scanner: DelimitedScanner): void {
@@ -295,7 +320,7 @@ export class Sheet implements RowListener {
     this.markColumn = this.columns.indexOf(Column.Mark);
     this.actionColumn = this.columns.indexOf(Column.Action);
     this.hashed = this.columns.flatMap((column, i) => (column >= 0 || column === Column.Parent ? [i] : []));
-    if (this.markColumn < 0) {
+    if (this.markColumn < 0 && this.table.plan.match === undefined) {
       const looksLikeData = this.titles.some((title) => parseMark(this.table.salt, title) >= 0);
       if (looksLikeData) this.refuse("header-missing", { first: this.table.titles.slice(0, 3) });
       else if (this.titles.length === 1 && this.table.titles.length > 1) this.refuse("delimiter", { line: this.titles[0].slice(0, 60) });

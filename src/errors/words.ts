@@ -478,6 +478,31 @@ export const WORDS = {
     `a record of ${from} cannot go into ${to} as it is written: the two files write their records in different ways`,
     "Add it there as a new row, and remove this one.",
   ],
+  "match-twice": ({ titles, rows }: { titles: readonly string[]; rows: readonly number[] }) => [
+    `rows ${firstFew(rows)} have the same ${titles.join(", ")}`,
+    "Rows without a fold mark are matched by these: let each stand once.",
+  ],
+  "match-many": ({ titles, count: n }: { titles: readonly string[]; count: number }) => [
+    `${n} records have the same ${titles.join(", ")} as this row`,
+    "Write the fold mark of the one that is meant, or let the plan match by more columns.",
+  ],
+  "match-marked": ({ titles }: { titles: readonly string[] }) => [
+    `another row stands for the record with the same ${titles.join(", ")}`,
+    "Delete one of the two rows.",
+  ],
+  "match-near": ({ titles, near }: { titles: readonly string[]; near: string }) => [
+    `its ${titles.join(", ")} is that of the record ${shown(near)} but for spaces, case or spelling`,
+    "Write it as that record has it, or change it so that nobody takes the two for one.",
+  ],
+  "rows-left": ({ kind, rows }: { kind: "change" | "add" | "move" | "remove"; rows: readonly number[] }) => {
+    const what = { change: "changed", add: "new", move: "moved", remove: "removed" }[kind];
+    const [one] = rows;
+    return [
+      rows.length === 1
+        ? `1 ${what} row was left aside, as asked (row ${one}).`
+        : `${number(rows.length)} ${what} rows were left aside, as asked (rows ${firstFew(rows)}).`,
+    ];
+  },
   "new-name-twice": ({ name, first }: { name: string; first: number }) => [
     `row ${first} calls itself ${shown(name)}, too`,
     "Give each new row a name of its own.",

@@ -45,6 +45,8 @@ export interface TablePlan {
   readonly key?: string;
   /** Title of the column that people call a record by, where others refer to it. */
   readonly label?: string;
+  /** Titles of the columns by which rows without a mark are matched. */
+  readonly match?: readonly string[];
   /** How cells of new rows are filled, by title: `P-{0000}`, `uuid`, or an expression. */
   readonly fresh?: ReadonlyMap<string, string>;
   readonly columns: readonly ColumnPlan[];

@@ -11,7 +11,7 @@ import { planSchema, type PlanInput } from "./schema.js";
 
 const KNOWN_KEYS: Record<string, readonly string[]> = {
   "": ["hatchfold", "sources", "tables"],
-  table: ["rows", "inside", "key", "label", "new", "columns"],
+  table: ["rows", "inside", "key", "label", "match", "new", "columns"],
   column: ["at", "type", "unit", "blank", "required", "read-only", "choices", "check", "refers", "label", "copied", "only"],
   source: ["file", "format", "encoding", ...FORMATS.flatMap((format) => Object.keys(format.settings))],
 };
@@ -249,7 +249,25 @@ class Reader {
     const rows = this.path(table.rows, [...where, "rows"]);
     if (rows.end !== "value") throw new PlanError("plan-path", { path: table.rows }, this.place([...where, "rows"]));
     const { inside, key, label } = table;
-    return { name, rows, inside, key, label, fresh: this.fresh(name, table.new, columns), columns, place: this.place([...where, "rows"]) };
+    const match = typeof table.match === "string" ? [table.match] : table.match;
+    const unknown = match?.find((title) => !titles.includes(title) && title !== inside);
+    if (unknown !== undefined)
+      throw new PlanError(
+        "plan-no-such-column",
+        { table: name, column: unknown, nearest: nearest(unknown, titles), titles },
+        this.place([...where, "match"]),
+      );
+    return {
+      name,
+      rows,
+      inside,
+      key,
+      label,
+      match,
+      fresh: this.fresh(name, table.new, columns),
+      columns,
+      place: this.place([...where, "rows"]),
+    };
   }
 
   private column(table: string, title: string, input: PlanInput["tables"][string]["columns"][string]): ColumnPlan {

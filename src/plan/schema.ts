@@ -28,6 +28,10 @@ const table = z.strictObject({
   inside: z.string().optional().describe("the table whose records hold these"),
   key: z.string().optional().describe("title of the column that people know a record by"),
   label: z.string().optional().describe("title of the column that people call a record by, where others refer to it"),
+  match: z
+    .union([z.string(), z.array(z.string()).min(1)])
+    .optional()
+    .describe("titles of the columns by which rows without a mark are matched with records"),
   new: z
     .record(z.string(), z.string())
     .optional()

@@ -31,7 +31,7 @@ export interface IdContext {
   /** Something that this hatch has and no other one: UUIDs are made from it, so that compare and fold give the same. */
   readonly seed: string;
   /** Writes a cell of a new row. */
-  put(row: NewRow, slot: number, content: string): void;
+  readonly put: (row: NewRow, slot: number, content: string) => void;
 }
 
 /** Fills blank cells of new rows in columns for which the plan says how. */

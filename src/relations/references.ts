@@ -126,7 +126,7 @@ export class References {
     const typed = this.typer.type(content, { table, slot, file, was, seen, spot: was === Kind.Absent ? "add" : "set" });
     if ("value" in typed) return typed.value.kind === Kind.Absent && was === Kind.Absent ? null : typed.value;
     const { code, facts } = typed.fault;
-    this.problems.add(code, facts as never, sheet.place(row, table.plan.columns[slot].title, content));
+    this.problems.add(code, facts, sheet.place(row, table.plan.columns[slot].title, content));
     return null;
   }
 

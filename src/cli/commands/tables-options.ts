@@ -2,6 +2,7 @@
 import type { Command } from "commander";
 import { CallError } from "../../errors/error.js";
 import type { FolderInput } from "../../node/index.js";
+import { ALLOWED, type Allowed } from "../../compare/compare.js";
 import { gather, readText } from "../inputs.js";
 import type { Io } from "../io.js";
 
@@ -9,6 +10,8 @@ export interface TablesOptions {
   source?: string;
   plan?: string;
   copies?: string;
+  allow?: string;
+  absent?: string;
   unhealed?: string[];
   report?: string[];
   json?: boolean;
@@ -22,6 +25,8 @@ export function addTablesOptions(command: Command): Command {
     .option("--source <file>", "the source, when it is not where the receipt says")
     .option("-p, --plan <plan>", "the plan, when it is not the one in the receipt")
     .option("--copies <how>", "a second row with one mark: refuse it, or take it as new", "refuse")
+    .option("--allow <kinds>", "what may be done: change,add,move,remove; the rest is left aside")
+    .option("--absent <how>", "records without a row: leave them, or remove them", "leave")
     .option("--unhealed <title>", "leave a column's cells as the spreadsheet left them (may be given again)", gather)
     .option("--report <file>", "also write a report: .html, .md, .json or .patch.json (may be given again)", gather)
     .option("--quiet", "say nothing but errors")
@@ -36,10 +41,25 @@ export async function tablesInput(options: TablesOptions, io: Io): Promise<Folde
   if (copies !== undefined && copies !== "refuse" && copies !== "new") {
     throw new CallError("call", { reason: `--copies ${copies} is not known`, hint: "Say --copies refuse or --copies new." });
   }
+  const { absent } = options;
+  if (absent !== undefined && absent !== "leave" && absent !== "remove") {
+    throw new CallError("call", { reason: `--absent ${absent} is not known`, hint: "Say --absent leave or --absent remove." });
+  }
   return {
+    allow: allowed(options.allow),
+    absent,
     source: options.source,
     plan: options.plan === undefined ? undefined : await readText(options.plan, io),
     copies,
     noHeal: options.unhealed,
   };
+}
+
+function allowed(text: string | undefined): Allowed[] | undefined {
+  return text?.split(",").map((word) => {
+    const found = ALLOWED.find((one) => one === word.trim());
+    if (found === undefined)
+      throw new CallError("call", { reason: `--allow ${word.trim()} is not known`, hint: `Say some of ${ALLOWED.join(",")}.` });
+    return found;
+  });
 }
