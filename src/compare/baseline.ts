@@ -6,9 +6,10 @@
  */
 import { Hash, hashBytes } from "../bytes/hash.js";
 import { Pages } from "../bytes/pages.js";
-import { decode } from "../bytes/writer.js";
+import { decode, encode } from "../bytes/writer.js";
 import { Kind, type Trail } from "../formats/format.js";
 import type { Span } from "../formats/render.js";
+import { hostedCells, HostedItems, NO_ITEMS, type Items } from "../layouts/items.js";
 import type { Guide, TableGuide } from "../plan/guide.js";
 import { isAsItIs, type Assembler, type Row, type RowReader } from "../tables/assemble.js";
 import type { RowFilter } from "../tables/filter.js";
@@ -34,6 +35,8 @@ export interface Snapshot {
   readonly trail: Trail;
   /** Number of the file it is in. */
   readonly file: number;
+  /** Records of lists that are shown in this one's row. */
+  readonly items: Items<Snapshot>;
 }
 
 /** What is kept of every record of a table. */
@@ -69,6 +72,7 @@ export class Baseline implements RowReader {
   readonly snapshots: Snapshot[] = [];
   unchanged = 0;
   private readonly hash = new Hash();
+  private readonly items = new HostedItems<Snapshot>();
   /** Records of the sheets that the hatch had not written. */
   readonly notHatched: { sheet: Sheet; ordinal: number }[] = [];
   private readonly passed: number[];
@@ -113,23 +117,35 @@ export class Baseline implements RowReader {
       if (row.table.plan.rows.steps.length === 0 && row.trail().length === 0) kept.documents.add(file);
     }
 
+    if (row.table.host !== null) {
+      this.items.put(row, this.snapshot(row, -1, Action.None));
+      return;
+    }
+    const items = row.table.hosted.length === 0 ? NO_ITEMS : this.items.take(row);
     const sheet = this.sheets[row.table.index];
     if (sheet === null) return;
     const ordinal = sheet.ordinalOf(row.place);
     const written = this.wasWritten(row);
     if (ordinal < 0) {
-      if (this.removeAbsent && written) this.snapshots.push(this.snapshot(row, ordinal, Action.Remove));
+      if (this.removeAbsent && written) this.snapshots.push(this.snapshot(row, ordinal, Action.Remove, items));
       return;
     }
     if (!written) {
       this.notHatched.push({ sheet, ordinal });
       return;
     }
-    const hash = this.hashRow(row, sheet);
+    const hash = this.hashRow(row, sheet, items);
     if (hash !== sheet.hashes.at(ordinal) && sheet.copies.size > 0) sheet.preferUnedited(row.place, hash);
     const action = sheet.actions.at(ordinal) as Action;
     if (action !== Action.Remove && (action === Action.Skip || hash === sheet.hashes.at(ordinal))) this.unchanged++;
-    else this.snapshots.push(this.snapshot(row, ordinal, action));
+    else this.snapshots.push(this.snapshot(row, ordinal, action, items));
+  }
+
+  /** Cells of the lists that are shown in the row. */
+  private hosted(row: Row, items: Items<Snapshot>, assembler: Assembler): string[] {
+    if (row.table.hosted.length === 0) return [];
+    const contents = new Map([...items].map(([table, list]) => [table, list.map((item) => item.contents)]));
+    return hostedCells(row.table, contents, (slot) => assembler.text(row, slot));
   }
 
   private wasWritten(row: Row): boolean {
@@ -140,14 +156,17 @@ export class Baseline implements RowReader {
   }
 
   /** The hash that the sheet's row has when nothing was edited: same cells, same order. */
-  private hashRow(row: Row, sheet: Sheet): number {
+  private hashRow(row: Row, sheet: Sheet, items: Items<Snapshot>): number {
     const { hash } = this;
     hash.start();
     const { columns } = sheet;
     const { window } = this.assembler;
     for (let c = 0; c < columns.length; c++) {
       const column = columns[c];
-      if (column >= 0) {
+      if (column >= row.kinds.length) {
+        const text = encode(this.hosted(row, items, this.assembler)[column - row.kinds.length]);
+        hash.add(text, 0, text.length);
+      } else if (column >= 0) {
         const own = row.pinned[column] === 1 ? row.scratch.bytes : window;
         if (isAsItIs(row, column, row.kinds[column], own)) hash.add(own, row.from[column], row.to[column]);
         else if (row.kinds[column] !== Kind.Absent || row.table.blanks[column] === 0) {
@@ -164,7 +183,7 @@ export class Baseline implements RowReader {
   }
 
   /** A copy of a row that is being read; `assembler` is the one that reads it. */
-  snapshot(row: Row, ordinal: number, action: Action, assembler = this.assembler): Snapshot {
+  snapshot(row: Row, ordinal: number, action: Action, items: Items<Snapshot> = NO_ITEMS, assembler = this.assembler): Snapshot {
     const slots = [...row.kinds.keys()];
     const holder = assembler.holderOf(row);
     return {
@@ -176,15 +195,13 @@ export class Baseline implements RowReader {
       unitStart: row.unitStart,
       form: row.form,
       kinds: row.kinds.slice(),
-      contents: slots.map((slot) => {
-        const { bytes, from, to } = assembler.read(row, slot);
-        return decode(bytes, from, to);
-      }),
+      contents: [...slots.map((slot) => assembler.text(row, slot)), ...this.hosted(row, items, assembler)],
       spans: slots.map((slot) => ({ start: row.spanStart[slot], end: row.spanEnd[slot] })),
       parentPlace: row.parent?.place ?? -1,
       parentIdent: holder === null ? "" : decode(holder.bytes, 0, holder.length),
       trail: row.trail(),
       file: assembler.file,
+      items,
     };
   }
 }

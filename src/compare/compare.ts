@@ -193,10 +193,10 @@ async function readSheets(guide: Guide, receipt: Receipt, tables: TablesSource, 
 /** Says which columns were left out, and that the sheet's delimiter is another one. */
 function noteColumns(sheet: Sheet, titles: readonly string[], problems: ProblemList): void {
   const { table } = sheet;
-  const fixed = table.titles.length - table.plan.columns.length;
+  const fixed = table.titles.length - table.shown.length;
   const missing = titles.filter((title) => {
     const index = table.titles.indexOf(title);
-    return index > 1 && !sheet.columns.includes(index < fixed ? Column.Parent : index - fixed);
+    return index > 1 && !sheet.columns.includes(index < fixed ? Column.Parent : table.shown[index - fixed]);
   });
   if (missing.length > 0) problems.note("columns-left-out", { titles: missing }, table.plan.name);
   const renamed = sheet.titles.filter((title, i) => sheet.columns[i] !== Column.Unknown && !table.titles.includes(title));
@@ -228,12 +228,14 @@ class Comparer {
     }
     const { guide } = this;
     const typer = new CellTyper(context.parts);
-    const differ = new RowDiffer(baseline, sheets, problems, this.pointers, this.options.noHeal ?? [], typer, (name) =>
-      context.parts[0].dialect.beside(name),
-    );
+    const differ = new RowDiffer(baseline, sheets, problems, this.pointers, this.options.noHeal ?? [], typer, context.parts[0].dialect);
     const rows = this.allowed(await differ.run());
     findMisplaced(rows, problems, sheets);
     const structure = new Structure(guide, baseline, sheets, problems, rows, this.keysOf, typer, context.parts, this.pointers);
+    for (const row of [...rows]) {
+      rows.push(...(row.lists?.differing ?? []));
+      structure.rows.push(...(row.lists?.news ?? []));
+    }
     await structure.begin();
     await assignIds({
       tables: guide.tables,
@@ -297,11 +299,14 @@ class Comparer {
       const table = row.snapshot.table.plan.name;
       const gone = row.removed && !may("remove");
       const cells = may("change") ? row.cells : [];
+      const lists = may("change") ? row.lists : undefined;
       const parent = may("move") ? row.parent : null;
       if (gone) leave(table, "remove", row.row);
-      if (row.cells.length > cells.length) leave(table, "change", row.row);
+      if (row.cells.length > cells.length || row.lists !== lists) leave(table, "change", row.row);
       if (row.parent !== parent) leave(table, "move", row.row);
-      return gone || (cells.length === 0 && parent === null && !row.removed) ? [] : [{ ...row, cells, parent }];
+      return gone || (cells.length === 0 && parent === null && !row.removed && lists === undefined)
+        ? []
+        : [{ ...row, cells, parent, lists }];
     });
     for (const sheet of this.sheets) {
       if (sheet === null || may("add")) continue;

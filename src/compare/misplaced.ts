@@ -5,6 +5,7 @@
  * rows whose key now is the key that another differing row had, and whose other cells agree with that
  * other row at least as well.
  */
+import { titleOf } from "../plan/guide.js";
 import type { ProblemList } from "./changes.js";
 import type { DifferingRow } from "./rows.js";
 import { Column, type Sheet } from "./sheet.js";
@@ -53,7 +54,7 @@ function findSortedColumns(rows: readonly DifferingRow[], sheet: Sheet, problems
     const old = pairs.map(([was]) => was).sort();
     const now = pairs.map(([, is]) => is).sort();
     if (new Set(old).size >= few && old.every((value, i) => value === now[i])) {
-      const title = slot === Column.Parent ? sheet.table.holder! : sheet.table.plan.columns[slot].title;
+      const title = slot === Column.Parent ? sheet.table.holder! : titleOf(sheet.table.plan, slot);
       problems.note("column-sorted-alone", { title, rows: pairs.length }, sheet.table.plan.name);
     }
   }

@@ -1,10 +1,11 @@
 /** Rows that have a mark and differ: cell by cell, what changed, what was damaged, what is not allowed. */
 import { phrase } from "../errors/error.js";
-import { Kind } from "../formats/format.js";
+import { Kind, type Dialect } from "../formats/format.js";
 import type { Edit, NewValue, Span } from "../formats/render.js";
 import { compileExpression, firstLine, type Expression } from "../plan/expression.js";
-import type { TableGuide } from "../plan/guide.js";
-import type { ColumnPlan } from "../plan/plan.js";
+import { editLists, type ListEdits } from "../layouts/unpack.js";
+import { titleOf, type TableGuide } from "../plan/guide.js";
+import type { ColumnPlan, HostedColumn } from "../plan/plan.js";
 import type { Step } from "../plan/path.js";
 import { sameStep } from "../plan/path.js";
 import { scalar } from "../tables/filter.js";
@@ -42,6 +43,8 @@ export interface DifferingRow {
   pointer: string;
   /** The file it is in, where there are several. */
   source: { readonly source?: string };
+  /** Edits of lists that the row shows, and how its cells told of them. */
+  lists?: ListEdits & { readonly cells: readonly { readonly slot: number; readonly content: string }[] };
 }
 
 export class RowDiffer {
@@ -56,7 +59,7 @@ export class RowDiffer {
     private readonly pointers: Pointers,
     private readonly noHeal: readonly string[],
     private readonly typer: CellTyper,
-    private readonly beside: (name: string) => boolean,
+    private readonly dialect: Pick<Dialect, "beside" | "repeats">,
   ) {}
 
   async run(): Promise<DifferingRow[]> {
@@ -65,7 +68,7 @@ export class RowDiffer {
       const sheet = this.sheets[snapshot.table.index]!;
       const row = await this.differ(snapshot, sheet);
       if (row === null) continue;
-      if (row.cells.length === 0 && row.parent === null && !row.removed) this.unchanged++;
+      if (row.cells.length === 0 && row.parent === null && !row.removed && row.lists === undefined) this.unchanged++;
       else rows.push(row);
     }
     return rows;
@@ -84,6 +87,7 @@ export class RowDiffer {
       return null;
     }
     const cells: CellEdit[] = [];
+    const lists = new Map<number, string>();
     let parent: string | null = null;
     for (const [c, column] of sheet.columns.entries()) {
       const content = found[c] ?? "";
@@ -94,6 +98,12 @@ export class RowDiffer {
           if (why === null) parent = text;
           else this.heal(sheet, row, snapshot.table.holder!, content, snapshot.parentIdent, why);
         }
+      } else if (column >= snapshot.kinds.length) {
+        if (content === snapshot.contents[column]) continue;
+        const title = titleOf(snapshot.table.plan, column);
+        const why = this.healable(sheet, title) ? damage(snapshot.contents[column], content) : null;
+        if (why !== null) this.heal(sheet, row, title, content, snapshot.contents[column], why);
+        else if (this.editable(snapshot, sheet, row, column, content)) lists.set(column, content);
       } else if (column >= 0 && content !== snapshot.contents[column]) {
         const edit = this.cell(snapshot, sheet, row, column, content, pointer);
         if (edit !== null) cells.push(edit);
@@ -101,7 +111,28 @@ export class RowDiffer {
     }
     this.checkRests(snapshot, sheet, row, cells);
     this.checkExpressions(snapshot, sheet, row, cells);
-    return { snapshot, sheet, row, cells, parent, removed: false, pointer, source };
+    const made: DifferingRow = { snapshot, sheet, row, cells, parent, removed: false, pointer, source };
+    if (lists.size > 0) {
+      const context = {
+        sheet,
+        row,
+        file: snapshot.file,
+        problems: this.problems,
+        typer: this.typer,
+        baselines: this.baseline.tables,
+        repeats: this.dialect.repeats,
+      };
+      const edits = editLists(snapshot, lists, context);
+      made.lists = { ...edits, cells: [...lists].map(([slot, content]) => ({ slot, content })) };
+    }
+    return made;
+  }
+
+  private editable(snapshot: Snapshot, sheet: Sheet, row: number, slot: number, content: string): boolean {
+    const { column, table, slot: inner } = snapshot.table.hosted[slot - snapshot.kinds.length];
+    if (!table.plan.columns[inner].readOnly) return true;
+    this.problems.add("read-only", { title: column.title, was: snapshot.contents[slot] }, sheet.place(row, column.title, content));
+    return false;
   }
 
   private cell(snapshot: Snapshot, sheet: Sheet, row: number, slot: number, content: string, pointer: string): CellEdit | null {
@@ -209,7 +240,7 @@ export class RowDiffer {
   private takesApart(inner: readonly Step[], outer: readonly Step[]): boolean {
     if (inner.length <= outer.length || !startsWith(inner, outer)) return false;
     const next = inner[outer.length];
-    return next.kind !== "name" || !this.beside(next.name);
+    return next.kind !== "name" || !this.dialect.beside(next.name);
   }
 
   /** Columns of what stands beside the text at `steps`. */
@@ -302,6 +333,12 @@ export function cellPointer(column: ColumnPlan): string {
   return stepsPointer(column.at.steps);
 }
 
+/** Pointer from the record to a list that is shown in its row, or to the item that is. */
+function listPointer(table: TableGuide, { table: name, item }: HostedColumn): string {
+  const rest = table.plan.columns.find((column) => column.hidden === true && column.title === name)!;
+  return stepsPointer(rest.at.steps) + (item === undefined ? "" : `/${item}`);
+}
+
 /** What people call the record: its key, or its mark. */
 export function recordName(snapshot: Snapshot): string {
   const { keySlot, salt } = snapshot.table;
@@ -312,17 +349,20 @@ export function recordName(snapshot: Snapshot): string {
 /** What a report says of a row's edited cells. */
 export function cellChanges(row: DifferingRow): Change[] {
   const { snapshot } = row;
-  return row.cells.map(({ slot, content }) => {
-    const column = snapshot.table.plan.columns[slot];
+  if (snapshot.table.host !== null) return [];
+  const { columns, hosted } = snapshot.table.plan;
+  const cells = [...row.cells, ...(row.lists?.cells ?? [])];
+  return cells.map(({ slot, content }) => {
+    const own = slot < columns.length;
     return {
       kind: "changed",
       table: snapshot.table.plan.name,
       row: row.row,
       record: recordName(snapshot),
-      column: column.title,
+      column: titleOf(snapshot.table.plan, slot),
       old: snapshot.contents[slot],
       new: content,
-      path: row.pointer + cellPointer(column),
+      path: row.pointer + (own ? cellPointer(columns[slot]) : listPointer(snapshot.table, hosted[slot - columns.length])),
       ...row.source,
     };
   });
@@ -335,12 +375,12 @@ export function cellEdits(row: DifferingRow, model: Span | null): Edit[] {
   const rows = snapshot.table.plan.rows.steps;
   const add: { steps: readonly Step[]; value: NewValue }[] = [];
   const drop: (readonly Step[])[] = [];
-  for (const { slot, value } of row.cells) {
+  for (const { slot, value } of [...row.cells, ...(row.lists?.rests ?? [])]) {
     const column = snapshot.table.plan.columns[slot];
     const span: Span = snapshot.spans[slot];
     if (column.at.end === "key") edits.push({ kind: "rename", ...span, name: value.text });
-    else if (snapshot.kinds[slot] === Kind.Absent) add.push({ steps: column.at.steps, value });
     else if (value.kind === Kind.Absent) drop.push(column.at.steps);
+    else if (snapshot.kinds[slot] === Kind.Absent) add.push({ steps: column.at.steps, value });
     else if (value.kind !== Kind.EmptyRecord || !fillsPart(row, column))
       edits.push({ kind: "set", ...span, value, was: snapshot.kinds[slot] as Kind, path: [...rows, ...column.at.steps] });
   }

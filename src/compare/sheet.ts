@@ -351,8 +351,8 @@ export class Sheet implements RowListener {
     if (index < 0) return Column.Unknown;
     if (index === 0) return Column.Mark;
     if (index === 1) return Column.Action;
-    const fixed = this.table.titles.length - this.table.plan.columns.length;
-    return index < fixed ? Column.Parent : index - fixed;
+    const fixed = this.table.titles.length - this.table.shown.length;
+    return index < fixed ? Column.Parent : this.table.shown[index - fixed];
   }
 
   private soleIndex(titles: readonly string[], title: string): number {

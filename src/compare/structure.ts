@@ -16,6 +16,7 @@ import type { Change, ProblemList } from "./changes.js";
 import { cellEdits, columnOrder, recordName, runCheck, type DifferingRow, type RowEdits } from "./rows.js";
 import { stepsPointer, type Pointers } from "./pointers.js";
 import { Column, keyHash, type NewSheetRow, type Sheet } from "./sheet.js";
+import { newLists } from "../layouts/unpack.js";
 import type { CellTyper } from "./value.js";
 import { phrase } from "../errors/error.js";
 
@@ -34,11 +35,14 @@ export interface NewRow {
   /** What the sheet says of the parent, or of the file. */
   readonly parentText: string;
   target: Target | null;
+  /** A neighbour in the list that it goes to, where the order is said: its place in the source, and whether the row goes before it. */
+  readonly beside?: { readonly at: number; readonly before: boolean };
 }
 
 interface Group {
   readonly table: TableGuide;
   readonly target: Target;
+  readonly beside: NewRow["beside"];
   readonly members: { row: number; record: NewRow | DifferingRow }[];
 }
 
@@ -68,7 +72,7 @@ export class Structure {
   async begin(): Promise<void> {
     for (const sheet of this.sheets) {
       if (sheet === null) continue;
-      for (const row of sheet.newRows) this.rows.push(await this.newRow(sheet, row));
+      for (const row of sheet.newRows) this.rows.push(...(await this.newRow(sheet, row)));
     }
     this.checkNames();
   }
@@ -116,7 +120,7 @@ export class Structure {
     return null;
   }
 
-  private async newRow(sheet: Sheet, row: NewSheetRow): Promise<NewRow> {
+  private async newRow(sheet: Sheet, row: NewSheetRow): Promise<NewRow[]> {
     const { table } = sheet;
     const cells = row.at === undefined ? row.cells : await sheet.cellsAt(row.at.offset, row.at.length);
     const cellOf = (slot: number): string | null => {
@@ -126,6 +130,7 @@ export class Structure {
     const contents = table.plan.columns.map((_, slot) => cellOf(slot));
     const values = contents.map((content, slot) => {
       const column = table.plan.columns[slot];
+      if (column.hidden === true) return null;
       const given = column.at.end !== "index" && !((content ?? "") === "" && table.plan.fresh?.has(column.title) === true);
       if (!given) return null;
       // the name of another new row: its id is not known yet
@@ -135,7 +140,7 @@ export class Structure {
       return null;
     });
     const parentCell = sheet.columnOf(Column.Parent);
-    return {
+    const made: NewRow = {
       table,
       sheet,
       row: row.row,
@@ -145,9 +150,23 @@ export class Structure {
       parentText: parentCell < 0 ? "" : (cells[parentCell] ?? "").trim(),
       target: null,
     };
+    if (table.hosted.length === 0) return [made];
+    const slots = table.plan.columns.length + table.hosted.length;
+    const all = Array.from({ length: slots }, (_, slot) => cellOf(slot));
+    const context = {
+      sheet,
+      row: row.row,
+      file: 0,
+      problems: this.problems,
+      typer: this.typer,
+      baselines: this.baseline.tables,
+      repeats: this.parts[0].dialect.repeats,
+    };
+    return [made, ...newLists(made, all, context)];
   }
 
   private checkNew({ sheet, row, contents, values, table }: NewRow): void {
+    if (table.host !== null) return;
     const { columns } = table.plan;
     const { nameSlot } = table.node;
     if (nameSlot >= 0 && values[nameSlot]?.kind !== Kind.Text) {
@@ -166,6 +185,8 @@ export class Structure {
   }
 
   private async resolveParents(table: TableGuide): Promise<void> {
+    // where a row shows a list, the list's records go where the row goes
+    if (table.host !== null) return;
     const news = this.rows.filter((row) => row.table === table);
     const moved = this.differing.filter((row) => row.snapshot.table === table && row.parent !== null);
     const { parent } = table;
@@ -301,14 +322,14 @@ export class Structure {
   /** Edits of all rows that have no problem. */
   edits(): RowEdits[] {
     const bad = new Set(this.problems.problems.map((problem) => `${problem.table}\n${problem.row}`));
-    const isBad = (table: TableGuide, row: number): boolean => bad.has(`${table.plan.name}\n${row}`);
+    const isBad = (table: TableGuide, row: number): boolean => bad.has(`${sheetName(table)}\n${row}`);
     const edits: RowEdits[] = [];
     const groups = new Map<string, Group>();
     const targetBad = (target: Target | null): boolean =>
       target === null || ("row" in target && (isBad(target.row.table, target.row.row) || targetBad(target.row.target)));
     const put = (table: string, row: number): void => void this.asideRows.set(`${table}\n${row}`, { table, row });
     for (const { table, row } of this.problems.problems) put(table, row);
-    const setAside = ({ plan }: TableGuide, row: number): void => put(plan.name, row);
+    const setAside = (table: TableGuide, row: number): void => put(sheetName(table), row);
 
     for (const row of this.differing) {
       const { table } = row.snapshot;
@@ -318,18 +339,19 @@ export class Structure {
         continue;
       }
       const own = row.removed ? [removal(row)] : cellEdits(row, this.modelIn(table, row.snapshot.file));
-      if (row.removed) this.changes.push(this.wholeChange("removed", row));
+      if (row.removed && table.host === null) this.changes.push(this.wholeChange("removed", row));
       if (target !== undefined) {
         this.changes.push(this.wholeChange("moved", row));
         own.push(removal(row));
         this.group(groups, table, target).members.push({ row: row.row, record: row });
       }
-      if (own.length > 0) edits.push({ table: table.plan.name, row: row.row, edits: own });
+      if (own.length > 0) edits.push({ table: sheetName(table), row: row.row, edits: own });
     }
     for (const row of this.rows) {
       if (isBad(row.table, row.row) || targetBad(row.target)) setAside(row.table, row.row);
       else {
-        this.group(groups, row.table, row.target!).members.push({ row: row.row, record: row });
+        this.group(groups, row.table, row.target!, row.beside).members.push({ row: row.row, record: row });
+        if (row.table.host !== null) continue;
         const change = addedChange(row, this.sourceOf(row));
         this.changes.push(change);
         const { parent } = row.table;
@@ -339,7 +361,7 @@ export class Structure {
     }
     for (const group of groups.values()) {
       if ("row" in group.target) continue;
-      edits.push({ table: group.table.plan.name, row: group.members[0].row, edits: [this.addEdit(group, groups)] });
+      edits.push({ table: sheetName(group.table), row: group.members[0].row, edits: [this.addEdit(group, groups)] });
     }
     return edits;
   }
@@ -350,18 +372,18 @@ export class Structure {
   }
 
   isAside(row: DifferingRow): boolean {
-    return this.asideRows.has(`${row.snapshot.table.plan.name}\n${row.row}`);
+    return this.asideRows.has(`${sheetName(row.snapshot.table)}\n${row.row}`);
   }
 
-  private group(groups: Map<string, Group>, table: TableGuide, target: Target): Group {
+  private group(groups: Map<string, Group>, table: TableGuide, target: Target, beside?: NewRow["beside"]): Group {
     const name =
       "file" in target
         ? `file ${target.file}`
         : "place" in target
           ? `place ${target.place}`
           : `row ${target.row.row} ${target.row.table.index}`;
-    const id = `${table.index} ${name}`;
-    const group = groups.get(id) ?? { table, target, members: [] };
+    const id = `${table.index} ${name}${beside === undefined ? "" : ` ${beside.at} ${beside.before}`}`;
+    const group = groups.get(id) ?? { table, target, beside, members: [] };
     groups.set(id, group);
     return group;
   }
@@ -380,6 +402,7 @@ export class Structure {
       atTop,
       steps: table.steps,
       path: table.plan.rows.steps,
+      beside: group.beside,
       records: this.records(group, groups),
       model: this.modelIn(table, partAt(this.parts, at).index),
       order: columnOrder(table),
@@ -440,6 +463,11 @@ export class Structure {
     }
     return count;
   }
+}
+
+/** The table in whose sheet a record is shown. */
+export function sheetName(table: TableGuide): string {
+  return (table.host ?? table).plan.name;
 }
 
 function removal(row: DifferingRow): Edit {

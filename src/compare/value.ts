@@ -76,6 +76,7 @@ export class CellTyper {
         if (read.text === "" && this.dialect.emptyIsAbsent)
           return column.required ? fault("required", { title: column.title }) : { value: ABSENT };
         if (column.required && read.text.trim() === "") return fault("required", { title: column.title });
+        if (read.escaped === true && column.choices === undefined) return asText(read.text);
         return this.ofText(read.text, read.literal, column, was, seen);
     }
   }

@@ -275,6 +275,10 @@ export const WORDS = {
     `the rows of "${table}" are not inside the rows of "${parent}"`,
     `The path of the rows of "${table}" should begin with that of "${parent}".`,
   ],
+  "plan-layout": ({ column }: { column: string }) => [
+    `it is not clear how the list of "${column}" is to be shown`,
+    "Say pack: (one cell, with what stands between items; pair: for name and value) or spread: (so many columns).",
+  ],
   "plan-refers-keyless": ({ column, table }: { column: string; table: string }) => [
     `"${column}" refers to ${table}, which has no key`,
     `Say key: under ${table}: the column whose values stand in "${column}".`,
@@ -503,6 +507,19 @@ export const WORDS = {
         : `${number(rows.length)} ${what} rows were left aside, as asked (rows ${firstFew(rows)}).`,
     ];
   },
+  "pack-lengths": ({ lengths }: { lengths: readonly string[] }) => [
+    `these cells go in step, but hold different numbers of items: ${lengths.join(", ")}`,
+    "Let each hold as many items; a place may be blank. Where an item holds what stands between items, write a backslash before it.",
+  ],
+  "pack-null": () => [
+    "a list that holds something cannot become (null) at once",
+    "Write [] for a list with nothing in it, or leave the cell blank.",
+  ],
+  "pair-missing": ({ item, pair }: { item: string; pair: string }) => [
+    `${shown(item)} has no ${shown(pair)} between name and value`,
+    `Write name${pair}value; where a name or value holds that sign, write a backslash before it.`,
+  ],
+  "name-twice": ({ name }: { name: string }) => [`the name ${shown(name)} stands twice`, "Names in one record must differ."],
   "new-name-twice": ({ name, first }: { name: string; first: number }) => [
     `row ${first} calls itself ${shown(name)}, too`,
     "Give each new row a name of its own.",

@@ -1,5 +1,5 @@
 /** Edits of a whole source, sorted to the files they are in: what a renderer gets is in offsets of its own file. */
-import type { Edit, MovedRecord, NewRecord, Span } from "../formats/render.js";
+import type { AddEdit, Edit, MovedRecord, NewRecord, Span } from "../formats/render.js";
 import { partAt, type Part } from "../source/parts.js";
 import type { ForeignPiece } from "./splice.js";
 
@@ -32,11 +32,21 @@ export function editsByFile(edits: readonly Edit[], parts: readonly Part[]): Fil
     const model = "model" in edit && edit.model !== null ? { model: within(edit.model, part) } : {};
     files[part.index].edits.push(
       edit.kind === "add"
-        ? { ...edit, ...model, at: edit.at - part.base, records: edit.records.map((record) => local(record, part)) }
+        ? {
+            ...edit,
+            ...model,
+            ...besideIn(edit, part),
+            at: edit.at - part.base,
+            records: edit.records.map((record) => local(record, part)),
+          }
         : { ...edit, ...model, ...within(edit, part) },
     );
   }
   return files;
+}
+
+function besideIn({ beside }: AddEdit, { base }: Part): Pick<AddEdit, "beside"> {
+  return beside === undefined ? {} : { beside: { ...beside, at: beside.at - base } };
 }
 
 function within({ start, end }: Span, { base }: Part): Span {

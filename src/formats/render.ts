@@ -94,6 +94,8 @@ export interface AddEdit {
   readonly steps: readonly Step[];
   /** Steps from the top of the source to the records. */
   readonly path: readonly Step[];
+  /** A record that stays, and whether the new ones go before it or behind it; behind the last one, unless said. */
+  readonly beside?: { readonly at: number; readonly before: boolean };
   readonly records: readonly (NewRecord | MovedRecord)[];
   /** A record of the same table, as a model of how one is written. */
   readonly model: Span | null;

@@ -93,7 +93,7 @@ function draftTable(
     if (remark !== null) comments.set(`${kind.name}\n${columns[i].title}`, remark);
   });
   comments.set(kind.name, `${kind.count} ${kind.count === 1 ? "record" : "records"}`);
-  return { name: kind.name, rows: kind.rows, inside: kind.parent?.name, key, columns };
+  return { name: kind.name, rows: kind.rows, inside: kind.parent?.name, key, columns, hosted: [], shown: [...columns.keys()] };
 }
 
 const MOST_NAMED = 12;

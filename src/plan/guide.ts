@@ -6,7 +6,7 @@ import { PlanError } from "../errors/error.js";
 import { GuideNode, Take, type Dialect } from "../formats/format.js";
 import { markSalt } from "../tables/marks.js";
 import { formatPath, stepsBetween, type Step } from "./path.js";
-import { ACTION_TITLE, FILE_TITLE, MARK_TITLE, type ColumnPlan, type Plan, type TablePlan } from "./plan.js";
+import { ACTION_TITLE, FILE_TITLE, MARK_TITLE, type ColumnPlan, type HostedColumn, type Plan, type TablePlan } from "./plan.js";
 
 export interface TableGuide {
   readonly index: number;
@@ -17,6 +17,12 @@ export interface TableGuide {
   readonly children: TableGuide[];
   /** All tables whose rows are somewhere inside the records of this one, said or not. */
   readonly nested: { readonly steps: readonly Step[]; readonly table: TableGuide }[];
+  /** The table in whose sheet these records are shown, when they have none of their own. */
+  readonly host: TableGuide | null;
+  /** Columns of lists that are shown in this table's sheet. Their slots come behind those of the columns. */
+  readonly hosted: Hosted[];
+  /** Slots of the sheet's columns, in order. */
+  readonly shown: readonly number[];
   /** Slot of the key column, or -1. A row's slots are its columns, in the order of the plan. */
   readonly keySlot: number;
   /** From the parent's record (or the top) to the list of these records. */
@@ -35,6 +41,16 @@ export interface TableGuide {
   readonly references: Reference[];
   /** Titles of the sheet, in order: mark, action, parent or file, columns. */
   readonly titles: readonly string[];
+}
+
+/** A column of a sheet that shows a list inside the record. */
+export interface Hosted {
+  readonly column: HostedColumn;
+  /** Table of the list's records, and slot in it. */
+  readonly table: TableGuide;
+  readonly slot: number;
+  /** Slot of what stands there instead of a list. */
+  readonly restSlot: number;
 }
 
 /** A column whose values are keys of another table. */
@@ -105,13 +121,16 @@ export function compileGuide(plan: Plan, dialect: Dialect, set = false): Guide {
       children: [],
       nested: [],
       references: [],
+      host: table.host === undefined ? null : parent,
+      hosted: [],
+      shown: table.shown,
       nodes: [],
       blanks: Uint8Array.from(table.columns, (column) => (column.blank === "absent" ? 1 : 0)),
       spelled: Uint8Array.from(table.columns, (column) => (column.choices === undefined ? 0 : 1)),
       keySlot: table.key === undefined ? -1 : table.columns.findIndex((column) => column.title === table.key),
       steps: parent === null ? table.rows.steps : (stepsBetween(parent.plan.rows, table.rows) ?? []),
       salt: markSalt(table.name),
-      titles: [MARK_TITLE, ACTION_TITLE, ...(holder === null ? [] : [holder]), ...table.columns.map((column) => column.title)],
+      titles: [MARK_TITLE, ACTION_TITLE, ...(holder === null ? [] : [holder]), ...table.shown.map((slot) => titleOf(table, slot))],
     };
     tables[index] = guide;
     parent?.children.push(guide);
@@ -125,8 +144,25 @@ export function compileGuide(plan: Plan, dialect: Dialect, set = false): Guide {
       (guide.nodes as GuideNode[])[slot] = placeColumn(guide, column, slot, step, dialect);
     }
   }
-  for (const guide of tables) guide.references.push(...referencesOf(guide, tables));
+  for (const guide of tables) {
+    guide.references.push(...referencesOf(guide, tables));
+    guide.hosted.push(...hostedOf(guide, tables));
+  }
   return { root, tables };
+}
+
+/** Title of a sheet's column. */
+export function titleOf({ columns, hosted }: TablePlan, slot: number): string {
+  return (slot < columns.length ? columns[slot] : hosted[slot - columns.length]).title;
+}
+
+function hostedOf({ plan }: TableGuide, tables: readonly TableGuide[]): Hosted[] {
+  return plan.hosted.map((column) => {
+    const table = tables.find((one) => one.plan.name === column.table)!;
+    const slot = table.plan.columns.findIndex((one) => one.title === column.column);
+    const restSlot = plan.columns.findIndex((one) => one.hidden === true && one.title === column.table);
+    return { column, table, slot, restSlot };
+  });
 }
 
 function referencesOf(table: TableGuide, tables: readonly TableGuide[]): Reference[] {
@@ -148,6 +184,8 @@ function placeColumn(
   dialect: Dialect,
 ): GuideNode {
   let node = guide.node;
+  // where members repeat there is no list that could be empty, or null
+  if (column.hidden === true && dialect.repeats) return new GuideNode();
   if (column.at.steps.length === 0) {
     if (column.at.end === "key") node.nameSlot = slot;
     else if (column.at.end === "index") node.indexSlot = slot;

@@ -30,10 +30,24 @@ export interface ColumnPlan {
   readonly only?: string;
   /** The label beside the code is a copy, and follows when that of the record changes. */
   readonly copied?: boolean;
+  /** Not shown in the sheet: what stands instead of a list that is. */
+  readonly hidden?: boolean;
   /** Title of the code that this label stands beside. */
   readonly labelOf?: string;
   /** Where the plan's text says so. */
   readonly place?: Place;
+}
+
+/** A column of a sheet that shows a list inside the record: all of it packed in one cell, or one item of it. */
+export interface HostedColumn {
+  readonly title: string;
+  /** Name of the table of the list's records, and title of the column in it. */
+  readonly table: string;
+  readonly column: string;
+  readonly separator?: string;
+  readonly pair?: string;
+  /** Place of the item that is shown, from 0, where the list is spread over columns. */
+  readonly item?: number;
 }
 
 export interface TablePlan {
@@ -50,6 +64,12 @@ export interface TablePlan {
   /** How cells of new rows are filled, by title: `P-{0000}`, `uuid`, or an expression. */
   readonly fresh?: ReadonlyMap<string, string>;
   readonly columns: readonly ColumnPlan[];
+  /** Columns of lists that are shown in this table's sheet. */
+  readonly hosted: readonly HostedColumn[];
+  /** Columns of the sheet in order: places in `columns`, and behind them those in `hosted`. */
+  readonly shown: readonly number[];
+  /** The records have no sheet of their own: they are shown in that of this table. */
+  readonly host?: string;
   /** Where the plan's text says so. */
   readonly place?: Place;
 }

@@ -5,14 +5,31 @@ import { FORMATS } from "../formats/index.js";
 import { nearest } from "../errors/nearest.js";
 import { parseNumbered } from "../relations/ids.js";
 import { compileExpression } from "./expression.js";
-import { parsePath, stepsBetween, type Path } from "./path.js";
-import { ACTION_TITLE, MARK_TITLE, type ColumnPlan, type Plan, type SourcePlan, type TablePlan } from "./plan.js";
+import { formatPath, parsePath, stepsBetween, type Path, type Step } from "./path.js";
+import { ACTION_TITLE, MARK_TITLE, type ColumnPlan, type HostedColumn, type Plan, type SourcePlan, type TablePlan } from "./plan.js";
 import { planSchema, type PlanInput } from "./schema.js";
 
 const KNOWN_KEYS: Record<string, readonly string[]> = {
   "": ["hatchfold", "sources", "tables"],
   table: ["rows", "inside", "key", "label", "match", "new", "columns"],
-  column: ["at", "type", "unit", "blank", "required", "read-only", "choices", "check", "refers", "label", "copied", "only"],
+  column: [
+    "at",
+    "type",
+    "unit",
+    "blank",
+    "required",
+    "read-only",
+    "choices",
+    "check",
+    "refers",
+    "label",
+    "copied",
+    "only",
+    "pack",
+    "pair",
+    "spread",
+    "list",
+  ],
   source: ["file", "format", "encoding", ...FORMATS.flatMap((format) => Object.keys(format.settings))],
 };
 
@@ -129,6 +146,55 @@ function sourcePlan(name: string, input: PlanInput["sources"][string]): SourcePl
   return { name, file, format, encoding, settings: Object.keys(settings).length === 0 ? undefined : settings };
 }
 
+/** The lists of one table that are shown in its own sheet. */
+class Lists {
+  private readonly found = new Map<string, { name: string; list: readonly Step[]; rows: Path; columns: ColumnPlan[] }>();
+
+  constructor(
+    private readonly host: string,
+    private readonly rows: Path,
+    private readonly taken: readonly string[],
+  ) {}
+
+  at(list: readonly Step[], keyed: boolean): { readonly name: string; readonly columns: ColumnPlan[] } {
+    const path = formatPath({ steps: list, end: "value" });
+    let one = this.found.get(path);
+    if (one === undefined) {
+      let name = `${this.host} ${path}`;
+      while (this.taken.includes(name)) name += " (list)";
+      const rows: Path = { steps: [...this.rows.steps, ...list, ...(keyed ? [{ kind: "any" as const }] : [])], end: "value" };
+      this.found.set(path, (one = { name, list, rows, columns: [] }));
+    }
+    return one;
+  }
+
+  /** What is there instead of a list: nothing, null, or an empty one. */
+  rests(): ColumnPlan[] {
+    return [...this.found.values()].map(({ name, list }) => ({
+      title: name,
+      at: { steps: list, end: "value" },
+      type: "any",
+      blank: "absent",
+      required: false,
+      readOnly: false,
+      hidden: true,
+    }));
+  }
+
+  tables(place: Place): TablePlan[] {
+    return [...this.found.values()].map(({ name, rows, columns }) => ({
+      name,
+      rows,
+      inside: this.host,
+      host: this.host,
+      columns,
+      hosted: [],
+      shown: [...columns.keys()],
+      place,
+    }));
+  }
+}
+
 class Reader {
   constructor(
     private readonly input: PlanInput,
@@ -147,7 +213,7 @@ class Reader {
   plan(): Plan {
     const names = this.order(["tables"], this.input.tables);
     if (names.length === 0) throw new PlanError("plan-no-tables", {}, this.place(["tables"]));
-    const tables = names.map((name) => this.table(name, this.input.tables[name]));
+    const tables = names.flatMap((name) => this.table(name, this.input.tables[name]));
     const seen = new Map<string, string>();
     for (const table of tables) {
       const fold = table.name.normalize("NFC").toLowerCase();
@@ -212,6 +278,35 @@ class Reader {
     return [column, made];
   }
 
+  /** Columns of the sheet for a list that is packed or spread. */
+  private hosted(
+    table: string,
+    title: string,
+    input: Exclude<PlanInput["tables"][string]["columns"][string], string>,
+    lists: Lists,
+  ): HostedColumn[] {
+    const where = ["tables", table, "columns", title];
+    const { pack, pair, spread } = input;
+    if ((pack === undefined) === (spread === undefined) || (pair !== undefined && pack === undefined))
+      throw new PlanError("plan-layout", { column: title }, this.place(where));
+    const column = this.column(table, title, input);
+    const { steps } = column.at;
+    const list =
+      input.list === undefined
+        ? pair !== undefined || steps.length === 1
+          ? steps
+          : steps.slice(0, -1)
+        : this.columnPath(input.list, where).steps;
+    const rest = pair !== undefined ? [] : input.list === undefined ? steps.slice(list.length) : steps;
+    if (list.length === 0) throw new PlanError("plan-path", { path: input.at }, this.place([...where, "at"]));
+    const inner = lists.at(list, pair !== undefined);
+    if (pair !== undefined) inner.columns.push({ ...column, title: ":key", at: { steps: [], end: "key" }, type: "text" });
+    inner.columns.push({ ...column, at: { steps: rest, end: "value" } });
+    const one = { table: inner.name, column: title };
+    if (pack !== undefined) return [{ title, ...one, separator: pack, pair }];
+    return Array.from({ length: spread! }, (_, item) => ({ title: `${title} ${item + 1}`, ...one, item }));
+  }
+
   private fresh(
     name: string,
     input: Readonly<Record<string, string>> | undefined,
@@ -228,15 +323,33 @@ class Reader {
     return new Map(Object.entries(input));
   }
 
-  private table(name: string, table: PlanInput["tables"][string]): TablePlan {
+  private table(name: string, table: PlanInput["tables"][string]): TablePlan[] {
     const where = ["tables", name];
     if (/[/\\\u0000-\u001f:*?"<>|]/.test(name) || name.trim() !== name || name === "" || name.startsWith(".")) {
       throw new PlanError("plan-table-name", { table: name }, this.place(where));
     }
-    const columns = this.order([...where, "columns"], table.columns).flatMap((title) => this.withLabel(name, title, table.columns[title]));
-    const twice = columns.find((column, i) => columns.findIndex((one) => one.title === column.title) < i);
-    if (twice !== undefined) throw new PlanError("plan-title-taken", { table: name, title: twice.title }, twice.place);
-    const titles = columns.map((column) => column.title);
+    const rows = this.path(table.rows, [...where, "rows"]);
+    if (rows.end !== "value") throw new PlanError("plan-path", { path: table.rows }, this.place([...where, "rows"]));
+    const lists = new Lists(name, rows, Object.keys(this.input.tables));
+    const columns: ColumnPlan[] = [];
+    const order: (ColumnPlan | HostedColumn)[] = [];
+    for (const title of this.order([...where, "columns"], table.columns)) {
+      const input = table.columns[title];
+      if (typeof input !== "string" && (input.pack ?? input.pair ?? input.spread) !== undefined)
+        order.push(...this.hosted(name, title, input, lists));
+      else {
+        const own = this.withLabel(name, title, input);
+        columns.push(...own);
+        order.push(...own);
+      }
+    }
+    columns.push(...lists.rests());
+    const twice = order.find((column, i) => order.findIndex((one) => one.title === column.title) < i);
+    if (twice !== undefined)
+      throw new PlanError("plan-title-taken", { table: name, title: twice.title }, this.place([...where, "columns", twice.title]));
+    const hosted = order.filter((one): one is HostedColumn => "table" in one);
+    const shown = order.map((one) => ("table" in one ? columns.length + hosted.indexOf(one) : columns.indexOf(one)));
+    const titles = columns.flatMap((column) => (column.hidden === true ? [] : [column.title]));
     for (const word of ["key", "label"] as const) {
       const title = table[word];
       if (title === undefined || titles.includes(title)) continue;
@@ -246,8 +359,6 @@ class Reader {
         this.place([...where, word]),
       );
     }
-    const rows = this.path(table.rows, [...where, "rows"]);
-    if (rows.end !== "value") throw new PlanError("plan-path", { path: table.rows }, this.place([...where, "rows"]));
     const { inside, key, label } = table;
     const match = typeof table.match === "string" ? [table.match] : table.match;
     const unknown = match?.find((title) => !titles.includes(title) && title !== inside);
@@ -257,17 +368,9 @@ class Reader {
         { table: name, column: unknown, nearest: nearest(unknown, titles), titles },
         this.place([...where, "match"]),
       );
-    return {
-      name,
-      rows,
-      inside,
-      key,
-      label,
-      match,
-      fresh: this.fresh(name, table.new, columns),
-      columns,
-      place: this.place([...where, "rows"]),
-    };
+    const fresh = this.fresh(name, table.new, columns);
+    const place = this.place([...where, "rows"]);
+    return [{ name, rows, inside, key, label, match, fresh, columns, hosted, shown, place }, ...lists.tables(place)];
   }
 
   private column(table: string, title: string, input: PlanInput["tables"][string]["columns"][string]): ColumnPlan {

@@ -12,6 +12,7 @@ import type { CellTyper } from "../compare/value.js";
 import { nearest } from "../errors/nearest.js";
 import { Kind } from "../formats/format.js";
 import type { NewValue } from "../formats/render.js";
+import { NO_ITEMS } from "../layouts/items.js";
 import { compileExpression, firstLine } from "../plan/expression.js";
 import type { Guide, Reference, TableGuide } from "../plan/guide.js";
 import type { Assembler, Row } from "../tables/assemble.js";
@@ -196,7 +197,7 @@ export class References {
     }
     if (sheet === null) return;
     const ordinal = sheet.ordinalOf(row.place);
-    const snapshot = this.baseline.snapshot(row, ordinal, 0, assembler);
+    const snapshot = this.baseline.snapshot(row, ordinal, 0, NO_ITEMS, assembler);
     const made: DifferingRow = {
       snapshot,
       sheet,

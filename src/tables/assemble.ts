@@ -5,7 +5,7 @@
  * window moves are the bytes of unfinished rows copied. A row that needs the key of the record around
  * it waits until that key has been met, at the latest until that record ends.
  */
-import { ByteWriter, encode } from "../bytes/writer.js";
+import { ByteWriter, decode, encode } from "../bytes/writer.js";
 import { Kind, Take, type Dialect, type GuideNode, type Listener, type Scanner, type Trail, type TrailStep } from "../formats/format.js";
 import type { Guide, TableGuide } from "../plan/guide.js";
 import type { ColumnPlan } from "../plan/plan.js";
@@ -138,6 +138,12 @@ export class Assembler implements Listener {
   read(row: Row, slot: number): CellContent {
     this.content.read(row, slot);
     return this.content;
+  }
+
+  /** The cell's content, as a text. */
+  text(row: Row, slot: number): string {
+    const { bytes, from, to } = this.read(row, slot);
+    return decode(bytes, from, to);
   }
 
   decode(row: Row, slot: number): string {

@@ -3,7 +3,7 @@ import { CallError } from "../errors/error.js";
 import { nearest } from "../errors/nearest.js";
 import { Kind } from "../formats/format.js";
 import { compileExpression, firstLine, type Expression, type Scalar } from "../plan/expression.js";
-import type { TableGuide } from "../plan/guide.js";
+import { titleOf, type TableGuide } from "../plan/guide.js";
 import type { Plan, TablePlan } from "../plan/plan.js";
 import type { Assembler, Row } from "./assemble.js";
 
@@ -37,9 +37,8 @@ export class RowFilter {
 
   /** Slots to write, in the order of the plan. */
   slots(table: TableGuide): Int32Array {
-    const all = [...table.plan.columns.keys()];
     const kept = this.columns?.get(table.plan.name);
-    return Int32Array.from(this.columns === null ? all : all.filter((slot) => kept?.has(table.plan.columns[slot].title)));
+    return Int32Array.from(this.columns === null ? table.shown : table.shown.filter((slot) => kept?.has(titleOf(table.plan, slot))));
   }
 
   passes(row: Row, assembler: Assembler): boolean {
@@ -92,7 +91,7 @@ function chooseColumns(wanted: readonly string[], tables: readonly TablePlan[]):
   for (const text of wanted) {
     let found = false;
     for (const table of tables) {
-      for (const { title } of table.columns) {
+      for (const title of table.host === undefined ? table.shown.map((slot) => titleOf(table, slot)) : []) {
         if (text !== title && text !== `${table.name}.${title}`) continue;
         found = true;
         chosen.set(table.name, (chosen.get(table.name) ?? new Set()).add(title));

@@ -2,7 +2,8 @@
 import { fingerprint, fingerprinter, type Fingerprinter } from "../bytes/hash.js";
 import { ByteWriter, encode } from "../bytes/writer.js";
 import type { FileReading } from "../formats/choose.js";
-import { compileGuide, type TableGuide } from "../plan/guide.js";
+import { compileGuide, titleOf, type TableGuide } from "../plan/guide.js";
+import { contentsOf, hostedCells, HostedItems, NO_ITEMS } from "../layouts/items.js";
 import type { Plan } from "../plan/plan.js";
 import type { Unmatched } from "../plan/unmatched.js";
 import { Assembler, type Row, type RowReader } from "./assemble.js";
@@ -63,7 +64,7 @@ export async function hatchTables(
     hatchfold: 1,
     source: set ? { ...(await summary(files)), file, format: format.name, files } : { ...files[0], file, format: format.name },
     plan: { fingerprint: await fingerprint(encode(plan.text)), text: plan.text },
-    tables: guide.tables.map((table) => writer.describe(table)),
+    tables: guide.tables.filter((table) => table.host === null).map((table) => writer.describe(table)),
   });
   const out = await sink.create(RECEIPT_FILE);
   await out.write(encode(printReceipt(receipt)));
@@ -102,6 +103,7 @@ interface Sheet {
 
 class SheetsWriter implements RowReader {
   assembler!: Assembler;
+  private readonly items = new HostedItems<readonly string[]>();
   private readonly sheets: Sheet[];
 
   constructor(
@@ -112,8 +114,8 @@ class SheetsWriter implements RowReader {
   ) {
     this.sheets = tables.map((table, i) => {
       const slots = filter.slots(table);
-      const fixed = table.titles.slice(0, table.titles.length - table.plan.columns.length);
-      const titles = [...fixed, ...[...slots].map((slot) => table.plan.columns[slot].title)];
+      const fixed = table.titles.slice(0, table.titles.length - table.shown.length);
+      const titles = [...fixed, ...[...slots].map((slot) => titleOf(table.plan, slot))];
       return {
         table,
         slots,
@@ -130,6 +132,7 @@ class SheetsWriter implements RowReader {
 
   async begin(sink: TablesSink): Promise<void> {
     for (const sheet of this.sheets) {
+      if (sheet.table.host !== null) continue;
       sheet.file = await sink.create(sheetFile(sheet.table.plan.name));
       if (this.options.bom === true) sheet.out.append(BOM);
       writeCells(sheet.out, sheet.titles);
@@ -137,11 +140,21 @@ class SheetsWriter implements RowReader {
   }
 
   row(row: Row): void {
-    const sheet = this.sheets[row.table.index];
+    const { table } = row;
+    const sheet = this.sheets[table.index];
+    if (table.host !== null) {
+      this.items.put(row, contentsOf(row, this.assembler));
+      return;
+    }
+    const items = table.hosted.length === 0 ? NO_ITEMS : this.items.take(row);
     if (this.options.blank === true || sheet.rows >= (this.options.sample ?? Infinity)) return;
     if (this.filter.active && !this.filter.passes(row, this.assembler)) return;
     sheet.rows++;
-    writeRow(sheet.out, row, sheet.slots, this.assembler);
+    if (table.hosted.length === 0) writeRow(sheet.out, row, sheet.slots, this.assembler);
+    else {
+      const cells = hostedCells(table, items, (slot) => this.assembler.text(row, slot));
+      writeRow(sheet.out, row, sheet.slots, this.assembler, cells);
+    }
   }
 
   async flush(all: boolean): Promise<void> {
@@ -161,7 +174,7 @@ class SheetsWriter implements RowReader {
     await this.flush(true);
     for (const sheet of this.sheets) {
       await sheet.writing;
-      await sheet.file!.close();
+      await sheet.file?.close();
     }
   }
 

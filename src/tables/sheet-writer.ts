@@ -52,8 +52,8 @@ export function writeCells(out: ByteWriter, cells: readonly string[]): void {
   out.byte(LF);
 }
 
-/** Appends a row: mark, action, parent or file, and the columns in `slots`. */
-export function writeRow(out: ByteWriter, row: Row, slots: Int32Array, assembler: Assembler): void {
+/** Appends a row: mark, action, parent or file, and the columns in `slots`; `hosted` are cells of lists. */
+export function writeRow(out: ByteWriter, row: Row, slots: Int32Array, assembler: Assembler, hosted: readonly string[] = []): void {
   writeMark(out, row.table.salt, row.place);
   out.byte(COMMA);
   const holder = assembler.holderOf(row);
@@ -63,6 +63,11 @@ export function writeRow(out: ByteWriter, row: Row, slots: Int32Array, assembler
   const scratch = row.scratch.bytes;
   for (let i = 0; i < slots.length; i++) {
     const slot = slots[i];
+    if (slot >= kinds.length) {
+      const text = encode(hosted[slot - kinds.length]);
+      writeCell(out, text, 0, text.length, true);
+      continue;
+    }
     const bytes = pinned[slot] === 1 ? scratch : window;
     if (isAsItIs(row, slot, kinds[slot], bytes)) writeCell(out, bytes, from[slot], to[slot], true);
     else {

@@ -11,9 +11,10 @@
 import { Kind } from "../formats/format.js";
 import type { Blank, ColumnPlan } from "../plan/plan.js";
 
-/** A cell read back: one of the special values, or text still to be typed by its column. */
+/** A cell read back: one of the special values, or text still to be typed by its column; `escaped` is text whatever it looks like. */
 export type CellValue =
-  { readonly kind: "absent" | "null" | "list" | "record" } | { readonly kind: "text"; readonly text: string; readonly literal: boolean };
+  | { readonly kind: "absent" | "null" | "list" | "record" }
+  | { readonly kind: "text"; readonly text: string; readonly literal: boolean; readonly escaped?: boolean };
 
 const ABSENT: CellValue = { kind: "absent" };
 const NULL: CellValue = { kind: "null" };
@@ -77,7 +78,7 @@ export function readCell(cell: string, blank: Blank): CellValue | null {
   if (cell === "{}") return { kind: "record" };
   if (special(cell)) {
     const inner = cell.slice(1, -1);
-    if (!inner.startsWith('"')) return { kind: "text", text: inner, literal: false };
+    if (!inner.startsWith('"')) return { kind: "text", text: inner, literal: false, escaped: true };
     try {
       return { kind: "text", text: JSON.parse(inner) as string, literal: true };
     } catch {

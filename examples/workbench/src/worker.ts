@@ -15,7 +15,8 @@ async function open(files: readonly Named[]): Promise<Opened> {
   source = input;
   name = files[0].name;
   tables = hatched.tables;
-  const sheets = hatched.plan.tables.map((table): Sheet => {
+  const own = hatched.plan.tables.filter((table) => table.host === undefined);
+  const sheets = own.map((table): Sheet => {
     const file = `${table.name}.csv`;
     const [titles, ...rows] = parse(tables.text(file));
     return {

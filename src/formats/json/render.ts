@@ -291,6 +291,10 @@ export class JsonRenderer implements Renderer {
     const joined = join(pieces, style.between);
     if (holder.kind === "single") return wrapSingle(layout, joined, emptied.has(layout.start));
     const last = layout.parts.at(-1);
+    if (edit.beside !== undefined) {
+      const { at, before } = edit.beside;
+      return [{ start: at, end: at, pieces: before ? [...joined, encode(style.between)] : [encode(style.between), ...joined] }];
+    }
     if (last === undefined)
       return [{ start: layout.start + 1, end: layout.end - 1, pieces: [encode(style.open), ...joined, encode(style.close)] }];
     const alone = emptied.has(layout.start) && !added.has(layout.start);

@@ -184,7 +184,7 @@ export class LineRenderer implements Renderer {
     const kind = findKind(this.grammar, edit.path);
     if (kind < 0) throw new TablesError("add-nowhere", { path: formatPath({ steps: edit.path, end: "value" }) });
     const holder = await this.holder(edit);
-    const place = await this.placeFor(kind, holder);
+    const place = edit.beside?.at ?? (await this.placeFor(kind, holder));
     // a record that goes takes the blank line behind it along
     const at = this.grammar.gap ? (cuts.find((cut) => cut.start < place && place < cut.end)?.end ?? place) : place;
     const model = edit.model === null ? null : (await this.lineAt(edit.model.start)).text;

@@ -332,10 +332,16 @@ export class XmlRenderer implements Renderer {
     const sibling = element.children.get(name)?.last ?? element.lastChild;
     const gap = sibling === null ? await this.gapIn(element, null) : await this.spaceBefore(sibling.start);
     const pieces: Piece[] = [];
+    const before = edit.beside?.before === true;
     for (const [one, record] of records) {
-      pieces.push(encode(gap));
+      if (!before) pieces.push(encode(gap));
       if ("moved" in record) pieces.push(movedPiece(record));
       else pieces.push(...(await this.branch(one, record, gap, model)));
+      if (before) pieces.push(encode(gap));
+    }
+    if (edit.beside !== undefined) {
+      splices.push({ start: edit.beside.at, end: edit.beside.at, pieces });
+      return;
     }
     if (sibling === null) {
       if (gap.includes("\n")) await this.indentUnit();

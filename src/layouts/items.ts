@@ -1,0 +1,55 @@
+/** Lists that are shown in the sheet of the record around them: kept until that record's row is complete. */
+import type { Hosted, TableGuide } from "../plan/guide.js";
+import type { Assembler, Row } from "../tables/assemble.js";
+import { packItems } from "./pack.js";
+
+/** By table of the list, what is kept of each record in it. */
+export type Items<T> = ReadonlyMap<TableGuide, readonly T[]>;
+
+export const NO_ITEMS: Items<never> = new Map();
+
+export class HostedItems<T> {
+  /** By place of the record around them: rows may wait for a key that comes later. */
+  private readonly waiting = new Map<TableGuide, Map<number, Map<TableGuide, T[]>>>();
+
+  put(row: Row, item: T): void {
+    const host = row.table.host!;
+    const places = this.waiting.get(host) ?? new Map<number, Map<TableGuide, T[]>>();
+    this.waiting.set(host, places);
+    const { place } = row.parent!;
+    const tables = places.get(place) ?? new Map<TableGuide, T[]>();
+    places.set(place, tables);
+    const items = tables.get(row.table);
+    if (items === undefined) tables.set(row.table, [item]);
+    else items.push(item);
+  }
+
+  take(row: Row): Items<T> {
+    const places = this.waiting.get(row.table);
+    const items = places?.get(row.place) ?? NO_ITEMS;
+    places?.delete(row.place);
+    return items;
+  }
+}
+
+/** Cells of a row as the sheet spells them. */
+export function contentsOf(row: Row, assembler: Assembler): string[] {
+  return Array.from(row.kinds, (_, slot) => assembler.text(row, slot));
+}
+
+/** What the sheet shows of the lists in a record; `own` reads the record's own cells. */
+export function hostedCells(table: TableGuide, items: Items<readonly string[]>, own: (slot: number) => string): string[] {
+  return table.hosted.map((hosted) => hostedCell(hosted, items.get(hosted.table) ?? [], own));
+}
+
+function hostedCell(
+  { column, table, slot, restSlot }: Hosted,
+  items: readonly (readonly string[])[],
+  own: (slot: number) => string,
+): string {
+  if (column.item !== undefined) return items[column.item]?.[slot] ?? "";
+  if (items.length === 0) return own(restSlot);
+  const key = column.pair === undefined ? -1 : table.node.nameSlot;
+  const parts = items.map((item) => (key < 0 ? [item[slot]] : [item[key], item[slot]]));
+  return packItems(parts, { separator: column.separator!, pair: column.pair });
+}
