@@ -30,4 +30,5 @@ export type { Code } from "./errors/words.js";
 export { readPlan } from "./plan/read.js";
 export type { Plan, TablePlan, ColumnPlan } from "./plan/plan.js";
 export { planJsonSchema } from "./plan/schema.js";
+export { mermaidDiagram, svgDiagram } from "./report/diagram.js";
 export { writeReport, reportKind, type ReportInput, type ReportKind } from "./report/report.js";

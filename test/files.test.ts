@@ -5,7 +5,7 @@ import { join } from "node:path";
 import { gunzipSync, gzipSync } from "node:zlib";
 import { describe, expect, test } from "vitest";
 import { compare, fold, hatch, type ByteSource } from "hatch-fold";
-import { foldInto, hatchInto, undoFold, withComparison } from "hatch-fold/node";
+import { foldInto, hatchInto, renewTables, undoFold, withComparison } from "hatch-fold/node";
 import { setCell } from "./support/sheets.js";
 
 test.each([
@@ -102,5 +102,60 @@ describe("gzip", () => {
     ["made to burst", gzipSync(Buffer.alloc(200_000_000, 32), { level: 9 }), "gzip-large"],
   ])("%s", async (_, packed, code) => {
     await expect(hatch(new Uint8Array(packed), { name: "register.json.gz" })).rejects.toMatchObject({ code });
+  });
+});
+
+describe("tables that go on after a fold", () => {
+  const source = '{"s": [\n  {"id": "S-1", "n": "Skarv", "in": [{"k": "a"}]},\n  {"id": "S-2", "n": "Nord"}\n]}';
+  const plan = `
+hatchfold: 1
+sources: { s: { file: s.json } }
+tables:
+  s: { rows: s, key: id, new: { id: "S-{0}" }, columns: { id: id, n: n } }
+  in: { rows: s/in, inside: s, columns: { k: k } }
+`;
+  test("ids and fresh marks are written back; the order of rows and columns stays", async () => {
+    const folder = mkdtempSync(join(tmpdir(), "hatch-fold-renew-"));
+    try {
+      const path = join(folder, "s.json");
+      const tables = join(folder, "t");
+      writeFileSync(path, source);
+      await hatchInto(path, tables, { plan });
+      const marks = readFileSync(join(tables, "s.csv"), "utf8").match(/^b\w+/gm)!;
+      // sorted, in another order of columns; the first row is removed, two are new
+      const [first, second] = marks;
+      writeFileSync(
+        join(tables, "s.csv"),
+        `n;id;fold mark;fold action\nNils;;+x;\nNord;S-2;${second};\nSkarv;S-1;${first};remove\nRut;;;\n`,
+      );
+      writeFileSync(join(tables, "in.csv"), readFileSync(join(tables, "in.csv"), "utf8").replace(",S-1,a", ",+x,b"));
+      const fold = async (): Promise<void> => {
+        await withComparison(tables, {}, async (comparison, file) => {
+          await foldInto(comparison, file, tables, { inPlace: true });
+          return comparison;
+        }).then((comparison) => renewTables(tables, path, comparison));
+      };
+      await fold();
+      expect(JSON.parse(readFileSync(path, "utf8"))).toEqual({
+        s: [
+          { id: "S-2", n: "Nord" },
+          { id: "S-3", n: "Nils", in: [{ k: "b" }] },
+          { id: "S-4", n: "Rut" },
+        ],
+      });
+      const [fresh] = marks;
+      expect(
+        readFileSync(join(tables, "s.csv"), "utf8")
+          .split("\r\n")
+          .map((row) => row.split(",").slice(0, 2).join()),
+      ).toEqual(["n,id", "Nils,S-3", "Nord,S-2", "Rut,S-4", ""]);
+      expect(readFileSync(join(tables, "s.csv"), "utf8")).toContain(`Nord,S-2,${fresh},`);
+      // and the work goes on
+      writeFileSync(join(tables, "s.csv"), readFileSync(join(tables, "s.csv"), "utf8").replace("Rut,", "Rut Holm,"));
+      await fold();
+      expect(readFileSync(path, "utf8")).toContain('"Rut Holm"');
+    } finally {
+      rmSync(folder, { recursive: true, force: true });
+    }
   });
 });

@@ -196,7 +196,14 @@ describe("laws", () => {
       if (problems.length > 0) return;
       const { bytes } = await fold(tables, { source: source(stations) });
       const again = await hatch(text(bytes), { plan: PLAN });
-      expect(readRows(again.tables, "stations.csv")).toEqual(readRows(tables, "stations.csv"));
+      // members of a record have no order
+      const ordered = (from: MemoryTables): string[][] => readRows(from, "stations.csv").map((row) => row.filter((_, c) => c !== 6));
+      expect(ordered(again.tables)).toEqual(ordered(tables));
+      const data = JSON.parse(text(bytes)) as { stations: { settings?: object }[] };
+      // what nobody has seen there before may be a number as well as a text
+      const told = (settings: object | undefined): unknown =>
+        settings && Object.fromEntries(Object.entries(settings).map(([k, v]) => [k, String(v)]));
+      data.stations.forEach((one, i) => expect(told(one.settings)).toEqual(told((others[i] ?? stations[i]).settings)));
       const kept = (all: readonly { crew?: readonly { kept?: number }[] }[]): (number | undefined)[] =>
         all.flatMap(({ crew }) => (crew ?? []).map((one) => one.kept));
       const before = new Set(kept(stations));

@@ -1,8 +1,9 @@
 /** Reports: the patch on any two documents, and what the page does with markup in values. */
 import fastJsonPatch from "fast-json-patch";
 import fc from "fast-check";
-import { expect, test } from "vitest";
-import { compare, hatch, reportKind, writeReport } from "hatch-fold";
+import { SaxesParser } from "saxes";
+import { describe, expect, test } from "vitest";
+import { compare, hatch, mermaidDiagram, reportKind, survey, svgDiagram, writeReport } from "hatch-fold";
 import { makePatch } from "../src/report/patch.js";
 import { setCell } from "./support/sheets.js";
 
@@ -56,4 +57,38 @@ test.each([
   ["a.txt", null],
 ])("%s asks for %s", (file, kind) => {
   expect(reportKind(file)).toBe(kind);
+});
+
+describe("diagrams", () => {
+  const source = JSON.stringify({
+    people: Array.from({ length: 6 }, (_, i) => ({ id: `P-${i}`, name: `Person <${i}>` })),
+    stations: Array.from({ length: 6 }, (_, i) => ({ code: `S-${i}`, lights: [{ no: `L-${i}` }, { no: `M-${i}` }] })),
+    postings: Array.from({ length: 9 }, (_, i) => ({ person: `P-${i % 5}`, station: `S-${(i * 2) % 6}`, role: "keeper" })),
+  });
+
+  test("Mermaid: nested, referring and link kinds", async () => {
+    const text = mermaidDiagram(await survey(source));
+    for (const line of [
+      '  "stations" ||--o{ "lights" : holds',
+      '  "people" ||..o{ "postings" : "person"',
+      '  "stations" ||..o{ "postings" : "station"',
+      '  "postings":::link {',
+      "    text id PK",
+      "    text person FK",
+    ])
+      expect(text.split("\n")).toContain(line);
+  });
+
+  test("SVG: well formed, a box for each kind, a line for each relation", async () => {
+    const svg = svgDiagram(await survey(source));
+    const parser = new SaxesParser();
+    const names: string[] = [];
+    parser.on("error", (error) => {
+      throw error;
+    });
+    parser.on("opentag", (tag) => names.push(tag.name));
+    parser.write(svg).close();
+    expect(names.filter((name) => name === "g")).toHaveLength(4);
+    expect(svg.match(/stroke-dasharray="5 4" marker-start/g)).toHaveLength(2);
+  });
 });

@@ -104,6 +104,24 @@ export const CHAPTERS: readonly Chapter[] = [
     mended: [{ table: "records", find: ["Person", "P-006"], cells: { Note: "Number is right again;\nask him for 007." } }],
   },
   {
+    file: "register.json",
+    plan: "relations-plan.yaml",
+    about: "The register again, by a plan that knows its relations: people, stations, and the postings between them.",
+    told: [
+      "people    a new one, who calls herself +rut until she has an id",
+      "postings  she is posted to S-004; P-009 goes from S-017 to S-018",
+      "stations  a tag more in one cell of S-002",
+      "slip: a station with a letter O for a nought",
+    ],
+    edits: [
+      { table: "people", cells: { "fold mark": "+rut", name: "Rut Ellingsen", since: "2026-09-01" } },
+      { table: "postings", cells: { person: "+rut", station: "S-OO4", role: "keeper", since: "2026-10-01" } },
+      { table: "postings", find: ["person", "P-009"], cells: { station: "S-018" } },
+      { table: "stations", find: ["code", "S-002"], cells: { tags: "fog horn | museum" } },
+    ],
+    mended: [{ table: "postings", find: ["station", "S-OO4"], cells: { station: "S-004" } }],
+  },
+  {
     file: "buoys",
     plan: null,
     about: "A folder of registers, one for each district: one set of tables, with a column for the file.",

@@ -123,7 +123,9 @@ export class RowDiffer {
         repeats: this.dialect.repeats,
       };
       const edits = editLists(snapshot, lists, context);
-      made.lists = { ...edits, cells: [...lists].map(([slot, content]) => ({ slot, content })) };
+      const { differing, news, rests } = edits;
+      if (differing.length + news.length + rests.length > 0)
+        made.lists = { ...edits, cells: [...lists].map(([slot, content]) => ({ slot, content })) };
     }
     return made;
   }

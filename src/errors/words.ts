@@ -379,6 +379,10 @@ export const WORDS = {
     "Give the folder or the archive with --source, or hatch the one file anew.",
   ],
 
+  "renew-row": ({ table, row }: { table: string; row: number }) => [
+    `the source was folded, but the tables were not renewed: row ${row} of ${table} is not in the source as it stands there`,
+    "Rows that were skipped or set aside cannot go on. Save them elsewhere, and hatch again with --force.",
+  ],
   "fold-finished": () => ["a fold over several files had been cut off in the middle: it was finished before anything else"],
   "fold-dropped": () => ["a fold over several files had been cut off before it changed any: what it had prepared was removed"],
   "out-folder": ({ folder }: { folder: string }) => [

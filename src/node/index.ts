@@ -16,6 +16,7 @@ import { openPaths, openTogether, type OpenedPaths } from "./sources.js";
 
 export { FileSource, FolderTables, openFile } from "./files.js";
 export { undoFold, type JournalEntry, type JournalFile } from "./journal.js";
+export { renewTables } from "./renew.js";
 export { openPaths, type OpenedPaths } from "./sources.js";
 
 /**

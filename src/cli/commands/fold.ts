@@ -1,7 +1,7 @@
 import type { Command } from "commander";
 import { basename, dirname, relative } from "node:path";
 import { CallError } from "../../errors/error.js";
-import { foldInto, withComparison } from "../../node/index.js";
+import { foldInto, renewTables, withComparison } from "../../node/index.js";
 import { foldComparison } from "../../verbs.js";
 import { tablesFolder } from "../inputs.js";
 import { makeContext, type Context, type Io } from "../io.js";
@@ -15,12 +15,14 @@ interface Options extends TablesOptions {
   output?: string;
   inPlace?: boolean;
   partial?: boolean;
+  renew?: boolean;
 }
 
 export function addFold(program: Command, io: Io, run: Run): void {
   addTablesOptions(program.command("fold").description("put exactly the changes back"))
     .option("-o, --output <file>", "where the result goes: a file (- is standard output), for a set of files a new folder")
     .option("--in-place", "replace the source; keeps a backup, and undo takes it back")
+    .option("--renew", "after --in-place: write ids of new rows and fresh marks back into the tables, to go on with them")
     .option("--partial", "fold the good rows, set rows with problems aside (exit status 3)")
     .addHelpText(
       "after",
@@ -33,6 +35,11 @@ async function runFold(tables: string, options: Options, io: Io): Promise<Status
   if ((options.output === undefined) === (options.inPlace !== true)) {
     throw new CallError("call", { reason: "it is not clear where the result goes", hint: "Say either -o FILE or --in-place." });
   }
+  if (options.renew === true && options.inPlace !== true)
+    throw new CallError("call", {
+      reason: "--renew goes with --in-place",
+      hint: "Tables go on with the source that they are folded into.",
+    });
   const toStdout = options.output === "-";
   if (toStdout && options.json === true)
     throw new CallError("call", { reason: "--json and -o - both want standard output", hint: "Name a file for the result." });
@@ -40,7 +47,8 @@ async function runFold(tables: string, options: Options, io: Io): Promise<Status
   checkReportNames(options.report);
   const folder = await tablesFolder(tables);
   const input = { ...(await tablesInput(options, io)), progress: context.progress("comparing") };
-  return withComparison(folder, input, async (comparison, source) => {
+  let renew: (() => Promise<string[]>) | null = null;
+  const status = await withComparison(folder, input, async (comparison, source) => {
     await writeReports(options.report, comparison, source, tables, context);
     const { problems, notes, counts, aside } = comparison;
     const refused = problems.length > 0 && options.partial !== true;
@@ -68,8 +76,13 @@ async function runFold(tables: string, options: Options, io: Io): Promise<Status
         words(`${counted(problems.length, "problem")}: nothing was written. Mend them, or say --partial to set those rows aside.`);
       else printDone(context, written, backups, source, options, comparison.counts, aside);
     }
+    if (options.renew === true && !refused) renew = () => renewTables(folder, source, comparison);
     return refused ? 1 : problems.length > 0 ? 3 : 0;
   });
+  const renewed = await (renew as (() => Promise<string[]>) | null)?.();
+  if (renewed !== undefined && !context.json)
+    context.say(`  ${tables} goes on: ids and fresh marks are in its ${counted(renewed.length - 1, "table")}`);
+  return status;
 }
 
 function printDone(

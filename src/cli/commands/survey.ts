@@ -1,7 +1,11 @@
 import type { Command } from "commander";
 import type { Shape, ShapeField, ShapeKind } from "../../shape/shape.js";
 import { survey } from "../../verbs.js";
-import { withSources } from "../inputs.js";
+import { encode } from "../../bytes/writer.js";
+import { CallError } from "../../errors/error.js";
+import { writeWhole } from "../../node/files.js";
+import { diagramKind, mermaidDiagram, svgDiagram } from "../../report/diagram.js";
+import { gather, withSources } from "../inputs.js";
 import { makeContext, type Colors, type Context, type Io } from "../io.js";
 import type { Run, Status } from "../main.js";
 import { columns, counted, oneLine, size } from "../print.js";
@@ -11,6 +15,7 @@ interface Options {
   color?: boolean;
   format?: string;
   encoding?: string;
+  diagram?: string[];
 }
 
 export function addSurvey(program: Command, io: Io, run: Run): void {
@@ -20,19 +25,34 @@ export function addSurvey(program: Command, io: Io, run: Run): void {
     .argument("<source...>", "a file, several of one kind, a folder or a zip archive; - is standard input")
     .option("--format <name>", "its format, when the guess is wrong")
     .option("--encoding <name>", "its encoding, when the guess is wrong")
+    .option("--diagram <file>", "also draw kinds and relations: .svg, or .mmd for a Mermaid erDiagram (may be given again)", gather)
     .option("--json", "print the shape as JSON")
     .option("--color", "colour even when not at a terminal")
     .option("--no-color", "no colour")
-    .addHelpText("after", "\nExamples:\n  hatchfold survey register.json\n  hatchfold survey - --json < register.json")
+    .addHelpText(
+      "after",
+      "\nExamples:\n  hatchfold survey register.json\n  hatchfold survey - --json < register.json\n  hatchfold survey register.json --diagram shape.svg",
+    )
     .action((sources: string[], options: Options) => run(runSurvey(sources, options, io)));
 }
 
 async function runSurvey(paths: readonly string[], options: Options, io: Io): Promise<Status> {
   const context = makeContext(io, options);
+  for (const file of options.diagram ?? []) {
+    if (diagramKind(file) === null)
+      throw new CallError("call", {
+        reason: `it is not clear what kind of diagram ${file} should be`,
+        hint: "Let the name end in .svg or .mmd.",
+      });
+  }
   const input = { format: options.format, encoding: options.encoding, progress: context.progress("surveying") };
   const shape = await withSources(paths, io, (source) => survey(source, input));
   if (context.json) context.printJson(shape);
   else printShape(shape, shape.source.name, context);
+  for (const file of options.diagram ?? []) {
+    await writeWhole(file, encode(diagramKind(file) === "svg" ? svgDiagram(shape) : mermaidDiagram(shape)));
+    if (!context.json) context.say(`wrote ${file}`);
+  }
   return 0;
 }
 

@@ -1,0 +1,128 @@
+/**
+ * After a fold in place the tables can go on: ids of new rows and fresh marks are written back. Rows and
+ * columns keep the order that the analyst gave them.
+ */
+import { basename } from "node:path";
+import { fingerprint } from "../bytes/hash.js";
+import { ByteWriter, encode } from "../bytes/writer.js";
+import type { Comparison } from "../compare/compare.js";
+import { DelimitedScanner } from "../formats/delimited/scan.js";
+import { TablesError } from "../errors/error.js";
+import { readPlan } from "../plan/read.js";
+import { ACTION_TITLE, FILE_TITLE, MARK_TITLE } from "../plan/plan.js";
+import { MemoryTables } from "../tables/containers.js";
+import { printReceipt, RECEIPT_FILE, sealReceipt, type ReceiptTable } from "../tables/receipt.js";
+import { writeCells } from "../tables/sheet-writer.js";
+import { hatch } from "../verbs.js";
+import { FolderTables } from "./files.js";
+import { openPaths } from "./sources.js";
+
+const DELIMITERS = [0x2c, 0x3b, 0x09, 0x7c];
+
+/**
+ * Hatches the folded source into the folder again. Returns the files written.
+ *
+ * @throws {@link TablesError} with code `renew-row` when a row of a sheet is not in the source as it stands there; no sheet is then changed
+ */
+export async function renewTables(folder: string, source: string, comparison: Comparison): Promise<string[]> {
+  const { receipt } = comparison;
+  const fresh = new MemoryTables();
+  const opened = await openPaths([source]);
+  try {
+    const where = receipt.tables.flatMap((table) => (table.where === undefined ? [] : [`${table.name}: ${table.where}`]));
+    const plan = readPlan(receipt.plan.text, basename(folder));
+    const hatched = await hatch(opened.sources, { plan, into: fresh, where, sourceFile: receipt.source.file });
+    const into = new FolderTables(folder);
+    try {
+      const tables: ReceiptTable[] = [];
+      for (const table of hatched.receipt.tables) {
+        const before = receipt.tables.find((one) => one.name === table.name);
+        const file = before === undefined ? null : await into.open(table.file);
+        const old = file === null ? null : await file.read(0, file.size);
+        const one = plan.tables.find(({ name }) => name === table.name);
+        const holder = one?.inside ?? (receipt.source.files === undefined ? undefined : FILE_TITLE);
+        const now = rowsOf(fresh.contents.get(table.file)!);
+        const rows = old === null ? now : renewed(rowsOf(old), now, table.name, holder, comparison);
+        if (old === null && before !== undefined) continue; // the table was left out, and stays so
+        const out = new ByteWriter(1 << 16);
+        for (const row of rows) writeCells(out, row);
+        const bytes = out.take();
+        await write(into, table.file, bytes);
+        tables.push({ ...table, fingerprint: await fingerprint(bytes) });
+      }
+      const { seal: _, ...rest } = hatched.receipt;
+      await write(into, RECEIPT_FILE, encode(printReceipt(await sealReceipt({ ...rest, tables }))));
+      return await into.commit();
+    } catch (error) {
+      await into.abandon();
+      throw error;
+    } finally {
+      await into.close();
+    }
+  } finally {
+    await opened.close();
+  }
+}
+
+async function write(into: FolderTables, file: string, bytes: Uint8Array): Promise<void> {
+  const out = await into.create(file);
+  await out.write(bytes);
+  await out.close();
+}
+
+/** Cells of a sheet, whatever its delimiter. */
+function rowsOf(bytes: Uint8Array): string[][] {
+  for (const delimiter of DELIMITERS) {
+    const rows: string[][] = [];
+    const scanner = new DelimitedScanner(delimiter, {
+      row: (one) => void rows.push(Array.from({ length: one.cells }, (_, i) => one.text(i))),
+    });
+    scanner.write(bytes);
+    scanner.end();
+    if (rows[0]?.includes(MARK_TITLE) === true) return rows;
+  }
+  return [];
+}
+
+/** The old rows in their order, with the cells they have now. `holder` is the title of the column that names what a row is in. */
+function renewed(
+  old: readonly string[][],
+  now: readonly string[][],
+  table: string,
+  holder: string | undefined,
+  { changes, healed }: Comparison,
+): string[][] {
+  const [titles = [], ...rows] = old;
+  const [known, ...records] = now;
+  const shared = known.filter((title) => titles.includes(title) && title !== MARK_TITLE && title !== ACTION_TITLE && title !== holder);
+  const sign = (cellOf: (title: string) => string): string => JSON.stringify(shared.map(cellOf));
+  const waiting = new Map<string, string[][]>();
+  for (const record of records) {
+    const signature = sign((title) => record[known.indexOf(title)]);
+    waiting.set(signature, [...(waiting.get(signature) ?? []), record]);
+  }
+  const edits = new Map<string, string>();
+  const removed = new Set<number>();
+  for (const { table: name, row, column, restored } of healed) if (name === table) edits.set(`${row} ${column}`, restored);
+  for (const change of changes) {
+    if (change.table !== table) continue;
+    if (change.kind === "removed") removed.add(change.row);
+    else if (change.kind === "added")
+      for (const [title, cell] of Object.entries(change.cells ?? {})) edits.set(`${change.row} ${title}`, cell);
+    else edits.set(`${change.row} ${change.column}`, change.new ?? "");
+  }
+  const cell = (i: number, title: string): string => edits.get(`${i + 2} ${title}`) ?? rows[i][titles.indexOf(title)] ?? "";
+  const found = new Map<number, string[]>();
+  const take = (i: number, suits: (record: string[]) => boolean): void => {
+    const list = waiting.get(sign((title) => cell(i, title))) ?? [];
+    const at = list.findIndex(suits);
+    if (at >= 0) found.set(i, list.splice(at, 1)[0]);
+  };
+  const kept = [...rows.keys()].filter((i) => !removed.has(i + 2) && rows[i].some((text) => text.trim() !== ""));
+  // what a row is in may be called something else now: those that still agree come first
+  for (const i of kept) take(i, (record) => holder === undefined || record[known.indexOf(holder)] === cell(i, holder));
+  for (const i of kept) if (!found.has(i)) take(i, () => true);
+  const missing = kept.find((i) => !found.has(i));
+  if (missing !== undefined) throw new TablesError("renew-row", { table, row: missing + 2 });
+  return [[...titles], ...kept.map((i) => titles.map((title) => (title === ACTION_TITLE ? "" : found.get(i)![known.indexOf(title)])))];
+}
