@@ -5,7 +5,7 @@
  *
  * @packageDocumentation
  */
-export { survey, draft, hatch, check, compare, fold } from "./verbs.js";
+export { survey, draft, hatch, check, compare, fold, foldNew } from "./verbs.js";
 export type {
   SurveyOptions,
   DraftOptions,
@@ -17,6 +17,7 @@ export type {
   FoldInput,
   Folded,
   FoldedFile,
+  FoldNewInput,
 } from "./verbs.js";
 export type { Shape, ShapeKind, ShapeField, Remark } from "./shape/shape.js";
 export type { Change, Counts, Healed, Note, Problem } from "./compare/changes.js";

@@ -1,14 +1,16 @@
 /** The six verbs, as functions. */
 import { openText } from "./bytes/encoding.js";
 import { rebuildArchive } from "./bytes/archive.js";
-import type { ByteSource } from "./bytes/source.js";
+import { MemorySource, type ByteSource } from "./bytes/source.js";
 import { fingerprint, fingerprinter } from "./bytes/hash.js";
 import { packer } from "./bytes/packing.js";
 import type { Splice } from "./fold/splice.js";
 import { concat, copied } from "./bytes/writer.js";
 import { compareTables, loadReceipt, type CompareOptions, type Comparison } from "./compare/compare.js";
 import type { Change, Counts, Healed, Note, Problem } from "./compare/changes.js";
-import { phrase, TablesError } from "./errors/error.js";
+import { phrase, PlanError, TablesError } from "./errors/error.js";
+import { formatNamed } from "./formats/index.js";
+import { takeApart } from "./layouts/flat.js";
 import { correctTotals, isWrong } from "./fold/totals.js";
 import { planSplices, writeFolded, type ByteSink } from "./fold/fold.js";
 import { chooseReadings, readTogether, sharedSettings, type FileReading, type Said } from "./formats/choose.js";
@@ -19,7 +21,7 @@ import { readPlan } from "./plan/read.js";
 import { describeShape, findShape, type Shape } from "./shape/shape.js";
 import { MemoryTables, type TablesSink, type TablesSource } from "./tables/containers.js";
 import { hatchTables, type HatchOptions } from "./tables/hatch.js";
-import { filesOf, type Receipt } from "./tables/receipt.js";
+import { filesOf, printReceipt, RECEIPT_FILE, type Receipt } from "./tables/receipt.js";
 import { filesNamed, openFiles, type SourceFile, type SourceFiles, type SourcesInput } from "./source/files.js";
 import type { Part } from "./source/parts.js";
 
@@ -244,6 +246,54 @@ export interface Folded extends Compared {
 export async function fold(tables: TablesSource, input: FoldInput): Promise<Folded> {
   const comparison = await compareWith(tables, input);
   return foldComparison(comparison, input);
+}
+
+export interface FoldNewInput extends Omit<CompareOptions, "fresh" | "paths"> {
+  /** The plan, as YAML text or as read by {@link readPlan}: its source says the format. */
+  readonly plan: string | Plan;
+  readonly partial?: boolean;
+  readonly sink?: ByteSink;
+}
+
+/**
+ * Makes a new document from tables alone, also from sheets that somebody else made.
+ *
+ * @throws {@link TablesError} with code `problems-left` and the list in `problems`; {@link CallError} when a sheet is not there
+ * @example
+ * ```ts
+ * const tables = new MemoryTables([["people.csv", new TextEncoder().encode("name,id
+Rut,P-1
+")]]);
+ * const plan = 'hatchfold: 1
+sources: { new: { file: new.json, format: json } }
+tables: { people: { rows: people, columns: { id: id, name: name } } }';
+ * const { bytes } = await foldNew(tables, { plan });
+ * JSON.parse(new TextDecoder().decode(bytes)); // { people: [{ id: "P-1", name: "Rut" }] }
+ * ```
+ */
+export async function foldNew(tables: TablesSource, input: FoldNewInput): Promise<Folded> {
+  return foldComparison(await compareNew(tables, input), input);
+}
+
+/** Compares tables with a document that holds nothing yet. */
+export async function compareNew(tables: TablesSource, input: FoldNewInput): Promise<Comparison> {
+  const given = typeof input.plan === "object" ? input.plan : readPlan(input.plan);
+  const [source] = given.sources;
+  const format = source?.format === undefined ? undefined : formatNamed(source.format);
+  if (format === undefined) throw new PlanError("new-format", {});
+  const name = typeof source.file === "string" ? source.file : source.file[0];
+  // there is nothing in which words of the format could be found by looking
+  const plan: Plan = { ...given, sources: [{ ...source, settings: source.settings ?? {} }] };
+  const empty = new TextEncoder().encode(format.skeleton(plan.tables, source.settings ?? {}));
+  const skeleton = new MemorySource(empty, name);
+  const { receipt } = await hatch(skeleton, { plan });
+  const { tables: apart, problems, used } = await takeApart(tables, plan);
+  apart.contents.set(RECEIPT_FILE, new TextEncoder().encode(printReceipt(receipt)));
+  const comparison = await compareWith(apart, { ...input, plan, source: new MemorySource(empty, name), fresh: true });
+  const inSheet = <T extends { table: string; file: string }>(one: T): T => ({ ...one, file: used.get(one.table) ?? one.file });
+  const all = [...problems.problems, ...comparison.problems.map(inSheet)];
+  const counts = { ...comparison.counts, problems: all.length };
+  return { ...comparison, counts, problems: all, notes: [...problems.notes, ...comparison.notes] };
 }
 
 /** Folds what was compared before. */

@@ -170,6 +170,28 @@ describe("from survey to undo on the demo's register", () => {
     expect(run("hatch", "register.json", "-o", "t", "--force").status).toBe(0);
   });
 
+  test("a new document from a sheet alone; problems first, all at once", () => {
+    mkdirSync(file("sheets"));
+    const sheet = "Person;Station\nP-1;S-1\nP-1 ;S-2\n";
+    writeFileSync(file("sheets", "list.csv"), sheet);
+    writeFileSync(
+      file("plan.yaml"),
+      `hatchfold: 1
+sources: { n: { file: n.json, format: json } }
+tables:
+  people: { rows: people, key: id, sheet: { file: list.csv, titles: { id: Person } }, columns: { id: id } }
+  stations: { rows: stations, key: code, sheet: { file: list.csv, titles: { code: Station } }, columns: { code: code } }
+`,
+    );
+    const fold = (): Done => run("fold", "sheets", "--new", "-p", "plan.yaml", "-o", "n.json");
+    expect(fold()).toMatchObject({ status: 1, out: expect.stringContaining('"P-1 " and "P-1" in row 2 are the same but for spaces') });
+    expect(existsSync(file("n.json"))).toBe(false);
+    writeFileSync(file("sheets", "list.csv"), sheet.replace("P-1 ;", "P-1;"));
+    expect(fold().status).toBe(0);
+    expect(JSON.parse(read("n.json"))).toEqual({ people: [{ id: "P-1" }], stations: [{ code: "S-1" }, { code: "S-2" }] });
+    expect(run("fold", "sheets", "--new", "-o", "n.json")).toMatchObject({ status: 2, err: expect.stringContaining("--new needs a plan") });
+  });
+
   test("demo runs to its end and leaves the source as it was", () => {
     const { status, out } = run("demo");
     expect(status, out).toBe(0);

@@ -36,3 +36,13 @@ export function asciiEnd(bytes: Uint8Array, from: number): number {
   while (i < length && bytes[i] < 0x80) i++;
   return i;
 }
+
+/** Well-formed UTF-8, but for a character that is cut off at the end. */
+export function isUtf8(bytes: Uint8Array): boolean {
+  for (let i = asciiEnd(bytes, 0); i < bytes.length; i = bytes[i] < 0x80 ? asciiEnd(bytes, i) : i) {
+    const length = utf8Length(bytes, i, bytes.length);
+    if (length <= 0) return length === 0;
+    i += length;
+  }
+  return true;
+}

@@ -45,6 +45,8 @@ export interface CompareOptions {
   /** Find the places of added rows, too: one more pass over the source when there are any. */
   readonly paths?: boolean;
   readonly progress?: (done: number, size: number) => void;
+  /** The source holds nothing: all rows are new. */
+  readonly fresh?: boolean;
 }
 
 /** Everything a fold needs, and everything a report shows. */
@@ -93,7 +95,8 @@ export async function compareTables(
   if (other >= 0) throw changed(other);
   const problems = new ProblemList();
   const guide = compileGuide(plan, readings[0].reading.dialect, set);
-  const sheets = await readSheets(guide, receipt, tables, problems);
+  const sheets = await readSheets(guide, receipt, tables, problems, options.fresh === true);
+  if (options.fresh === true) adoptDocuments(sheets);
 
   const hashes = await Promise.all(readings.map(() => fingerprinter()));
   const parts = await openParts(readings, (index, chunk) => hashes[index].update(chunk));
@@ -160,7 +163,21 @@ async function readTrails(parts: readonly Part[], guide: Guide, wanted: Readonly
   return trails;
 }
 
-async function readSheets(guide: Guide, receipt: Receipt, tables: TablesSource, problems: ProblemList): Promise<(Sheet | null)[]> {
+/** The first row of a table that is the document itself stands for the one that is there. */
+function adoptDocuments(sheets: readonly (Sheet | null)[]): void {
+  for (const sheet of sheets) {
+    const [first] = sheet?.newRows ?? [];
+    if (sheet !== null && first !== undefined && sheet.table.plan.rows.steps.length === 0 && sheet.records === 1) sheet.adopt(first, 0);
+  }
+}
+
+async function readSheets(
+  guide: Guide,
+  receipt: Receipt,
+  tables: TablesSource,
+  problems: ProblemList,
+  fresh: boolean,
+): Promise<(Sheet | null)[]> {
   const files = await tables.files();
   const expected = receipt.tables.map((table) => table.file);
   for (const file of files) {
@@ -182,7 +199,7 @@ async function readSheets(guide: Guide, receipt: Receipt, tables: TablesSource, 
         problems.note("table-left-out", { file: entry.file }, table.plan.name);
         return null;
       }
-      const sheet = new Sheet(table, entry.file, bytes, guide.tables, problems, entry.records);
+      const sheet = new Sheet(table, entry.file, bytes, guide.tables, problems, entry.records, fresh);
       await sheet.read();
       if (sheet.usable) noteColumns(sheet, entry.titles, problems);
       return sheet.usable ? sheet : null;

@@ -80,7 +80,9 @@ export class Sheet implements RowListener {
     private readonly tables: readonly TableGuide[],
     private readonly problems: ProblemList,
     /** How many records the table had when it was hatched. */
-    private readonly records: number,
+    readonly records: number,
+    /** All rows are new: there is no source whose records the marks could name. */
+    private readonly fresh = false,
   ) {
     this.ordinals = new Int32Array(records).fill(-1);
   }
@@ -211,7 +213,7 @@ export class Sheet implements RowListener {
   private newRow(scanner: DelimitedScanner, action: Action, name: string): void {
     const cells = Array.from({ length: scanner.cells }, (_, i) => scanner.text(i));
     if (name === "" && this.hashed.every((c) => (cells[c] ?? "").trim() === "")) return;
-    if (this.table.plan.match !== undefined) {
+    if (this.table.plan.match !== undefined || this.fresh) {
       const [offset, length] = [scanner.base + scanner.rowStart, scanner.rowEnd - scanner.rowStart];
       this.newRows.push({
         row: scanner.rowNumber,
@@ -320,7 +322,7 @@ export class Sheet implements RowListener {
     this.markColumn = this.columns.indexOf(Column.Mark);
     this.actionColumn = this.columns.indexOf(Column.Action);
     this.hashed = this.columns.flatMap((column, i) => (column >= 0 || column === Column.Parent ? [i] : []));
-    if (this.markColumn < 0 && this.table.plan.match === undefined) {
+    if (this.markColumn < 0 && this.table.plan.match === undefined && !this.fresh) {
       const looksLikeData = this.titles.some((title) => parseMark(this.table.salt, title) >= 0);
       if (looksLikeData) this.refuse("header-missing", { first: this.table.titles.slice(0, 3) });
       else if (this.titles.length === 1 && this.table.titles.length > 1) this.refuse("delimiter", { line: this.titles[0].slice(0, 60) });

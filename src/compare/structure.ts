@@ -254,7 +254,12 @@ export class Structure {
     return (text) => {
       if (text === "") return base.records === 1 && this.rows.every((row) => row.table !== parent) ? [{ place: 0 }] : [];
       const fresh = this.rows
-        .filter((row) => row.table === parent && ((parent.keySlot >= 0 && row.contents[parent.keySlot] === text) || row.name === text))
+        .filter(
+          (row) =>
+            row.table === parent &&
+            ((parent.keySlot >= 0 && row.contents[parent.keySlot] === text) ||
+              (row.name !== "" && (row.name === text || row.name === `+${text}`))),
+        )
         .map((row) => ({ row }));
       const again = renamed.get(text);
       if (again !== undefined) return [{ place: again }, ...fresh];

@@ -524,6 +524,26 @@ export const WORDS = {
     `Write name${pair}value; where a name or value holds that sign, write a backslash before it.`,
   ],
   "name-twice": ({ name }: { name: string }) => [`the name ${shown(name)} stands twice`, "Names in one record must differ."],
+  "rows-disagree": ({ key, title, first, was, now }: { key: string; title: string; first: number; was: string; now: string }) => [
+    `row ${first} says ${shown(was)} for "${title}" of ${shown(key)}, and this row ${shown(now)}`,
+    "Rows that repeat a record must agree about it: mend one of the two.",
+  ],
+  "key-near": ({ key, other, row }: { key: string; other: string; row: number }) => [
+    `${shown(key)} and ${shown(other)} in row ${row} are the same but for spaces, case or spelling`,
+    "Write both alike, or change one so that nobody takes the two for one.",
+  ],
+  "column-left": ({ file, title }: { file: string; title: string }) => [
+    `${file}: the column "${title}" is in no table of the plan, and was left out.`,
+  ],
+  "sheet-missing": ({ file, nearest }: { file: string } & Nearest) => [
+    `there is no sheet ${file}`,
+    perhaps(nearest, "Bring it, or name another one in the plan."),
+  ],
+  "titles-missing": ({ file, titles }: { file: string; titles: readonly string[] }) => [
+    `no row of ${file} has the titles of the plan`,
+    `Expected some of ${list(titles.slice(0, 8))}; say what the sheet calls them under sheet: titles: in the plan.`,
+  ],
+  "new-format": () => ["the plan does not say of what format the new document is to be", "Say format: under its source."],
   "new-name-twice": ({ name, first }: { name: string; first: number }) => [
     `row ${first} calls itself ${shown(name)}, too`,
     "Give each new row a name of its own.",

@@ -1,7 +1,7 @@
 /** How sources are read: its format, its encoding and its settings, by what is said or by looking at it. */
 import { encodingNamed, openText, sniffEncoding, type Encoding } from "../bytes/encoding.js";
 import type { ByteSource } from "../bytes/source.js";
-import { asciiEnd, utf8Length } from "../bytes/utf8.js";
+import { isUtf8 } from "../bytes/utf8.js";
 import { CallError, phrase, SourceError } from "../errors/error.js";
 import { nearest } from "../errors/nearest.js";
 import type { SourceFile, SourceFiles } from "../source/files.js";
@@ -138,13 +138,4 @@ function chooseEncoding(raw: Uint8Array, format: Format, said?: string): Encodin
   }
   const { encoding } = sniffEncoding(raw);
   return encoding === "utf-8" && format.declaredEncoding === undefined && !isUtf8(raw) ? format.otherEncoding : encoding;
-}
-
-function isUtf8(bytes: Uint8Array): boolean {
-  for (let i = asciiEnd(bytes, 0); i < bytes.length; i = bytes[i] < 0x80 ? asciiEnd(bytes, i) : i) {
-    const length = utf8Length(bytes, i, bytes.length);
-    if (length <= 0) return length === 0;
-    i += length;
-  }
-  return true;
 }

@@ -11,6 +11,7 @@ import type { ByteSource } from "../bytes/source.js";
 import type { ByteWriter } from "../bytes/writer.js";
 import type { WindowScanner } from "../bytes/window.js";
 import type { Code, Facts } from "../errors/words.js";
+import type { TablePlan } from "../plan/plan.js";
 import type { Step } from "../plan/path.js";
 import type { NewValue, Renderer } from "./render.js";
 
@@ -243,4 +244,6 @@ export interface Format {
   /** The first lines drawn so that a person sees how they are taken apart. */
   draw?(source: TextSource, settings: Settings): Promise<readonly string[]>;
   dialect(settings: Settings, encoding: Encoding): Dialect;
+  /** A document with nothing in it, into which the records of these tables can go. */
+  skeleton(tables: readonly TablePlan[], settings: Settings): string;
 }

@@ -11,7 +11,7 @@ import { planSchema, type PlanInput } from "./schema.js";
 
 const KNOWN_KEYS: Record<string, readonly string[]> = {
   "": ["hatchfold", "sources", "tables"],
-  table: ["rows", "inside", "key", "label", "match", "new", "columns"],
+  table: ["rows", "inside", "key", "label", "match", "new", "sheet", "columns"],
   column: [
     "at",
     "type",
@@ -370,7 +370,9 @@ class Reader {
       );
     const fresh = this.fresh(name, table.new, columns);
     const place = this.place([...where, "rows"]);
-    return [{ name, rows, inside, key, label, match, fresh, columns, hosted, shown, place }, ...lists.tables(place)];
+    const { titles: renamed, ...where_ } = table.sheet ?? {};
+    const sheet = table.sheet && { ...where_, titles: renamed && new Map(Object.entries(renamed)) };
+    return [{ name, rows, inside, key, label, match, fresh, sheet, columns, hosted, shown, place }, ...lists.tables(place)];
   }
 
   private column(table: string, title: string, input: PlanInput["tables"][string]["columns"][string]): ColumnPlan {

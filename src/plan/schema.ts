@@ -40,6 +40,14 @@ const table = z.strictObject({
     .record(z.string(), z.string())
     .optional()
     .describe("how cells of new rows are filled, by title: P-{0000} for the next free number, uuid, or an expression"),
+  sheet: z
+    .strictObject({
+      file: z.string().optional().describe("the sheet that the rows come from; several tables may share one"),
+      header: z.number().int().min(1).optional().describe("row number of its titles; found by looking, unless said"),
+      titles: z.record(z.string(), z.string()).optional().describe("title in the plan: title in the sheet"),
+    })
+    .optional()
+    .describe("where rows of a new document come from"),
   columns: z.record(z.string(), column),
 });
 

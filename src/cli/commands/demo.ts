@@ -1,5 +1,5 @@
 import type { Command } from "commander";
-import { copyFile, cp, mkdir, readdir, readFile, rm, stat } from "node:fs/promises";
+import { copyFile, cp, mkdir, readdir, readFile, rm, stat, writeFile } from "node:fs/promises";
 import { join, relative } from "node:path";
 import { fileURLToPath } from "node:url";
 import { CallError } from "../../errors/error.js";
@@ -68,6 +68,7 @@ class Demo {
     if (!(await readFile(source)).equals(before)) throw new CallError("call", { reason: "undo did not bring the file back", hint: "" });
     this.line("The file is as it was at the start, byte for byte.");
     for (const chapter of CHAPTERS) await this.chapter(chapter);
+    await this.flat();
     this.line();
     this.line(`Everything is in ${this.folder}/: try a fold of your own with`);
     this.line(this.colors.cyan(`  hatchfold compare ${tables}`));
@@ -98,6 +99,24 @@ class Demo {
     await this.call(0, "fold", tables, "--in-place");
     await this.call(0, "undo", source);
     if ((await contents(source)) !== before) throw new CallError("call", { reason: `undo did not bring ${file} back`, hint: "" });
+  }
+
+  /** One flat sheet that somebody else made, taken apart into a new document. */
+  private async flat(): Promise<void> {
+    const sheets = join(this.folder, "postings");
+    await cp(join(DATA, "postings"), sheets, { recursive: true });
+    this.title("One flat sheet, taken apart", "No source and no marks: people once, stations once, and the postings between them, as XML.");
+    const sheet = join(sheets, "postings.csv");
+    this.line((await readFile(sheet, "utf8")).trimEnd());
+    this.line();
+    const fold = ["fold", sheets, "--new", "-p", join(sheets, "plan.yaml"), "-o", join(this.folder, "winter.xml")];
+    await this.call(1, ...fold);
+    const mended = (await readFile(sheet, "utf8")).replace("Lindquist", "Lindqvist").replace("P-005 ;", "P-005;");
+    await writeFile(sheet, mended);
+    this.line("  … mended");
+    await this.call(0, ...fold);
+    this.line();
+    this.line((await readFile(join(this.folder, "winter.xml"), "utf8")).trimEnd());
   }
 
   /** Applies edits; returns the fold marks that were there before, so that a damaged one can be put back. */

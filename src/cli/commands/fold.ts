@@ -2,8 +2,10 @@ import type { Command } from "commander";
 import { basename, dirname, relative } from "node:path";
 import { CallError } from "../../errors/error.js";
 import { foldInto, renewTables, withComparison } from "../../node/index.js";
-import { foldComparison } from "../../verbs.js";
-import { tablesFolder } from "../inputs.js";
+import { FolderTables, writeWhole } from "../../node/files.js";
+import { readPlan } from "../../plan/read.js";
+import { compareNew, foldComparison } from "../../verbs.js";
+import { readText, tablesFolder } from "../inputs.js";
 import { makeContext, type Context, type Io } from "../io.js";
 import type { Run, Status } from "../main.js";
 import { countsLine, printNotes, printProblems } from "../print-changes.js";
@@ -16,17 +18,19 @@ interface Options extends TablesOptions {
   inPlace?: boolean;
   partial?: boolean;
   renew?: boolean;
+  new?: boolean;
 }
 
 export function addFold(program: Command, io: Io, run: Run): void {
   addTablesOptions(program.command("fold").description("put exactly the changes back"))
     .option("-o, --output <file>", "where the result goes: a file (- is standard output), for a set of files a new folder")
     .option("--in-place", "replace the source; keeps a backup, and undo takes it back")
+    .option("--new", "make a new document from tables alone, by the plan of -p; no source and no receipt is needed")
     .option("--renew", "after --in-place: write ids of new rows and fresh marks back into the tables, to go on with them")
     .option("--partial", "fold the good rows, set rows with problems aside (exit status 3)")
     .addHelpText(
       "after",
-      "\nExamples:\n  hatchfold fold tables -o new.json\n  hatchfold fold tables --in-place\n  hatchfold fold tables -o new.json --partial",
+      "\nExamples:\n  hatchfold fold tables -o new.json\n  hatchfold fold tables --in-place\n  hatchfold fold tables -o new.json --partial\n  hatchfold fold sheets --new -p plan.yaml -o new.xml",
     )
     .action((tables: string, options: Options) => run(runFold(tables, options, io)));
 }
@@ -44,6 +48,7 @@ async function runFold(tables: string, options: Options, io: Io): Promise<Status
   if (toStdout && options.json === true)
     throw new CallError("call", { reason: "--json and -o - both want standard output", hint: "Name a file for the result." });
   const context = makeContext(io, options, toStdout);
+  if (options.new === true) return runFoldNew(tables, options, io, context);
   checkReportNames(options.report);
   const folder = await tablesFolder(tables);
   const input = { ...(await tablesInput(options, io)), progress: context.progress("comparing") };
@@ -83,6 +88,41 @@ async function runFold(tables: string, options: Options, io: Io): Promise<Status
   if (renewed !== undefined && !context.json)
     context.say(`  ${tables} goes on: ids and fresh marks are in its ${counted(renewed.length - 1, "table")}`);
   return status;
+}
+
+/** No source, no receipt: all rows are new. */
+async function runFoldNew(tables: string, options: Options, io: Io, context: Context): Promise<Status> {
+  if (options.plan === undefined || options.output === undefined || options.source !== undefined)
+    throw new CallError("call", {
+      reason: "--new needs a plan and a place for the result, and no source",
+      hint: "hatchfold fold SHEETS --new -p PLAN -o OUT",
+    });
+  const folder = new FolderTables(await tablesFolder(tables));
+  try {
+    const plan = readPlan(await readText(options.plan, io), options.plan);
+    const comparison = await compareNew(folder, { plan });
+    const { problems, notes, counts, aside } = comparison;
+    const refused = problems.length > 0 && options.partial !== true;
+    const folded = refused ? null : await foldComparison(comparison, { partial: options.partial });
+    if (folded !== null) {
+      if (options.output === "-") await io.stdout.write(folded.bytes);
+      else await writeWhole(options.output, folded.bytes);
+    }
+    const written = folded === null || options.output === "-" ? [] : [options.output];
+    if (context.json) context.printJson({ counts, written, backups: [], aside, problems, notes });
+    else {
+      printNotes(notes, context);
+      printProblems(problems, context);
+      if (refused)
+        await io.stderr.write(
+          `${counted(problems.length, "problem")}: nothing was written. Mend them, or say --partial to set those rows aside.\n`,
+        );
+      else printDone(context, written, [], options.output, options, counts, aside);
+    }
+    return refused ? 1 : problems.length > 0 ? 3 : 0;
+  } finally {
+    await folder.close();
+  }
 }
 
 function printDone(

@@ -28,6 +28,7 @@ export const blocks: Format = {
   sniff,
   otherEncoding: "windows-1252",
   guess: async (source) => guessBlocks(await sampleLines(source)),
+  skeleton: () => "",
   dialect(settings: Settings) {
     const { pair = ":", sections = false, separator = null, comment } = settings as BlockWords;
     return new LineDialect(

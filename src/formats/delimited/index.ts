@@ -26,6 +26,13 @@ export const delimited: Format = {
     const { delimiter, header, comment, quotes } = guessDelimited(await sampleLines(source), true);
     return { delimiter: delimiterName(delimiter), header, ...(quotes ? {} : { quotes }), ...(comment === null ? {} : { comment }) };
   },
+  /** The line of titles. */
+  skeleton(tables, settings) {
+    const { delimiter = "," } = settings as { delimiter?: string };
+    const names = (tables[0]?.columns ?? []).flatMap(({ at }) => at.steps.flatMap((step) => (step.kind === "name" ? [step.name] : [])));
+    const cells = names.map((name) => (/["\r\n]/.test(name) || name.includes(delimiter) ? `"${name.replaceAll('"', '""')}"` : name));
+    return `${cells.join(String.fromCharCode(delimiterByte(delimiter)))}\n`;
+  },
   dialect(settings: Settings) {
     const {
       delimiter = ",",

@@ -16,6 +16,7 @@ export const fixed: Format = {
   otherEncoding: "windows-1252",
   guess: async (source) => ({ layout: guessLayout(await sampleLines(source)) }),
   draw: async (source, settings) => drawRuler(await sampleLines(source), settings.layout as LayoutInput),
+  skeleton: () => "",
   dialect: (settings: Settings, encoding) =>
     new LineDialect("fixed", settings, new FixedGrammar(settings.layout as LayoutInput, encoding === "utf-8")),
 };

@@ -15,6 +15,7 @@ export const jsonLines: Format = {
   sniff,
   otherEncoding: "utf-8",
   guess: () => Promise.resolve({}),
+  skeleton: () => "",
   dialect: () => ({
     ...jsonDialect,
     name: "json-lines",

@@ -3,6 +3,7 @@ import { decode } from "../../bytes/writer.js";
 import { Kind, type Dialect, type Format } from "../format.js";
 import { JsonRenderer } from "./render.js";
 import { JsonScanner } from "./scan.js";
+import type { TablePlan } from "../../plan/plan.js";
 import { sniff } from "./sniff.js";
 import { decodeText, encodeName, unescape } from "./text.js";
 
@@ -36,7 +37,26 @@ export const json: Format = {
   otherEncoding: "utf-8",
   guess: () => Promise.resolve({}),
   dialect: () => jsonDialect,
+  skeleton,
 };
+
+/** Empty lists and keyed records where the tables at the top are. */
+function skeleton(tables: readonly TablePlan[]): string {
+  const tops = tables.filter((table) => table.inside === undefined);
+  const root: Record<string, unknown> = Object.create(null) as Record<string, unknown>;
+  for (const { rows } of tops) {
+    const keyed = rows.steps.at(-1)?.kind === "any";
+    const steps = keyed ? rows.steps.slice(0, -1) : rows.steps;
+    let at = root;
+    steps.forEach((step, i) => {
+      const name = step.kind === "name" ? step.name : "";
+      const inner = i < steps.length - 1 || keyed ? (Object.create(null) as Record<string, unknown>) : [];
+      at = (at[name] ??= inner) as Record<string, unknown>;
+    });
+  }
+  const list = tops.every(({ rows }) => rows.steps.length === 0);
+  return list ? "[\n]\n" : `${JSON.stringify(root, null, 2)}\n`;
+}
 
 function sourceKind(text: string): Kind | null {
   if (!/^[[{]/.test(text)) return null;

@@ -14,6 +14,7 @@ export const tagged: Format = {
   sniff,
   otherEncoding: "windows-1252",
   guess: async (source) => ({ layout: guessTagged(await sampleLines(source))?.layout ?? { records: { line: { fields: ["text"] } } } }),
+  skeleton: () => "",
   dialect: (settings: Settings) => new LineDialect("tagged", settings, new TaggedGrammar(settings.layout as TaggedInput)),
 };
 

@@ -4,6 +4,7 @@ import { decode, encode } from "../../bytes/writer.js";
 import type { TextSource } from "../../bytes/encoding.js";
 import type { ByteSource } from "../../bytes/source.js";
 import type { ByteWriter } from "../../bytes/writer.js";
+import type { TablePlan } from "../../plan/plan.js";
 import type { Step } from "../../plan/path.js";
 import {
   GuideNode,
@@ -144,4 +145,24 @@ export const xml: Format = {
   declaredEncoding,
   guess: async (source: TextSource) => guessNamespaces(await source.read(0, 1 << 16)),
   dialect: (settings) => new XmlDialect(settings),
+  skeleton,
 };
+
+/** The root element, and the elements that the records at the top stand in. */
+function skeleton(tables: readonly TablePlan[], settings: Settings): string {
+  const tops = tables
+    .filter((table) => table.inside === undefined)
+    .map(({ rows, columns }) => (rows.steps.length > 0 ? rows.steps : (columns[0]?.at.steps ?? [])));
+  const nameAt = (steps: readonly Step[], i: number): string => (steps[i]?.kind === "name" ? steps[i].name : "");
+  const root = nameAt(tops.find((steps) => steps.length > 0) ?? [], 0) || "records";
+  const around = [...new Set(tops.filter((steps) => steps.length > 2).map((steps) => nameAt(steps, 1)))].filter(
+    (name) => !name.startsWith("@"),
+  );
+  const bound = Object.entries((settings.namespaces ?? {}) as Record<string, string>);
+  const namespaces = bound
+    .map(([prefix, uri]) => ` xmlns${prefix === "" ? "" : `:${prefix}`}="${uri.replaceAll("&", "&amp;").replaceAll('"', "&quot;")}"`)
+    .join("");
+  const inner = around.map((name) => `\n  <${name}/>`).join("");
+  const body = inner === "" ? `<${root}${namespaces}/>` : `<${root}${namespaces}>${inner}\n</${root}>`;
+  return `<?xml version="1.0" encoding="UTF-8"?>\n${body}\n`;
+}

@@ -1,0 +1,216 @@
+/** New documents from tables alone: every format, sheets that somebody else made, one flat sheet taken apart. */
+import { describe, expect, test } from "vitest";
+import { fold, foldNew, hatch, MemoryTables } from "hatch-fold";
+import { readRows, text } from "./support/sheets.js";
+
+const tables = (sheets: Record<string, string>): MemoryTables =>
+  new MemoryTables(Object.entries(sheets).map(([file, csv]) => [file, new TextEncoder().encode(csv)]));
+
+const PLAN = (format: string, rows: { s: string; l: string }, at: (name: string) => string): string => `
+hatchfold: 1
+sources: { new: { file: new, ${format} } }
+tables:
+  stations:
+    rows: ${rows.s}
+    key: code
+    columns: { code: "${at("code")}", name: "${at("name")}" }
+  lights:
+    rows: ${rows.l}
+    inside: stations
+    columns: { no: { at: "${at("no")}", type: text }, colour: "${at("colour")}" }
+`;
+const SHEETS = {
+  "stations.csv": 'name;code\nSkarv;007\n"Ytre, Skarv";008\n',
+  "lights.csv": "stations,no,colour\n008,2,R\n007,1,W\n007,3,\n",
+};
+const same = (name: string): string => name;
+const TAGGED =
+  'format: tagged, layout: { delimiter: "|", records: { st: { tag: S, fields: [code, name] }, li: { tag: L, inside: st, fields: [no, colour] } } }';
+const FIXED =
+  "format: fixed, layout: { unit: characters, records: { st: { tag: { at: 1, is: S }, fields: { code: 2-4, name: 5-16 } }, li: { tag: { at: 1, is: L }, inside: st, fields: { no: { at: 2-4, align: right, pad: '0' }, colour: 5 } } } }";
+
+describe("each format", () => {
+  test.each<[string, string, { s: string; l: string }, (name: string) => string, string]>([
+    [
+      "JSON",
+      "format: json",
+      { s: "authority/stations", l: "authority/stations/lights" },
+      same,
+      `{
+  "authority": {
+    "stations": [
+      {
+        "code": "007",
+        "name": "Skarv",
+        "lights": [
+          {
+            "no": "1",
+            "colour": "W"
+          },
+          {
+            "no": "3"
+          }
+        ]
+      },
+      {
+        "code": "008",
+        "name": "Ytre, Skarv",
+        "lights": [
+          {
+            "no": "2",
+            "colour": "R"
+          }
+        ]
+      }
+    ]
+  }
+}
+`,
+    ],
+    [
+      "XML",
+      "format: xml",
+      { s: "authority/station", l: "authority/station/light" },
+      (name) => (name === "name" ? "name" : `@${name}`),
+      `<?xml version="1.0" encoding="UTF-8"?>
+<authority>
+  <station code="007">
+    <name>Skarv</name>
+    <light no="1" colour="W"/>
+    <light no="3"/>
+  </station>
+  <station code="008">
+    <name>Ytre, Skarv</name>
+    <light no="2" colour="R"/>
+  </station>
+</authority>
+`,
+    ],
+    ["tagged lines", TAGGED, { s: "st", l: "st/li" }, same, "S|007|Skarv\nL|1|W\nL|3\nS|008|Ytre, Skarv\nL|2|R\n"],
+    ["fixed-width", FIXED, { s: "st", l: "st/li" }, same, "S007Skarv       \nL001W\nL003 \nS008Ytre, Skarv \nL002R\n"],
+    [
+      "JSON Lines",
+      "format: json-lines",
+      { s: ".", l: "lights" },
+      same,
+      '{"code":"007","name":"Skarv","lights":[{"no":"1","colour":"W"},{"no":"3"}]}\n{"code":"008","name":"Ytre, Skarv","lights":[{"no":"2","colour":"R"}]}\n',
+    ],
+  ])("%s", async (_, format, rows, at, expected) => {
+    const plan = PLAN(format, rows, at);
+    const { bytes } = await foldNew(tables(SHEETS), { plan });
+    expect(text(bytes)).toBe(expected);
+    // what was made can be hatched, and gives the rows back
+    const again = await hatch(expected, { plan });
+    expect(readRows(again.tables, "stations.csv").map((row) => row.slice(2))).toEqual([
+      ["code", "name"],
+      ["007", "Skarv"],
+      ["008", "Ytre, Skarv"],
+    ]);
+    expect(text((await fold(again.tables, { source: expected })).bytes)).toBe(expected);
+  });
+
+  test("delimited, and blocks", async () => {
+    const plan = (format: string): string => `
+hatchfold: 1
+sources: { new: { file: new, ${format} } }
+tables: { people: { rows: ., columns: { id: Id, name: Name } } }
+`;
+    const sheets = { "people.csv": 'id,name\nP-1,Ása\nP-2,"Rut; Holm"\n' };
+    expect(text((await foldNew(tables(sheets), { plan: plan('format: delimited, delimiter: ";"') })).bytes)).toBe(
+      'Id;Name\nP-1;Ása\nP-2;"Rut; Holm"\n',
+    );
+    expect(text((await foldNew(tables(sheets), { plan: plan("format: blocks") })).bytes)).toBe(
+      "Id: P-1\nName: Ása\n\nId: P-2\nName: Rut; Holm\n",
+    );
+  });
+});
+
+describe("one flat sheet", () => {
+  const plan = `
+hatchfold: 1
+sources: { new: { file: new.json, format: json } }
+tables:
+  people:
+    rows: people
+    key: id
+    sheet: { file: flat.csv, titles: { id: Person no, name: Person } }
+    columns: { id: id, name: name }
+  stations:
+    rows: stations
+    key: code
+    sheet: { file: flat.csv, titles: { code: Station } }
+    columns: { code: code }
+  postings:
+    rows: postings
+    sheet: { file: flat.csv, titles: { person: Person no, station: Station, role: Role } }
+    columns: { person: { at: person, refers: people }, station: { at: station, refers: stations }, role: role }
+`;
+  const flat = (...rows: string[]): MemoryTables =>
+    tables({ "flat.csv": ["Postings of the year;;;;", "", "Person no;Person;Station;Role;Remarks", ...rows].join("\r\n") });
+
+  test("is taken apart: people once, stations once, the postings between them", async () => {
+    const { bytes, notes } = await foldNew(flat("P-1;Ása;S-01;keeper;x", "P-2;Rut;S-01;relief;", "P-1;Ása;S-02;keeper;"), { plan });
+    expect(JSON.parse(text(bytes))).toEqual({
+      people: [
+        { id: "P-1", name: "Ása" },
+        { id: "P-2", name: "Rut" },
+      ],
+      stations: [{ code: "S-01" }, { code: "S-02" }],
+      postings: [
+        { person: "P-1", station: "S-01", role: "keeper" },
+        { person: "P-2", station: "S-01", role: "relief" },
+        { person: "P-1", station: "S-02", role: "keeper" },
+      ],
+    });
+    expect(notes.map((note) => note.message)).toContain('flat.csv: the column "Remarks" is in no table of the plan, and was left out.');
+  });
+
+  test("in windows-1252", async () => {
+    const one = flat("P-1;Ása;S-01;keeper;");
+    one.contents.set("flat.csv", Uint8Array.from(Buffer.from(one.text("flat.csv"), "latin1")));
+    expect((JSON.parse(text((await foldNew(one, { plan })).bytes)) as { people: unknown }).people).toEqual([{ id: "P-1", name: "Ása" }]);
+  });
+
+  test.each<[string, string[], [number, string, string][]]>([
+    [
+      "rows that disagree about one person",
+      ["P-1;Ása;S-01;keeper;", "P-1;Åsa;S-02;keeper;"],
+      [[5, "name", 'row 4 says "Ása" for "name" of "P-1", and this row "Åsa"']],
+    ],
+    [
+      "a stray space, another case",
+      ["P-1;Ása;S-01;keeper;", "P-1 ;Ása;s-01;keeper;"],
+      [
+        [5, "id", '"P-1 " and "P-1" in row 4 are the same but for spaces, case or spelling'],
+        [5, "code", '"s-01" and "S-01" in row 4 are the same but for spaces, case or spelling'],
+      ],
+    ],
+  ])("%s", async (_, rows, expected) => {
+    const failure = await foldNew(flat(...rows), { plan }).catch((error: unknown) => error);
+    const { problems } = failure as { problems: { file: string; row: number; column: string; message: string }[] };
+    expect(problems.map(({ row, column, message }) => [row, column, message])).toEqual(expected);
+    expect(new Set(problems.map(({ file }) => file))).toEqual(new Set(["flat.csv"]));
+  });
+
+  test.each<[string, string, string, RegExp]>([
+    ["no format", "format: json", "encoding: utf-8", /does not say of what format/],
+    [
+      "no such sheet",
+      "file: flat.csv, titles: { code: Station }",
+      "file: flat.cvs, titles: { code: Station }",
+      /there is no sheet flat\.cvs/,
+    ],
+    [
+      "no such titles",
+      "titles: { id: Person no, name: Person }",
+      "titles: { id: Nummer, name: Navn }",
+      /no row of flat\.csv has the titles/,
+    ],
+  ])("%s", async (_, was, is, message) => {
+    const made = await foldNew(flat("P-1;Ása;S-01;keeper;"), { plan: plan.replace(was, is) }).then(
+      ({ notes }) => notes.map((note) => note.message).join("\n"),
+      (error: unknown) => String(error),
+    );
+    expect(made).toMatch(message);
+  });
+});
