@@ -1,6 +1,8 @@
 /** Relations: references with labels, new ids, names of new rows. */
+import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { check, compare, fold, hatch, type MemoryTables } from "hatch-fold";
+import { law, RUNS } from "./support/laws.js";
 import { edit, MARK, readRows, setCell, text, writeRows } from "./support/sheets.js";
 
 const SOURCE = `{
@@ -313,6 +315,107 @@ describe("rows without marks", () => {
     );
     expect(problems).toEqual([]);
     expect(told(changes).map((one) => one.replace(/ b\w+/, ""))).toEqual(["2 removed", "4  added"]);
+  });
+});
+
+describe("a tree by parent codes", () => {
+  const parts =
+    '[\n {"id": "lantern"},\n {"id": "lamp", "of": "lantern"},\n {"id": "wick", "of": "lamp"},\n {"id": "glass", "of": "lantern"}\n]\n';
+  const plan = `
+hatchfold: 1
+sources: { parts: { file: parts.json, format: json } }
+tables: { parts: { rows: ., key: id, columns: { id: id, of: { at: of, refers: parts } } } }
+`;
+  test("a part goes to another one; a new branch comes in one go", async () => {
+    const { tables } = await hatch(parts, { plan });
+    setCell(tables, "parts.csv", 4, "of", "glass");
+    edit(tables, "parts.csv", (rows) => [...rows, ["+b", "", "burner", "lamp"], ["", "", "screw", "+b"]]);
+    const { bytes } = await fold(tables, { source: parts });
+    expect(JSON.parse(text(bytes))).toEqual([
+      { id: "lantern" },
+      { id: "lamp", of: "lantern" },
+      { id: "wick", of: "glass" },
+      { id: "glass", of: "lantern" },
+      { id: "burner", of: "lamp" },
+      { id: "screw", of: "burner" },
+    ]);
+  });
+
+  test.each<[string, [number, string][], string[]]>([
+    ["itself", [[3, "lamp"]], ["it would stand below itself: lamp → lamp"]],
+    ["a loop of three", [[2, "wick"]], ["it would stand below itself: lantern → wick → lamp → lantern"]],
+  ])("%s", async (_, cells, expected) => {
+    const { tables } = await hatch(parts, { plan });
+    for (const [row, value] of cells) setCell(tables, "parts.csv", row, "of", value);
+    const { problems } = await check(tables, { source: parts });
+    expect(problems.map((problem) => problem.message)).toEqual(expected);
+  });
+});
+
+describe("laws of references", () => {
+  const people = fc.uniqueArray(
+    fc.record({ id: fc.integer({ min: 1, max: 40 }).map((n) => `P-${n}`), name: fc.constantFrom("Ása", "Rut", "Nils", "Iria", "Tor") }),
+    {
+      selector: (one) => one.id,
+      minLength: 2,
+      maxLength: 8,
+    },
+  );
+  const worlds = people.chain((list) =>
+    fc.record({
+      people: fc.constant(list),
+      stations: fc.array(fc.option(fc.constantFrom(...list), { nil: undefined }), { minLength: 1, maxLength: 6 }),
+      edits: fc.array(fc.tuple(fc.nat(), fc.constantFrom("keeper", "keeper name", "person", "remove", "add"), fc.nat()), {
+        minLength: 1,
+        maxLength: 8,
+      }),
+    }),
+  );
+
+  test("after a fold every code that was edited is there, and every label is that of its code", () => {
+    let folds = 0;
+    return law(worlds, async ({ people, stations, edits }) => {
+      const source = JSON.stringify(
+        {
+          people,
+          stations: stations.map((keeper, i) => ({
+            code: `S-${i}`,
+            ...(keeper && { keeper: { id: keeper.id, name: keeper.name } }),
+            lights: [],
+          })),
+          postings: [],
+        },
+        null,
+        1,
+      );
+      const plan = PLAN.replace(`, only: 'post == "keeper"'`, "");
+      const { tables } = await hatch(source, { plan });
+      for (const [at, what, pick] of edits) {
+        const row = (count: number): number => 2 + (at % count);
+        const { id, name } = people[pick % people.length];
+        if (what === "keeper") setCell(tables, "stations.csv", row(stations.length), what, pick % 5 === 0 ? "" : id);
+        else if (what === "keeper name") setCell(tables, "stations.csv", row(stations.length), what, name);
+        else if (what === "person") setCell(tables, "people.csv", row(people.length), "name", `${name} ${pick % 3}`);
+        else if (what === "remove") setCell(tables, "people.csv", row(people.length), "fold action", "remove");
+        else
+          edit(tables, "stations.csv", (rows) => [
+            ...rows,
+            ["", "", `N-${at}-${pick}`, pick % 2 === 0 ? id : "", pick % 2 === 0 ? "" : name],
+          ]);
+      }
+      const { problems } = await check(tables, { source });
+      for (const { message, hint } of problems) expect(message + hint).toMatch(/\w/);
+      if (problems.length > 0) return;
+      folds++;
+      const data = JSON.parse(text((await fold(tables, { source })).bytes)) as {
+        people: { id: string; name: string }[];
+        stations: { keeper?: { id?: string; name?: string } }[];
+      };
+      for (const { keeper } of data.stations) {
+        if (keeper?.id === undefined) expect(keeper?.name).toBeUndefined();
+        else expect(data.people.find((one) => one.id === keeper.id)?.name).toBe(keeper.name);
+      }
+    }).then(() => expect(folds).toBeGreaterThan(RUNS / 20));
   });
 });
 

@@ -573,6 +573,10 @@ export const WORDS = {
   "refs-loose": ({ title, table, rows }: { title: string; table: string; rows: readonly number[] }) => [
     `${number(rows.length)} ${rows.length === 1 ? "row refers" : "rows refer"} in "${title}" to a record that ${table} does not have (${rows.length === 1 ? "row" : "rows"} ${firstFew(rows)}); it was so before.`,
   ],
+  "ref-loop": ({ loop }: { loop: readonly string[] }) => [
+    `it would stand below itself: ${loop.join(" → ")}`,
+    "Let one of them refer to another record, or to none.",
+  ],
   "label-unknown": ({ table, label, nearest }: { table: string; label: string } & Nearest) => [
     `no record of ${table} is called ${shown(label)}`,
     perhaps(nearest, "Write the label of one that is there, or change the code."),

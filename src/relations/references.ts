@@ -36,6 +36,8 @@ interface Use {
   readonly sheet: Sheet;
   readonly row: number;
   readonly file: number;
+  /** Key of the row's own record. */
+  readonly key: string;
   /** What the sheet says now, and whether that is an edit. */
   readonly code: string;
   readonly label: string;
@@ -68,6 +70,7 @@ export class References {
     if (uses.length + relabelled.length > 0) await this.read(uses, relabelled);
     for (const use of uses) await this.settle(use);
     for (const reference of references) this.checkLost(reference);
+    for (const reference of references) if (reference.table === reference.target) await this.checkLoops(reference);
   }
 
   // ---- what was written
@@ -85,6 +88,7 @@ export class References {
         sheet,
         row: row.row,
         file: snapshot.file,
+        key: now(table.keySlot),
         code: now(slot),
         label: now(labelSlot),
         codeEdited: edited(slot) !== undefined,
@@ -101,6 +105,7 @@ export class References {
         sheet: row.sheet,
         row: row.row,
         file: 0,
+        key: now(table.keySlot),
         code: now(slot),
         label: now(labelSlot),
         codeEdited: !NOTHING.has(now(slot)),
@@ -359,6 +364,33 @@ export class References {
       }
     }
     this.noteLoose(table, slot, target, rowOf);
+  }
+
+  /** Records that refer to their own kind make a tree: nobody may come to stand below themselves. */
+  private async checkLoops(reference: Reference): Promise<void> {
+    const { table, slot } = reference;
+    const written = [...this.uses(reference)];
+    if (written.length === 0) return;
+    const edits = new Map(this.differing.filter(({ snapshot }) => snapshot.table === table).map((row) => [row.snapshot.place, row]));
+    const above = new Map<string, string>();
+    await this.readRows((row, assembler) => {
+      if (row.table !== table) return;
+      const edit = edits.get(row.place);
+      if (edit?.removed === true) return;
+      const now = (one: number): string => edit?.cells.find((cell) => cell.slot === one)?.content ?? assembler.text(row, one);
+      above.set(now(table.keySlot), now(slot));
+    });
+    for (const row of this.news) if (row.table === table) above.set(row.contents[table.keySlot] ?? "", row.contents[slot] ?? "");
+    for (const use of written) {
+      const loop = [use.key];
+      for (let at = above.get(use.key); at !== undefined && !NOTHING.has(at); at = above.get(at)) {
+        if (at !== use.key && loop.includes(at)) break; // a loop further up: those who made it hear of it
+        loop.push(at);
+        if (at !== use.key) continue;
+        this.problems.add("ref-loop", { loop }, use.sheet.place(use.row, table.plan.columns[slot].title, use.code));
+        break;
+      }
+    }
   }
 
   private keptKeys(target: TableGuide): Set<string> {
