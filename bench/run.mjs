@@ -6,6 +6,7 @@ import { join } from "node:path";
 import { draft } from "hatch-fold";
 import { openFile } from "hatch-fold/node";
 import { generate } from "./generate.mjs";
+import { measureLinks } from "./links.mjs";
 
 const here = fileURLToPath(new URL(".", import.meta.url));
 const folder = join(here, "..", ".bench");
@@ -102,3 +103,4 @@ for (const [format, baseline] of [
 ]) {
   print(await measure(format, Math.max(1, Math.round((2 / 3) * megabytes)), [baseline]));
 }
+measureLinks(rounds);

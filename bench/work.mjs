@@ -1,5 +1,6 @@
 // One piece of work in a process of its own: prints its time and its peak memory.
 import { createReadStream, createWriteStream, readFileSync, rmSync } from "node:fs";
+import { pipeline } from "node:stream/promises";
 import { parse as csvParser } from "csv-parse";
 import { stringify } from "csv-stringify/sync";
 import { SaxesParser } from "saxes";
@@ -49,6 +50,13 @@ const works = {
       const parser = createReadStream(source).pipe(csvParser(options));
       let n = 0;
       for await (const record of parser) n += record.length;
+    });
+  },
+  /** The plain copy of a file. */
+  copy() {
+    return timed(async () => {
+      await pipeline(createReadStream(source), createWriteStream(`${source}.copy`));
+      rmSync(`${source}.copy`);
     });
   },
   hatch() {

@@ -211,7 +211,7 @@ describe("new ids", () => {
       add("people", "", "", "", "Rut Holm", "clerk"),
       add("stations", "+s", "", "S-04", "+nils", ""),
       add("lights", "", "", "+s", "9"),
-      add("postings", "", "", "+nils", "+s"),
+      add("postings", "", "", "+nils", "", "+s"),
     );
     const data = JSON.parse(result) as Record<string, Record<string, unknown>[]>;
     expect(data.people.slice(3)).toEqual([
@@ -244,7 +244,7 @@ describe("new ids", () => {
   });
 
   test("order of tables and rows does not matter", async () => {
-    const tables = await edited(add("people", "+n", "", "", "Nils Ek", "keeper"), add("postings", "", "", "+n", "S-01"));
+    const tables = await edited(add("people", "+n", "", "", "Nils Ek", "keeper"), add("postings", "", "", "+n", "", "S-01"));
     for (const file of ["people.csv", "postings.csv"]) {
       const [head, ...rows] = readRows(tables, file);
       writeRows(tables, file, [head, ...rows.reverse()]);
@@ -252,6 +252,46 @@ describe("new ids", () => {
     const { bytes } = await fold(tables, { source: SOURCE });
     expect(JSON.parse(text(bytes)).postings.at(-1)).toEqual({ person: "P-008", station: "S-01" });
     expect(readRows(tables, "people.csv")[0]).toContain(MARK);
+  });
+});
+
+describe("a label that does not stand beside the code", () => {
+  test("is shown, from the record referred to", async () => {
+    expect(readRows(await edited(), "postings.csv").map((row) => row.slice(2))).toEqual([
+      ["person", "person name", "station"],
+      ["P-001", "Ása Lind", "S-01"],
+      ["P-002", "Iria Costa", "S-03"],
+    ]);
+  });
+
+  test.each<[string, Edit[], [string, string][]]>([
+    ["the code is edited", [cell("postings", 2, "person", "P-002")], [['"person": "P-001"', '"person": "P-002"']]],
+    ["the label is edited", [cell("postings", 2, "person name", "Iria Costa")], [['"person": "P-001"', '"person": "P-002"']]],
+    [
+      "a new row by the label alone",
+      [add("postings", "", "", "", "Iria Costa", "S-01")],
+      [['"station": "S-03"}', '"station": "S-03"},\n    {"person": "P-002", "station": "S-01"}']],
+    ],
+  ])("%s", async (_, edits, changes) => {
+    expect(await folded(...edits)).toBe(changes.reduce((all, [was, is]) => all.replace(was, is), SOURCE));
+  });
+
+  test.each<[string, Edit[], string]>([
+    ["fits two", [cell("postings", 3, "person name", "Ása Lind")], '2 records of people are called "Ása Lind": "P-001", "P-007"'],
+    [
+      "has a stray space",
+      [cell("postings", 3, "person name", "Iria Costa ")],
+      'no record of people is called "Iria Costa ". Perhaps "Iria Costa" is meant',
+    ],
+    ["fits nobody", [cell("postings", 3, "person name", "Iria Kosta")], 'no record of people is called "Iria Kosta"'],
+    [
+      "does not agree with the code",
+      [cell("postings", 3, "person", "P-001"), cell("postings", 3, "person name", "Nils")],
+      '"P-001" is called "Ása Lind", not "Nils"',
+    ],
+    ["is cleared alone", [cell("postings", 3, "person name", "")], 'the label is cleared, but "person" still says "P-002"'],
+  ])("%s", async (_, edits, message) => {
+    expect((await problems(...edits))[0]).toContain(message);
   });
 });
 

@@ -28,7 +28,18 @@ export class ByteWriter {
   }
 
   text(value: string): void {
-    this.append(encode(value));
+    const { length } = value;
+    this.ensure(length);
+    // short words of ASCII are most of all texts, and not worth a call of the encoder
+    for (let i = 0; i < length; i++) {
+      const unit = value.charCodeAt(i);
+      if (unit >= 0x80 || length > 64) {
+        this.append(encode(value));
+        return;
+      }
+      this.bytes[this.length + i] = unit;
+    }
+    this.length += length;
   }
 
   /** A copy of what was written. */

@@ -6,7 +6,7 @@
  */
 import { Hash, hashBytes } from "../bytes/hash.js";
 import { Pages } from "../bytes/pages.js";
-import { decode, encode } from "../bytes/writer.js";
+import { ByteWriter, decode } from "../bytes/writer.js";
 import { Kind, type Trail } from "../formats/format.js";
 import type { Span } from "../formats/render.js";
 import { hostedCells, HostedItems, NO_ITEMS, type Items } from "../layouts/items.js";
@@ -72,6 +72,7 @@ export class Baseline implements RowReader {
   readonly snapshots: Snapshot[] = [];
   unchanged = 0;
   private readonly hash = new Hash();
+  private readonly word = new ByteWriter(256);
   private readonly items = new HostedItems<Snapshot>();
   /** Records of the sheets that the hatch had not written. */
   readonly notHatched: { sheet: Sheet; ordinal: number }[] = [];
@@ -144,6 +145,7 @@ export class Baseline implements RowReader {
   /** Cells of the lists that are shown in the row. */
   private hosted(row: Row, items: Items<Snapshot>, assembler: Assembler): string[] {
     if (row.table.hosted.length === 0) return [];
+    if (items.size === 0) return hostedCells(row.table, NO_ITEMS, (slot) => assembler.text(row, slot));
     const contents = new Map([...items].map(([table, list]) => [table, list.map((item) => item.contents)]));
     return hostedCells(row.table, contents, (slot) => assembler.text(row, slot));
   }
@@ -161,11 +163,14 @@ export class Baseline implements RowReader {
     hash.start();
     const { columns } = sheet;
     const { window } = this.assembler;
+    let hosted: string[] | null = null;
     for (let c = 0; c < columns.length; c++) {
       const column = columns[c];
       if (column >= row.kinds.length) {
-        const text = encode(this.hosted(row, items, this.assembler)[column - row.kinds.length]);
-        hash.add(text, 0, text.length);
+        hosted ??= this.hosted(row, items, this.assembler);
+        this.word.clear();
+        this.word.text(hosted[column - row.kinds.length]);
+        hash.add(this.word.bytes, 0, this.word.length);
       } else if (column >= 0) {
         const own = row.pinned[column] === 1 ? row.scratch.bytes : window;
         if (isAsItIs(row, column, row.kinds[column], own)) hash.add(own, row.from[column], row.to[column]);

@@ -18,6 +18,7 @@ import { scanParts } from "../tables/scan.js";
 import { openParts, type Part } from "../source/parts.js";
 import type { SourceFiles } from "../source/files.js";
 import { assignIds } from "../relations/ids.js";
+import { readLabels } from "../relations/labels.js";
 import { matchRows } from "../relations/match.js";
 import { References, type ReadRows } from "../relations/references.js";
 import { Baseline } from "./baseline.js";
@@ -103,6 +104,7 @@ export async function compareTables(
   const wheres = receipt.tables.flatMap((table) => (table.where === undefined ? [] : [`${table.name}: ${table.where}`]));
   const samples = guide.tables.map((table) => receipt.tables.find((one) => one.name === table.plan.name)?.sample ?? Infinity);
   const baseline = new Baseline(guide, sheets, RowFilter.parse(plan, { where: wheres }), samples, options.absent === "remove");
+  await readLabels(parts, guide);
   await matchRows(sheets, problems, (read) => readRows(parts, guide, read));
   const assembler = new Assembler(guide, baseline, true);
   baseline.assembler = assembler;
@@ -317,13 +319,14 @@ class Comparer {
       const gone = row.removed && !may("remove");
       const cells = may("change") ? row.cells : [];
       const lists = may("change") ? row.lists : undefined;
+      const labels = may("change") ? row.labels : undefined;
       const parent = may("move") ? row.parent : null;
       if (gone) leave(table, "remove", row.row);
-      if (row.cells.length > cells.length || row.lists !== lists) leave(table, "change", row.row);
+      if (row.cells.length > cells.length || row.lists !== lists || row.labels !== labels) leave(table, "change", row.row);
       if (row.parent !== parent) leave(table, "move", row.row);
-      return gone || (cells.length === 0 && parent === null && !row.removed && lists === undefined)
+      return gone || (cells.length === 0 && parent === null && !row.removed && lists === undefined && labels === undefined)
         ? []
-        : [{ ...row, cells, parent, lists }];
+        : [{ ...row, cells, parent, lists, labels }];
     });
     for (const sheet of this.sheets) {
       if (sheet === null || may("add")) continue;

@@ -43,6 +43,8 @@ export interface DifferingRow {
   pointer: string;
   /** The file it is in, where there are several. */
   source: { readonly source?: string };
+  /** Labels that somebody wrote where the sheet shows those of codes, by slot. */
+  labels?: ReadonlyMap<number, string>;
   /** Edits of lists that the row shows, and how its cells told of them. */
   lists?: ListEdits & { readonly cells: readonly { readonly slot: number; readonly content: string }[] };
 }
@@ -68,7 +70,8 @@ export class RowDiffer {
       const sheet = this.sheets[snapshot.table.index]!;
       const row = await this.differ(snapshot, sheet);
       if (row === null) continue;
-      if (row.cells.length === 0 && row.parent === null && !row.removed && row.lists === undefined) this.unchanged++;
+      if (row.cells.length === 0 && row.parent === null && !row.removed && row.lists === undefined && row.labels === undefined)
+        this.unchanged++;
       else rows.push(row);
     }
     return rows;
@@ -88,6 +91,7 @@ export class RowDiffer {
     }
     const cells: CellEdit[] = [];
     const lists = new Map<number, string>();
+    const labels = new Map<number, string>();
     let parent: string | null = null;
     for (const [c, column] of sheet.columns.entries()) {
       const content = found[c] ?? "";
@@ -103,6 +107,7 @@ export class RowDiffer {
         const title = titleOf(snapshot.table.plan, column);
         const why = this.healable(sheet, title) ? damage(snapshot.contents[column], content) : null;
         if (why !== null) this.heal(sheet, row, title, content, snapshot.contents[column], why);
+        else if (snapshot.table.hosted[column - snapshot.kinds.length].column.lookup !== undefined) labels.set(column, content);
         else if (this.editable(snapshot, sheet, row, column, content)) lists.set(column, content);
       } else if (column >= 0 && content !== snapshot.contents[column]) {
         const edit = this.cell(snapshot, sheet, row, column, content, pointer);
@@ -112,6 +117,7 @@ export class RowDiffer {
     this.checkRests(snapshot, sheet, row, cells);
     this.checkExpressions(snapshot, sheet, row, cells);
     const made: DifferingRow = { snapshot, sheet, row, cells, parent, removed: false, pointer, source };
+    if (labels.size > 0) made.labels = labels;
     if (lists.size > 0) {
       const context = {
         sheet,

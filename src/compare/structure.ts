@@ -127,8 +127,9 @@ export class Structure {
       const c = sheet.columnOf(slot);
       return c < 0 ? null : (cells[c] ?? "");
     };
-    const contents = table.plan.columns.map((_, slot) => cellOf(slot));
-    const values = contents.map((content, slot) => {
+    const contents = Array.from({ length: table.plan.columns.length + table.hosted.length }, (_, slot) => cellOf(slot));
+    const values = table.plan.columns.map((_, slot) => {
+      const content = contents[slot];
       const column = table.plan.columns[slot];
       if (column.hidden === true) return null;
       const given = column.at.end !== "index" && !((content ?? "") === "" && table.plan.fresh?.has(column.title) === true);
@@ -151,8 +152,6 @@ export class Structure {
       target: null,
     };
     if (table.hosted.length === 0) return [made];
-    const slots = table.plan.columns.length + table.hosted.length;
-    const all = Array.from({ length: slots }, (_, slot) => cellOf(slot));
     const context = {
       sheet,
       row: row.row,
@@ -162,7 +161,7 @@ export class Structure {
       baselines: this.baseline.tables,
       repeats: this.parts[0].dialect.repeats,
     };
-    return [made, ...newLists(made, all, context)];
+    return [made, ...newLists(made, contents, context)];
   }
 
   private checkNew({ sheet, row, contents, values, table }: NewRow): void {

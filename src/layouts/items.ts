@@ -47,6 +47,7 @@ function hostedCell(
   items: readonly (readonly string[])[],
   own: (slot: number) => string,
 ): string {
+  if (column.lookup !== undefined) return table.labels.get(own(restSlot)) ?? "";
   if (column.item !== undefined) return items[column.item]?.[slot] ?? "";
   if (items.length === 0) return own(restSlot);
   const key = column.pair === undefined ? -1 : table.node.nameSlot;

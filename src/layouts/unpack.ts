@@ -42,7 +42,8 @@ interface Context {
 /** The lists of a table that have a column in its sheet. */
 function listsOf(table: TableGuide): Map<TableGuide, Hosted[]> {
   const lists = new Map<TableGuide, Hosted[]>();
-  for (const hosted of table.hosted) lists.set(hosted.table, [...(lists.get(hosted.table) ?? []), hosted]);
+  for (const hosted of table.hosted.filter(({ column }) => column.lookup === undefined))
+    lists.set(hosted.table, [...(lists.get(hosted.table) ?? []), hosted]);
   return lists;
 }
 

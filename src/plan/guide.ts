@@ -21,6 +21,8 @@ export interface TableGuide {
   readonly host: TableGuide | null;
   /** Columns of lists that are shown in this table's sheet. Their slots come behind those of the columns. */
   readonly hosted: Hosted[];
+  /** Labels by key, where sheets show them beside codes. */
+  readonly labels: Map<string, string>;
   /** Slots of the sheet's columns, in order. */
   readonly shown: readonly number[];
   /** Slot of the key column, or -1. A row's slots are its columns, in the order of the plan. */
@@ -49,7 +51,7 @@ export interface Hosted {
   /** Table of the list's records, and slot in it. */
   readonly table: TableGuide;
   readonly slot: number;
-  /** Slot of what stands there instead of a list. */
+  /** Slot of what stands there instead of a list, or of the code whose label is shown. */
   readonly restSlot: number;
 }
 
@@ -59,6 +61,8 @@ export interface Reference {
   readonly slot: number;
   /** Slot of the label beside the code, or -1. */
   readonly labelSlot: number;
+  /** Slot of the sheet's column that shows the label, when it does not stand beside the code; or -1. */
+  readonly shownSlot: number;
   readonly copied: boolean;
   readonly target: TableGuide;
   /** Slot of the label in the record referred to, or -1. */
@@ -123,6 +127,7 @@ export function compileGuide(plan: Plan, dialect: Dialect, set = false): Guide {
       references: [],
       host: table.host === undefined ? null : parent,
       hosted: [],
+      labels: new Map(),
       shown: table.shown,
       nodes: [],
       blanks: Uint8Array.from(table.columns, (column) => (column.blank === "absent" ? 1 : 0)),
@@ -160,7 +165,10 @@ function hostedOf({ plan }: TableGuide, tables: readonly TableGuide[]): Hosted[]
   return plan.hosted.map((column) => {
     const table = tables.find((one) => one.plan.name === column.table)!;
     const slot = table.plan.columns.findIndex((one) => one.title === column.column);
-    const restSlot = plan.columns.findIndex((one) => one.hidden === true && one.title === column.table);
+    const { lookup } = column;
+    const restSlot = plan.columns.findIndex((one) =>
+      lookup === undefined ? one.hidden === true && one.title === column.table : one.title === lookup,
+    );
     return { column, table, slot, restSlot };
   });
 }
@@ -172,7 +180,9 @@ function referencesOf(table: TableGuide, tables: readonly TableGuide[]): Referen
     if (target === undefined) return [];
     const labelSlot = columns.findIndex((one) => one.labelOf === title);
     const targetLabelSlot = target.plan.columns.findIndex((one) => one.title === target.plan.label);
-    return [{ table, slot, labelSlot, copied, target, targetLabelSlot, only }];
+    const shown = table.plan.hosted.findIndex((one) => one.lookup === title);
+    const shownSlot = shown < 0 ? -1 : columns.length + shown;
+    return [{ table, slot, labelSlot, shownSlot, copied, target, targetLabelSlot, only }];
   });
 }
 

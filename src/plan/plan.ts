@@ -38,16 +38,21 @@ export interface ColumnPlan {
   readonly place?: Place;
 }
 
-/** A column of a sheet that shows a list inside the record: all of it packed in one cell, or one item of it. */
+/**
+ * A column of a sheet that shows what is not in the record's own fields: a list inside the record, packed in
+ * one cell or one item of it, or the label of a record that a code refers to.
+ */
 export interface HostedColumn {
   readonly title: string;
-  /** Name of the table of the list's records, and title of the column in it. */
+  /** Name of the table of the list's records, or of the one referred to, and title of the column in it. */
   readonly table: string;
   readonly column: string;
   readonly separator?: string;
   readonly pair?: string;
   /** Place of the item that is shown, from 0, where the list is spread over columns. */
   readonly item?: number;
+  /** Title of the code whose label this is. */
+  readonly lookup?: string;
 }
 
 export interface TablePlan {

@@ -278,6 +278,14 @@ class Reader {
     return [column, made];
   }
 
+  /** The label of the record that a code refers to, where it does not stand beside the code. */
+  private lookup(title: string, input: PlanInput["tables"][string]["columns"][string], taken: object): HostedColumn[] {
+    if (typeof input === "string" || input.refers === undefined || input.label !== undefined) return [];
+    const label = this.input.tables[input.refers]?.label;
+    if (label === undefined || `${title} ${label}` in taken) return [];
+    return [{ title: `${title} ${label}`, table: input.refers, column: label, lookup: title }];
+  }
+
   /** Columns of the sheet for a list that is packed or spread. */
   private hosted(
     table: string,
@@ -340,7 +348,7 @@ class Reader {
       else {
         const own = this.withLabel(name, title, input);
         columns.push(...own);
-        order.push(...own);
+        order.push(...own, ...this.lookup(title, input, table.columns));
       }
     }
     columns.push(...lists.rests());
@@ -350,6 +358,7 @@ class Reader {
     const hosted = order.filter((one): one is HostedColumn => "table" in one);
     const shown = order.map((one) => ("table" in one ? columns.length + hosted.indexOf(one) : columns.indexOf(one)));
     const titles = columns.flatMap((column) => (column.hidden === true ? [] : [column.title]));
+    const all = order.map((one) => one.title);
     for (const word of ["key", "label"] as const) {
       const title = table[word];
       if (title === undefined || titles.includes(title)) continue;
@@ -361,11 +370,11 @@ class Reader {
     }
     const { inside, key, label } = table;
     const match = typeof table.match === "string" ? [table.match] : table.match;
-    const unknown = match?.find((title) => !titles.includes(title) && title !== inside);
+    const unknown = match?.find((title) => !all.includes(title) && title !== inside);
     if (unknown !== undefined)
       throw new PlanError(
         "plan-no-such-column",
-        { table: name, column: unknown, nearest: nearest(unknown, titles), titles },
+        { table: name, column: unknown, nearest: nearest(unknown, all), titles: all },
         this.place([...where, "match"]),
       );
     const fresh = this.fresh(name, table.new, columns);

@@ -72,7 +72,10 @@ function adopt({ sheet, slots, found, near, exact }: Wanted, problems: ProblemLi
 }
 
 function slotOf(sheet: Sheet, title: string): number {
-  return title === sheet.table.holder ? Column.Parent : sheet.table.plan.columns.findIndex((column) => column.title === title);
+  const { columns, hosted } = sheet.table.plan;
+  if (title === sheet.table.holder) return Column.Parent;
+  const own = columns.findIndex((column) => column.title === title);
+  return own >= 0 ? own : columns.length + hosted.findIndex((column) => column.title === title);
 }
 
 function cell(row: Row, slot: number, assembler: Assembler): string {
@@ -80,8 +83,9 @@ function cell(row: Row, slot: number, assembler: Assembler): string {
     const holder = assembler.holderOf(row)!;
     return decode(holder.bytes, 0, holder.length);
   }
-  const { bytes, from, to } = assembler.read(row, slot);
-  return decode(bytes, from, to);
+  if (slot < row.kinds.length) return assembler.text(row, slot);
+  const { column, table, restSlot } = row.table.hosted[slot - row.kinds.length];
+  return column.lookup === undefined ? "" : (table.labels.get(assembler.text(row, restSlot)) ?? "");
 }
 
 /** The same for spellings that a person takes for one. */

@@ -5,7 +5,7 @@
 import { decode } from "../bytes/writer.js";
 import type { Baseline } from "../compare/baseline.js";
 import type { ProblemList } from "../compare/changes.js";
-import { contentValues, type CellEdit, type DifferingRow } from "../compare/rows.js";
+import { contentValues, type DifferingRow } from "../compare/rows.js";
 import { keyHash, type Sheet } from "../compare/sheet.js";
 import type { NewRow } from "../compare/structure.js";
 import type { CellTyper } from "../compare/value.js";
@@ -14,7 +14,7 @@ import { Kind } from "../formats/format.js";
 import type { NewValue } from "../formats/render.js";
 import { NO_ITEMS } from "../layouts/items.js";
 import { compileExpression, firstLine } from "../plan/expression.js";
-import type { Guide, Reference, TableGuide } from "../plan/guide.js";
+import { titleOf, type Guide, type Reference, type TableGuide } from "../plan/guide.js";
 import type { Assembler, Row } from "../tables/assemble.js";
 
 /** Reads rows of the source once more. */
@@ -76,11 +76,15 @@ export class References {
   // ---- what was written
 
   private *uses(reference: Reference): Iterable<Use> {
-    const { table, slot, labelSlot } = reference;
+    const { table, slot } = reference;
+    const labelSlot = reference.labelSlot >= 0 ? reference.labelSlot : reference.shownSlot;
     for (const row of this.differing) {
       const { snapshot, sheet } = row;
       if (snapshot.table !== table || row.removed) continue;
-      const edited = (one: number): CellEdit | undefined => row.cells.find((cell) => cell.slot === one);
+      const edited = (one: number): { readonly content: string } | undefined => {
+        const label = row.labels?.get(one);
+        return label === undefined ? row.cells.find((cell) => cell.slot === one) : { content: label };
+      };
       if (edited(slot) === undefined && (labelSlot < 0 || edited(labelSlot) === undefined)) continue;
       const now = (one: number): string => (one < 0 ? "" : (edited(one)?.content ?? snapshot.contents[one]));
       yield {
@@ -262,12 +266,13 @@ export class References {
 
   private async settle(use: Use): Promise<void> {
     const { reference, sheet, row, codeEdited, labelEdited } = use;
-    const { table, slot, labelSlot, target } = reference;
-    const { title } = table.plan.columns[slot];
+    const { table, slot, labelSlot, shownSlot, target } = reference;
+    const { title, readOnly } = table.plan.columns[slot];
     const code = this.named(use.code, target);
     if (code !== use.code) use.set(slot, code);
     const byCode = sheet.place(row, title, use.code);
-    const byLabel = labelSlot < 0 ? byCode : sheet.place(row, table.plan.columns[labelSlot].title, use.label);
+    const shown = labelSlot >= 0 ? labelSlot : shownSlot;
+    const byLabel = shown < 0 ? byCode : sheet.place(row, titleOf(table.plan, shown), use.label);
     const targets = this.targetsOf(reference);
     if (labelEdited && !codeEdited) {
       if (NOTHING.has(use.label)) {
@@ -279,13 +284,14 @@ export class References {
       if (found.length === 0)
         this.problems.add("label-unknown", { table: target.plan.name, label: use.label, nearest: await this.nearLabel(use) }, byLabel);
       else if (found.length > 1) this.problems.add("label-many", { table: target.plan.name, label: use.label, keys, title }, byLabel);
+      else if (readOnly && keys[0] !== code) this.problems.add("read-only", { title, was: code }, byLabel);
       else if (this.allowed(use, found[0])) use.set(slot, keys[0]);
       return;
     }
     if (NOTHING.has(code)) {
-      if (labelSlot >= 0 && !NOTHING.has(use.label)) {
+      if (shown >= 0 && !NOTHING.has(use.label)) {
         if (labelEdited) this.problems.add("label-alone", { title, label: use.label }, byCode);
-        else use.set(labelSlot, "");
+        else if (labelSlot >= 0) use.set(labelSlot, "");
       }
       return;
     }
@@ -295,9 +301,10 @@ export class References {
       this.problems.add("ref-unknown", { table: target.plan.name, key: target.plan.key ?? "", code, nearest: nearest(code, keys) }, byCode);
       return;
     }
-    if (!this.allowed(use, found) || labelSlot < 0 || found.label === null) return;
-    if (!labelEdited) use.set(labelSlot, found.label);
-    else if (use.label !== found.label) this.problems.add("label-other", { code, label: use.label, right: found.label }, byLabel);
+    if (!this.allowed(use, found) || shown < 0 || found.label === null) return;
+    if (!labelEdited) {
+      if (labelSlot >= 0) use.set(labelSlot, found.label);
+    } else if (use.label !== found.label) this.problems.add("label-other", { code, label: use.label, right: found.label }, byLabel);
   }
 
   /** `+x` stands for the new row that calls itself so. */

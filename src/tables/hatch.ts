@@ -9,6 +9,7 @@ import type { Unmatched } from "../plan/unmatched.js";
 import { Assembler, type Row, type RowReader } from "./assemble.js";
 import type { TablesSink } from "./containers.js";
 import { printReceipt, RECEIPT_FILE, sealReceipt, type Receipt, type ReceiptFile, type ReceiptTable } from "./receipt.js";
+import { readLabels } from "../relations/labels.js";
 import { RowFilter } from "./filter.js";
 import { openParts } from "../source/parts.js";
 import type { SourceFiles } from "../source/files.js";
@@ -45,6 +46,7 @@ export async function hatchTables(
   const hashes = await Promise.all(readings.map(() => fingerprinter()));
   const parts = await openParts(readings, (index, chunk) => hashes[index].update(chunk));
   const guide = compileGuide(plan, readings[0].reading.dialect, set);
+  await readLabels(parts, guide);
   const filters = RowFilter.parse(plan, options);
   const writer = new SheetsWriter(guide.tables, filters, options, await Promise.all(guide.tables.map(() => fingerprinter())));
   const assembler = new Assembler(guide, writer);

@@ -52,6 +52,8 @@ export function writeCells(out: ByteWriter, cells: readonly string[]): void {
   out.byte(LF);
 }
 
+const word = new ByteWriter(256);
+
 /** Appends a row: mark, action, parent or file, and the columns in `slots`; `hosted` are cells of lists. */
 export function writeRow(out: ByteWriter, row: Row, slots: Int32Array, assembler: Assembler, hosted: readonly string[] = []): void {
   writeMark(out, row.table.salt, row.place);
@@ -64,8 +66,9 @@ export function writeRow(out: ByteWriter, row: Row, slots: Int32Array, assembler
   for (let i = 0; i < slots.length; i++) {
     const slot = slots[i];
     if (slot >= kinds.length) {
-      const text = encode(hosted[slot - kinds.length]);
-      writeCell(out, text, 0, text.length, true);
+      word.clear();
+      word.text(hosted[slot - kinds.length]);
+      writeCell(out, word.bytes, 0, word.length, true);
       continue;
     }
     const bytes = pinned[slot] === 1 ? scratch : window;
