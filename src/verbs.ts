@@ -261,13 +261,9 @@ export interface FoldNewInput extends Omit<CompareOptions, "fresh" | "paths"> {
  * @throws {@link TablesError} with code `problems-left` and the list in `problems`; {@link CallError} when a sheet is not there
  * @example
  * ```ts
- * const tables = new MemoryTables([["people.csv", new TextEncoder().encode("name,id
-Rut,P-1
-")]]);
- * const plan = 'hatchfold: 1
-sources: { new: { file: new.json, format: json } }
-tables: { people: { rows: people, columns: { id: id, name: name } } }';
- * const { bytes } = await foldNew(tables, { plan });
+ * const tables = new MemoryTables([["people.csv", new TextEncoder().encode("name,id\nRut,P-1\n")]]);
+ * const plan = ["hatchfold: 1", "sources: { new: { file: new.json, format: json } }", "tables:", "  people: { rows: people, columns: { id: id, name: name } }"];
+ * const { bytes } = await foldNew(tables, { plan: plan.join("\n") });
  * JSON.parse(new TextDecoder().decode(bytes)); // { people: [{ id: "P-1", name: "Rut" }] }
  * ```
  */

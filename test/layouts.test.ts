@@ -118,6 +118,38 @@ test.each([
   await expect(hatch(SOURCE, { plan: PLAN.replace('tags: { at: tags, pack: " | " }', column) })).rejects.toThrow(message);
 });
 
+test("codes in a packed cell refer to records, like any others", async () => {
+  const source =
+    '{"people": [{"id": "P-1"}, {"id": "P-2"}], "stations": [{"code": "S-1", "crew": ["P-1"]}, {"code": "S-2", "crew": ["P-2", "P-1"]}]}';
+  const plan = `
+hatchfold: 1
+sources: { s: { file: s.json, format: json } }
+tables:
+  people: { rows: people, key: id, new: { id: "P-{0}" }, columns: { id: id } }
+  stations: { rows: stations, key: code, columns: { code: code, crew: { at: crew, pack: ", ", refers: people } } }
+`;
+  const { tables } = await hatch(source, { plan });
+  setCell(tables, "stations.csv", 2, "crew", "P-1, P-4");
+  setCell(tables, "people.csv", 3, "fold action", "remove");
+  const found = (await check(tables, { source })).problems.map(
+    ({ table, row, column, message }) => `${table} ${row} ${column}: ${message}`,
+  );
+  expect(found).toEqual([
+    'stations 2 crew: no record of people has the id "P-4"',
+    'stations 3 crew: it refers to "P-2", which row 3 of people removes',
+  ]);
+  setCell(tables, "stations.csv", 2, "crew", "P-1, +new");
+  setCell(tables, "stations.csv", 3, "crew", "P-1");
+  edit(tables, "people.csv", (rows) => [...rows, ["+new", "", ""]]);
+  expect(JSON.parse(text((await fold(tables, { source })).bytes))).toEqual({
+    people: [{ id: "P-1" }, { id: "P-3" }],
+    stations: [
+      { code: "S-1", crew: ["P-1", "P-3"] },
+      { code: "S-2", crew: ["P-1"] },
+    ],
+  });
+});
+
 describe("other formats", () => {
   test("XML: attributes of repeated elements", async () => {
     const xml = `<r>\n  <s code="S-01">\n    <lamp ref="a"/>\n    <lamp ref="b"/>\n  </s>\n  <s code="S-02"/>\n</r>\n`;

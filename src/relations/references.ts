@@ -348,9 +348,11 @@ export class References {
     const { title } = table.plan.columns[slot];
     const codes = this.baseline.tables[table.index].codes.get(slot)!;
     const edits = new Map(this.differing.filter(({ snapshot }) => snapshot.table === table).map((row) => [row.snapshot.place, row]));
-    const sheet = this.sheets[table.index];
+    const shownIn = table.host ?? table;
+    const sheet = this.sheets[shownIn.index];
+    const { parents } = this.baseline.tables[table.index];
     const rowOf = (place: number): number => {
-      const ordinal = sheet?.ordinalOf(place) ?? -1;
+      const ordinal = sheet?.ordinalOf(table.host === null ? place : parents.at(place)) ?? -1;
       return ordinal < 0 ? 0 : sheet!.rowNumbers.at(ordinal);
     };
     const kept = this.keptKeys(target);
@@ -363,8 +365,8 @@ export class References {
         for (const place of places) {
           const edit = edits.get(place);
           if (edit !== undefined && (edit.removed || edit.cells.some((cell) => cell.slot === slot))) continue;
-          const file = sheet?.file ?? `${table.plan.name}.csv`;
-          const where = { table: table.plan.name, file, row: rowOf(place), column: title, value: key };
+          const file = sheet?.file ?? `${shownIn.plan.name}.csv`;
+          const where = { table: shownIn.plan.name, file, row: rowOf(place), column: title, value: key };
           const facts = { table: target.plan.name, key, row: gone.row, now: renamed?.content ?? null };
           this.problems.add("ref-lost", facts, where);
         }
@@ -418,6 +420,6 @@ export class References {
     for (let place = 0; place < codes.length; place++) if (!known.has(codes.at(place))) loose.push(rowOf(place));
     if (loose.length === 0) return;
     const { title } = table.plan.columns[slot];
-    this.problems.note("refs-loose", { title, table: target.plan.name, rows: loose }, table.plan.name);
+    this.problems.note("refs-loose", { title, table: target.plan.name, rows: loose }, (table.host ?? table).plan.name);
   }
 }

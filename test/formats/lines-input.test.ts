@@ -346,3 +346,10 @@ describe("other ways to tell lines apart", () => {
     expect(text((await fold(hatched.tables, { source, name: "x.txt" })).bytes)).toBe("HEAD 2026\nS-2 Nord\nTAIL 0001\n");
   });
 });
+
+test("a text put behind a tag that stood alone keeps its distance", async () => {
+  const source = "A-1\r\nA b\r\nA-1";
+  const { tables } = await hatch(source, { name: "anything.txt" });
+  setCell(tables, "A-1.csv", 3, "text", "word");
+  expect(text((await fold(tables, { source, name: "anything.txt" })).bytes)).toBe("A-1\r\nA b\r\nA-1 word");
+});

@@ -70,7 +70,8 @@ export class TaggedGrammar implements LineGrammar {
       from = Math.min(end, this.style === null || this.style.delimiter === 0 ? pastBlanks(buf, tagEnd, end) : tagEnd + 1);
     }
     let n = 0;
-    if (!missing || (this.style === null && fields.length > 0)) {
+    // a tag alone: text put right behind it would make another tag
+    if (!missing) {
       if (this.style === null) spans.set(n++, from, trimmedEnd(buf, from, end));
       else n = splitCells(buf, from, end, this.style, spans);
     }
