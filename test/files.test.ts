@@ -111,8 +111,8 @@ describe("tables that go on after a fold", () => {
 hatchfold: 1
 sources: { s: { file: s.json } }
 tables:
-  s: { rows: s, key: id, new: { id: "S-{0}" }, columns: { id: id, n: n } }
-  in: { rows: s/in, inside: s, columns: { k: k } }
+  s: { rows: s, key: id, label: n, new: { id: "S-{0}" }, columns: { id: id, n: n } }
+  in: { rows: s/in, inside: s, columns: { k: k, next: { at: next, refers: s } } }
 `;
   test("ids and fresh marks are written back; the order of rows and columns stays", async () => {
     const folder = mkdtempSync(join(tmpdir(), "hatch-fold-renew-"));
@@ -128,7 +128,7 @@ tables:
         join(tables, "s.csv"),
         `n;id;fold mark;fold action\nNils;;+x;\nNord;S-2;${second};\nSkarv;S-1;${first};remove\nRut;;;\n`,
       );
-      writeFileSync(join(tables, "in.csv"), readFileSync(join(tables, "in.csv"), "utf8").replace(",S-1,a", ",+x,b"));
+      writeFileSync(join(tables, "in.csv"), readFileSync(join(tables, "in.csv"), "utf8").replace(",S-1,a,", ",+x,b,+x"));
       const fold = async (): Promise<void> => {
         await withComparison(tables, {}, async (comparison, file) => {
           await foldInto(comparison, file, tables, { inPlace: true });
@@ -139,7 +139,7 @@ tables:
       expect(JSON.parse(readFileSync(path, "utf8"))).toEqual({
         s: [
           { id: "S-2", n: "Nord" },
-          { id: "S-3", n: "Nils", in: [{ k: "b" }] },
+          { id: "S-3", n: "Nils", in: [{ k: "b", next: "S-3" }] },
           { id: "S-4", n: "Rut" },
         ],
       });

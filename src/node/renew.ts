@@ -41,8 +41,10 @@ export async function renewTables(folder: string, source: string, comparison: Co
         const old = file === null ? null : await file.read(0, file.size);
         const one = plan.tables.find(({ name }) => name === table.name);
         const holder = one?.inside ?? (receipt.source.files === undefined ? undefined : FILE_TITLE);
+        // labels of other records follow from the codes
+        const follow = (one?.hosted ?? []).flatMap(({ title, lookup }) => (lookup === undefined ? [] : [title]));
         const now = rowsOf(fresh.contents.get(table.file)!);
-        const rows = old === null ? now : renewed(rowsOf(old), now, table.name, holder, comparison);
+        const rows = old === null ? now : renewed(rowsOf(old), now, table.name, holder, follow, comparison);
         if (old === null && before !== undefined) continue; // the table was left out, and stays so
         const out = new ByteWriter(1 << 16);
         for (const row of rows) writeCells(out, row);
@@ -90,11 +92,14 @@ function renewed(
   now: readonly string[][],
   table: string,
   holder: string | undefined,
+  follow: readonly string[],
   { changes, healed }: Comparison,
 ): string[][] {
   const [titles = [], ...rows] = old;
   const [known, ...records] = now;
-  const shared = known.filter((title) => titles.includes(title) && title !== MARK_TITLE && title !== ACTION_TITLE && title !== holder);
+  const shared = known.filter(
+    (title) => titles.includes(title) && title !== MARK_TITLE && title !== ACTION_TITLE && title !== holder && !follow.includes(title),
+  );
   const sign = (cellOf: (title: string) => string): string => JSON.stringify(shared.map(cellOf));
   const waiting = new Map<string, string[][]>();
   for (const record of records) {
