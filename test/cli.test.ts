@@ -299,6 +299,7 @@ describe("what does not belong together is refused", () => {
     ["the source as output", () => undefined, ["fold", "t", "-o", "register.json"], 1, /is the source itself/],
     ["neither -o nor --in-place", () => undefined, ["fold", "t"], 2, /not clear where the result goes/],
     ["an empty folder as source", () => mkdirSync(file("d")), ["survey", "d"], 2, /d: no file in it is of a format that can be read/],
+    ["tables as source", () => undefined, ["survey", "t"], 2, /t: holds tables that were hatched, not a source/],
     ["a missing source", () => undefined, ["survey", "nothing.json"], 2, /nothing\.json: cannot be read: there is no such file/],
     ["an unknown option", () => undefined, ["survey", "register.json", "--jsno"], 2, /unknown option '--jsno'/],
     ["an unknown verb", () => undefined, ["hatchh"], 2, /Did you mean hatch\?/],

@@ -347,11 +347,12 @@ function listPointer(table: TableGuide, { table: name, item }: HostedColumn): st
   return stepsPointer(rest.at.steps) + (item === undefined ? "" : `/${item}`);
 }
 
-/** What people call the record: its key, or its mark. */
+/** What people call the record: its key, what its rows are matched by, or its mark. */
 export function recordName(snapshot: Snapshot): string {
-  const { keySlot, salt } = snapshot.table;
-  const key = keySlot >= 0 ? snapshot.contents[keySlot] : "";
-  return key === "" ? formatMark(salt, snapshot.place) : key;
+  const { keySlot, salt, plan } = snapshot.table;
+  const matched = (plan.match ?? []).map((title) => snapshot.contents[plan.columns.findIndex((column) => column.title === title)] ?? "");
+  const key = keySlot >= 0 ? snapshot.contents[keySlot] : matched.join(", ");
+  return key.replaceAll(", ", "") === "" ? formatMark(salt, snapshot.place) : key;
 }
 
 /** What a report says of a row's edited cells. */

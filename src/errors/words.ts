@@ -389,6 +389,10 @@ export const WORDS = {
     `${folder} is there already and holds something`,
     "The files of a set go into a folder of their own: name one that is new or empty.",
   ],
+  "tables-as-source": () => [
+    "holds tables that were hatched, not a source",
+    "Give the source itself; check, compare and fold take the tables.",
+  ],
   "zip-in-set": () => ["a zip archive cannot be one of several sources", "Give the archive alone, or unpack it."],
 
   // sheets as a whole

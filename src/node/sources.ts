@@ -69,6 +69,7 @@ async function closing<T>(source: FileSource, opening: Promise<T>): Promise<T> {
 async function filesIn(folder: string): Promise<string[]> {
   const names = await glob("**/*", { cwd: folder, onlyFiles: true });
   const tables = new Set(names.filter((name) => basename(name) === RECEIPT_FILE).map((name) => dirname(name)));
+  if (tables.has(".")) throw new SourceError("tables-as-source", {}, { file: folder });
   return names
     .filter((name) => !tables.has(dirname(name)))
     .sort()
