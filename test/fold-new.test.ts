@@ -185,6 +185,7 @@ tables:
         [5, "code", '"s-01" and "S-01" in row 4 are the same but for spaces, case or spelling'],
       ],
     ],
+    ["a name without the number it goes by", ["P-1;Ása;S-01;keeper;", ";Rut;S-01;;"], [[5, "id", 'a new row needs a "id"']]],
   ])("%s", async (_, rows, expected) => {
     const failure = await foldNew(flat(...rows), { plan }).catch((error: unknown) => error);
     const { problems } = failure as { problems: { file: string; row: number; column: string; message: string }[] };

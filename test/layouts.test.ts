@@ -45,6 +45,17 @@ test("what a sheet shows of them", async () => {
   ]);
 });
 
+test.each<[string, string, string | null]>([
+  ["a list that no record has", "at: benches/id, pack", 'no record of the source is at stations/benches, where "ids" looks for its rows'],
+  ["a slip in the list's name", "at: crw/id, pack", null],
+  ["a list beside one that is there", "at: crew/id, pack", ""],
+])("%s is named as people know it", async (_, at, note) => {
+  const plan = PLAN.replace("at: crew/id, pack", at).replace('roles: { at: crew/role, pack: "; " }', "");
+  const made = hatch(SOURCE, { plan });
+  if (note === null) await expect(made).rejects.toMatchObject({ code: "plan-unmatched", hint: 'Perhaps "stations/crew" is meant.' });
+  else expect((await made).notes).toEqual(note === "" ? [] : [note]);
+});
+
 test.each<[string, [number, string, string][], [string, string][]]>([
   ["an item changes", [[2, "tags", "fog horn | library"]], [['"museum"', '"library"']]],
   ["an item comes in between", [[2, "tags", "fog horn | tide gauge | museum"]], [['"fog horn", ', '"fog horn", "tide gauge", ']]],

@@ -56,6 +56,18 @@ describe("a folder", () => {
     expect(read("registers", "north.json")).toBe(NORTH);
   });
 
+  test("a set of chosen files leaves the others of the folder alone, also when its tables are renewed", () => {
+    writeFileSync(at("registers", "west.json"), SOUTH.replaceAll("Z1", "W1").replace("009", "010"));
+    run("hatch", "registers/north.json", "registers/west.json", "-o", "t");
+    replaceIn("t/stations.csv", "12.50", "12.75");
+    writeFileSync(at("t", "districts.csv"), `${read("t", "districts.csv")},,west.json,W2,Outer west\r\n`);
+    const done = run("fold", "t", "--in-place", "--renew");
+    expect(done).toMatchObject({ status: 0, err: "" });
+    expect(read("t", "districts.csv")).toMatch(/^[a-z0-9]+,,west\.json,W2,Outer west\r?$/m);
+    expect(read("t", "districts.csv")).not.toContain("south");
+    expect(run("compare", "t").out).toBe("no changes: 7 rows unchanged\n");
+  });
+
   test("records move from file to file with all that they hold, and go back together", () => {
     run("hatch", "registers", "-o", "t");
     replaceIn("t/districts.csv", "sub/south.json,Z1", "north.json,Z1");

@@ -1,7 +1,7 @@
 /** A table opened for the demo's scripted edits: what an analyst does in a spreadsheet, in a few verbs. */
 import { readFile, writeFile } from "node:fs/promises";
 import { ByteWriter } from "../bytes/writer.js";
-import { DelimitedScanner } from "../formats/delimited/scan.js";
+import { readRows } from "../formats/delimited/rows.js";
 import { writeCells } from "../tables/sheet-writer.js";
 
 export class DemoSheet {
@@ -12,11 +12,7 @@ export class DemoSheet {
   ) {}
 
   static async open(file: string): Promise<DemoSheet> {
-    const rows: string[][] = [];
-    const scanner = new DelimitedScanner(0x2c, { row: (one) => void rows.push(Array.from({ length: one.cells }, (_, i) => one.text(i))) });
-    scanner.write(await readFile(file));
-    scanner.end();
-    const [titles, ...body] = rows;
+    const [titles, ...body] = readRows(await readFile(file), 0x2c).map(({ cells }) => [...cells]);
     return new DemoSheet(file, titles, body);
   }
 

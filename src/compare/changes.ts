@@ -74,6 +74,7 @@ export interface ProblemPlace {
   readonly row?: number;
   readonly column?: string;
   readonly value?: string;
+  readonly path?: string;
 }
 
 export class ProblemList {
@@ -82,8 +83,8 @@ export class ProblemList {
 
   add<C extends Code>(code: C, facts: Facts<C>, place: ProblemPlace): void {
     const { message, hint } = phrase(code, facts);
-    const { table, file, row = 0, column = "", value = "" } = place;
-    this.problems.push({ code, table, file, row, column, value, message, hint });
+    const { table, file, row = 0, column = "", value = "", path } = place;
+    this.problems.push({ code, table, file, row, column, value, message, hint, ...(path === undefined ? {} : { path }) });
   }
 
   note<C extends Code>(code: C, facts: Facts<C>, table = ""): void {

@@ -1,7 +1,7 @@
 /** compare: edited tables against the source. What would a fold change, and what stands in its way? */
 import { fingerprint, fingerprinter } from "../bytes/hash.js";
 import type { ByteSource } from "../bytes/source.js";
-import { decode, encode } from "../bytes/writer.js";
+import { encode } from "../bytes/writer.js";
 import { TablesError } from "../errors/error.js";
 import { nearest } from "../errors/nearest.js";
 import type { Manner, Scanner, Trail } from "../formats/format.js";
@@ -28,7 +28,7 @@ import { Pointers } from "./pointers.js";
 import { cellChanges, RowDiffer, type DifferingRow, type RowEdits } from "./rows.js";
 import { CellTyper } from "./value.js";
 import { Structure } from "./structure.js";
-import { Column, Sheet } from "./sheet.js";
+import { Column, Sheet, type SheetCopy } from "./sheet.js";
 import { findMisplaced } from "./misplaced.js";
 
 export const ALLOWED = ["change", "add", "move", "remove"] as const;
@@ -137,8 +137,7 @@ async function readKeys(parts: readonly Part[], guide: Guide, table: TableGuide)
   const assembler: Assembler = new Assembler(guide, {
     row: (row) => {
       if (row.table !== table || keys.length >= most || table.keySlot < 0) return;
-      const { bytes, from, to } = assembler.read(row, table.keySlot);
-      keys.push(decode(bytes, from, to));
+      keys.push(assembler.text(row, table.keySlot));
     },
   });
   await scanParts(parts, (part) => assembler.begin(part));
@@ -246,7 +245,7 @@ class Comparer {
       problems.add("row-not-hatched", {}, sheet.place(sheet.rowNumbers.at(ordinal)));
     }
     const { guide } = this;
-    const typer = new CellTyper(context.parts);
+    const typer = new CellTyper(context.parts, baseline.tables, problems);
     const differ = new RowDiffer(baseline, sheets, problems, this.pointers, this.options.noHeal ?? [], typer, context.parts[0].dialect);
     const rows = this.allowed(await differ.run());
     findMisplaced(rows, problems, sheets);
@@ -330,7 +329,8 @@ class Comparer {
     });
     for (const sheet of this.sheets) {
       if (sheet === null || may("add")) continue;
-      for (const row of sheet.newRows.splice(0)) leave(sheet.table.plan.name, "add", row.row);
+      for (const row of sheet.newRows) leave(sheet.table.plan.name, "add", row.row);
+      sheet.newRows.clear();
     }
     for (const { table, kind, rows: numbers } of left.values()) this.problems.note("rows-left", { kind, rows: numbers }, table);
     return kept;
@@ -364,7 +364,7 @@ class Comparer {
     }
   }
 
-  private takeCopyAsNew(sheet: Sheet, copy: Sheet["newRows"][number] & { offset: number; length: number }): void {
-    sheet.newRows.push({ row: copy.row, cells: copy.cells, at: { offset: copy.offset, length: copy.length } });
+  private takeCopyAsNew(sheet: Sheet, copy: SheetCopy): void {
+    sheet.newRows.add({ row: copy.row, cells: copy.cells, at: { offset: copy.offset, length: copy.length } });
   }
 }

@@ -1,5 +1,4 @@
 /** Rows that have a mark and differ: cell by cell, what changed, what was damaged, what is not allowed. */
-import { phrase } from "../errors/error.js";
 import { Kind, type Dialect } from "../formats/format.js";
 import type { Edit, NewValue, Span } from "../formats/render.js";
 import { compileExpression, firstLine, type Expression } from "../plan/expression.js";
@@ -125,7 +124,6 @@ export class RowDiffer {
         file: snapshot.file,
         problems: this.problems,
         typer: this.typer,
-        baselines: this.baseline.tables,
         repeats: this.dialect.repeats,
       };
       const edits = editLists(snapshot, lists, context);
@@ -161,33 +159,9 @@ export class RowDiffer {
       this.problems.add("place-edited", { was }, place);
       return null;
     }
-    const { table } = snapshot;
-    const seen = this.baseline.tables[table.index].kindsSeen[slot];
-    // the name of a new row: its id is not known yet
-    if (column.refers !== undefined && content.startsWith("+")) return { slot, content, value: { kind: Kind.Text, text: content } };
-    const typed = this.typer.type(content, {
-      table,
-      slot,
-      file: snapshot.file,
-      was: kind,
-      seen,
-      spot: kind === Kind.Absent ? "add" : "set",
-    });
-    if ("fault" in typed) {
-      const { message, hint } = phrase(typed.fault.code, typed.fault.facts as never);
-      this.problems.problems.push({
-        code: typed.fault.code,
-        ...place,
-        row,
-        column: column.title,
-        value: content,
-        message,
-        hint,
-        path: pointer + cellPointer(column),
-      });
-      return null;
-    }
-    const { value } = typed;
+    const { table, file } = snapshot;
+    const value = this.typer.read(content, { table, slot, file, was: kind }, { ...place, path: pointer + cellPointer(column) });
+    if (value === null) return null;
     const same = value.kind === kind && (kind === Kind.Absent || kind === Kind.Null || kind >= Kind.EmptyList);
     if (same) return null;
     const blocked = this.blocked(snapshot, slot, value);

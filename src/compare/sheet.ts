@@ -10,9 +10,11 @@ import { copied } from "../bytes/writer.js";
 import type { ByteSource } from "../bytes/source.js";
 import { asciiEnd, utf8Length } from "../bytes/utf8.js";
 import { nearest } from "../errors/nearest.js";
+import { DELIMITERS } from "../formats/delimited/rows.js";
 import { DelimitedScanner, type RowListener } from "../formats/delimited/scan.js";
 import type { TableGuide } from "../plan/guide.js";
 import { ACTION_TITLE, MARK_TITLE } from "../plan/plan.js";
+import { folded } from "../tables/folded.js";
 import { parseMark, readMark } from "../tables/marks.js";
 import type { ProblemList, ProblemPlace } from "./changes.js";
 
@@ -45,7 +47,6 @@ export interface SheetCopy extends NewSheetRow {
 }
 
 const QUOTE = 0x22;
-const DELIMITERS = [0x2c, 0x3b, 0x09, 0x7c];
 const HEAD = 1 << 16;
 
 export class Sheet implements RowListener {
@@ -60,7 +61,7 @@ export class Sheet implements RowListener {
   readonly rowNumbers = new Pages(Int32Array);
   readonly hashes = new Pages(Float64Array);
   readonly actions = new Pages(Uint8Array);
-  readonly newRows: NewSheetRow[] = [];
+  readonly newRows = new Set<NewSheetRow>();
   /** Row numbers by record: where each mark stands, and where it stands again. */
   private readonly ordinals: Int32Array;
   readonly copies = new Map<number, SheetCopy[]>();
@@ -152,7 +153,7 @@ export class Sheet implements RowListener {
   private startRowScanner(): DelimitedScanner {
     const scanner = new DelimitedScanner(this.delimiter, {
       row: (one) => {
-        this.rowCells = Array.from({ length: one.cells }, (_, i) => one.text(i));
+        this.rowCells = one.texts();
       },
     });
     scanner.base = 1; // not the beginning of a file: no byte-order mark
@@ -211,17 +212,17 @@ export class Sheet implements RowListener {
   }
 
   private newRow(scanner: DelimitedScanner, action: Action, name: string): void {
-    const cells = Array.from({ length: scanner.cells }, (_, i) => scanner.text(i));
+    const cells = scanner.texts();
     if (name === "" && this.hashed.every((c) => (cells[c] ?? "").trim() === "")) return;
     if (this.table.plan.match !== undefined || this.fresh) {
       const [offset, length] = [scanner.base + scanner.rowStart, scanner.rowEnd - scanner.rowStart];
-      this.newRows.push({
+      this.newRows.add({
         row: scanner.rowNumber,
         cells,
         stand: { hash: this.hashRow(scanner), action, offset, length },
         ...(name === "" ? {} : { name }),
       });
-    } else if (action === Action.None) this.newRows.push({ row: scanner.rowNumber, cells, ...(name === "" ? {} : { name }) });
+    } else if (action === Action.None) this.newRows.add({ row: scanner.rowNumber, cells, ...(name === "" ? {} : { name }) });
     else if (action === Action.Remove) this.problems.add("remove-new", {}, this.place(scanner.rowNumber, ACTION_TITLE, "remove"));
   }
 
@@ -229,7 +230,7 @@ export class Sheet implements RowListener {
   adopt(row: NewSheetRow, place: number): boolean {
     if (row.stand === undefined || this.ordinals[place] >= 0) return false;
     const { hash, action, offset, length } = row.stand;
-    this.newRows.splice(this.newRows.indexOf(row), 1);
+    this.newRows.delete(row);
     const n = this.count++;
     this.ordinals[place] = n;
     this.offsets.set(n, offset);
@@ -254,7 +255,7 @@ export class Sheet implements RowListener {
     const before = this.ordinals[place];
     if (before >= 0) {
       const copies = this.copies.get(place) ?? [];
-      const cells = Array.from({ length: scanner.cells }, (_, i) => scanner.text(i));
+      const cells = scanner.texts();
       copies.push({
         row: scanner.rowNumber,
         cells,
@@ -317,7 +318,7 @@ export class Sheet implements RowListener {
 
   private header(scanner: DelimitedScanner): void {
     this.headerSeen = true;
-    this.titles = Array.from({ length: scanner.cells }, (_, i) => scanner.text(i));
+    this.titles = scanner.texts();
     this.columns = this.titles.map((title) => this.columnFor(title));
     this.markColumn = this.columns.indexOf(Column.Mark);
     this.actionColumn = this.columns.indexOf(Column.Action);
@@ -348,8 +349,7 @@ export class Sheet implements RowListener {
 
   private columnFor(title: string): number {
     const exact = this.table.titles.indexOf(title);
-    const fold = (text: string): string => text.normalize("NFC").trim().toLowerCase().replace(/\s+/g, " ");
-    const index = exact >= 0 ? exact : this.soleIndex(this.table.titles.map(fold), fold(title));
+    const index = exact >= 0 ? exact : this.soleIndex(this.table.titles.map(folded), folded(title));
     if (index < 0) return Column.Unknown;
     if (index === 0) return Column.Mark;
     if (index === 1) return Column.Action;

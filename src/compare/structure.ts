@@ -13,12 +13,12 @@ import { parseMark } from "../tables/marks.js";
 import { scalar } from "../tables/filter.js";
 import type { Baseline } from "./baseline.js";
 import type { Change, ProblemList } from "./changes.js";
+import { gather } from "./gather.js";
 import { cellEdits, columnOrder, recordName, runCheck, type DifferingRow, type RowEdits } from "./rows.js";
 import { stepsPointer, type Pointers } from "./pointers.js";
 import { Column, keyHash, type NewSheetRow, type Sheet } from "./sheet.js";
 import { newLists } from "../layouts/unpack.js";
 import type { CellTyper } from "./value.js";
-import { phrase } from "../errors/error.js";
 
 /** Where a row goes: a record of the source (by place), another new row, or the top of a file (by number). */
 export type Target = { readonly place: number } | { readonly row: NewRow } | { readonly file: number };
@@ -93,31 +93,21 @@ export class Structure {
 
   /** Two new rows of one name could not be told apart. */
   private checkNames(): void {
+    const named = new Map<string, NewRow>();
     for (const row of this.rows) {
-      const first = this.rows.find((one) => one.table === row.table && one.name === row.name)!;
-      if (row.name !== "" && first !== row)
-        this.problems.add("new-name-twice", { name: row.name, first: first.row }, row.sheet.place(row.row, MARK_TITLE, row.name));
+      if (row.name === "") continue;
+      const id = `${row.table.index} ${row.name}`;
+      const first = named.get(id);
+      if (first === undefined) named.set(id, row);
+      else this.problems.add("new-name-twice", { name: row.name, first: first.row }, row.sheet.place(row.row, MARK_TITLE, row.name));
     }
   }
 
   private valueOf({ table, sheet, row }: Pick<NewRow, "table" | "sheet" | "row">, slot: number, content: string): NewValue | null {
-    const column = table.plan.columns[slot];
-    const { kindsSeen } = this.baseline.tables[table.index];
-    const typed = this.typer.type(content, { table, slot, file: 0, was: Kind.Absent, seen: kindsSeen[slot], spot: "new" });
-    if ("value" in typed) return typed.value.kind === Kind.Absent ? null : typed.value;
-    const { message, hint } = phrase(typed.fault.code, typed.fault.facts as never);
-    const { code } = typed.fault;
-    this.problems.problems.push({
-      code,
-      table: table.plan.name,
-      file: sheet.file,
-      row,
-      column: column.title,
-      value: content,
-      message,
-      hint,
-    });
-    return null;
+    const { title } = table.plan.columns[slot];
+    const place = { table, slot, file: 0, was: Kind.Absent, spot: "new" } as const;
+    const value = this.typer.read(content, place, sheet.place(row, title, content));
+    return value?.kind === Kind.Absent ? null : value;
   }
 
   private async newRow(sheet: Sheet, row: NewSheetRow): Promise<NewRow[]> {
@@ -134,8 +124,6 @@ export class Structure {
       if (column.hidden === true) return null;
       const given = column.at.end !== "index" && !((content ?? "") === "" && table.plan.fresh?.has(column.title) === true);
       if (!given) return null;
-      // the name of another new row: its id is not known yet
-      if (column.refers !== undefined && content?.startsWith("+") === true) return { kind: Kind.Text, text: content };
       if (content !== null) return this.valueOf({ table, sheet, row: row.row }, slot, content);
       if (column.required) this.problems.add("required", { title: column.title }, sheet.place(row.row, column.title));
       return null;
@@ -158,7 +146,6 @@ export class Structure {
       file: 0,
       problems: this.problems,
       typer: this.typer,
-      baselines: this.baseline.tables,
       repeats: this.parts[0].dialect.repeats,
     };
     return [made, ...newLists(made, contents, context)];
@@ -250,16 +237,11 @@ export class Structure {
       const edit = row.snapshot.table === parent ? row.cells.find((cell) => cell.slot === parent.keySlot) : undefined;
       if (edit !== undefined) renamed.set(edit.content, row.snapshot.place);
     }
+    const byWord = new Map<string, Target[]>();
+    const none = this.newRowsOf(parent, (word, row) => gather(byWord, word, { row })) === 0;
     return (text) => {
-      if (text === "") return base.records === 1 && this.rows.every((row) => row.table !== parent) ? [{ place: 0 }] : [];
-      const fresh = this.rows
-        .filter(
-          (row) =>
-            row.table === parent &&
-            ((parent.keySlot >= 0 && row.contents[parent.keySlot] === text) ||
-              (row.name !== "" && (row.name === text || row.name === `+${text}`))),
-        )
-        .map((row) => ({ row }));
+      if (text === "") return base.records === 1 && none ? [{ place: 0 }] : [];
+      const fresh = byWord.get(text) ?? [];
       const again = renamed.get(text);
       if (again !== undefined) return [{ place: again }, ...fresh];
       const places = (found.get(keyHash(text)) ?? []).map((place) => ({ place }));
@@ -267,6 +249,19 @@ export class Structure {
       const place = parseMark(parent.salt, text);
       return place >= 0 && place < base.records ? [{ place }] : [];
     };
+  }
+
+  /** How many new rows of the table there are; each with the words that others may call it by. */
+  private newRowsOf(table: TableGuide, called: (word: string, row: NewRow) => void): number {
+    let count = 0;
+    for (const row of this.rows) {
+      if (row.table !== table) continue;
+      count++;
+      const words = new Set(row.name === "" ? [] : [row.name, row.name.slice(1)]);
+      if (table.keySlot >= 0) words.add(row.contents[table.keySlot] ?? "");
+      for (const word of words) called(word, row);
+    }
+    return count;
   }
 
   private async target(found: readonly Target[], parent: TableGuide, text: string, sheet: Sheet, row: number): Promise<Target | null> {

@@ -7,13 +7,15 @@ import type { TableGuide } from "../plan/guide.js";
 import type { ColumnPlan } from "../plan/plan.js";
 import { readCell } from "../tables/spelling.js";
 import { nearest } from "../errors/nearest.js";
+import type { TableBaseline } from "./baseline.js";
+import type { ProblemList, ProblemPlace } from "./changes.js";
 
 const NUMBER = /^-?(?:0|[1-9]\d*)(?:\.\d+)?(?:[eE][+-]?\d+)?$/;
 const INTEGER = /^-?(?:0|[1-9]\d*)$/;
 const DECIMAL = /^-?(?:0|[1-9]\d*)(?:\.\d+)?$/;
 const DATE = /^(\d{4})-(\d\d)-(\d\d)$/;
 
-export type Typed = { readonly value: NewValue } | { readonly fault: HoldFault };
+type Typed = { readonly value: NewValue } | { readonly fault: HoldFault };
 
 const ABSENT: NewValue = { kind: Kind.Absent, text: "" };
 
@@ -25,22 +27,41 @@ export interface CellPlace {
   readonly file: number;
   /** The kind of value that the source has there. */
   readonly was: Kind;
-  /** Kinds, as bits, that the column has in the source. */
+  /** "add" where there was nothing, else "set", unless said. */
+  readonly spot?: Spot;
+}
+
+/** A place with the kinds, as bits, that the column has in the source. */
+interface Seen extends CellPlace {
   readonly seen: number;
-  readonly spot: Spot;
 }
 
 /** Reads cells as values of their files: of the column's type, of a kind that the format holds, in letters that the encoding has. */
 export class CellTyper {
   private dialect!: Dialect;
 
-  constructor(private readonly parts: readonly { readonly dialect: Dialect; readonly text: Pick<TextSource, "missing" | "encoding"> }[]) {}
+  constructor(
+    private readonly parts: readonly { readonly dialect: Dialect; readonly text: Pick<TextSource, "missing" | "encoding"> }[],
+    private readonly baselines: readonly Pick<TableBaseline, "kindsSeen">[],
+    private readonly problems: ProblemList,
+  ) {}
 
-  type(cell: string, place: CellPlace): Typed {
+  /** The value that a cell means; what is wrong with it becomes a problem at `where`, and there is none. */
+  read(cell: string, place: CellPlace, where: ProblemPlace): NewValue | null {
+    const { refers, title } = place.table.plan.columns[place.slot];
+    // the name of a new row: its id is not known yet
+    if (refers !== undefined && cell.startsWith("+")) return { kind: Kind.Text, text: cell };
+    const typed = this.type(cell, place);
+    if ("value" in typed) return typed.value;
+    this.problems.add(typed.fault.code, typed.fault.facts, { column: title, value: cell, ...where });
+    return null;
+  }
+
+  private type(cell: string, place: CellPlace): Typed {
     const column = place.table.plan.columns[place.slot];
     const { dialect, text } = this.parts[place.file];
     this.dialect = dialect;
-    const typed = this.typed(cell, column, place);
+    const typed = this.typed(cell, column, { ...place, seen: this.baselines[place.table.index].kindsSeen[place.slot] });
     if ("fault" in typed) return typed;
     const value = this.asHeld(typed.value);
     if (value === null) return fault("kind-not-held", { cell, format: this.dialect.name });
@@ -48,7 +69,7 @@ export class CellTyper {
     const missing = text.missing(value.text);
     if (missing !== null) return fault("letter-missing", { letter: missing, encoding });
     const steps = [...place.table.plan.rows.steps, ...column.at.steps];
-    const refused = this.dialect.fault(value, steps, place.spot);
+    const refused = this.dialect.fault(value, steps, place.spot ?? (place.was === Kind.Absent ? "add" : "set"));
     return refused === null ? { value } : { fault: refused };
   }
 
@@ -59,7 +80,7 @@ export class CellTyper {
     return scalar ? { kind: Kind.Text, text: value.text } : null;
   }
 
-  private typed(cell: string, column: ColumnPlan, place: CellPlace): Typed {
+  private typed(cell: string, column: ColumnPlan, place: Seen): Typed {
     const { was, seen } = place;
     const read = readCell(cell, column.blank);
     if (read === null) return fault("literal-broken", { cell });

@@ -1,7 +1,7 @@
 /**
  * The errors of the library: one base class with a literal `code`, a place and a hint.
  *
- * Facts are collected as data; `words.ts` is the only file that turns them into sentences.
+ * Facts are collected as data; only the files of `words` turn them into sentences.
  */
 import { WORDS, type Code, type Facts } from "./words.js";
 

@@ -9,13 +9,12 @@ import { ByteWriter, concat, copied } from "../bytes/writer.js";
 import { ProblemList } from "../compare/changes.js";
 import { CallError } from "../errors/error.js";
 import { nearest } from "../errors/nearest.js";
-import { DelimitedScanner } from "../formats/delimited/scan.js";
+import { DELIMITERS, readRows, type DelimitedRow } from "../formats/delimited/rows.js";
 import { titleOf } from "../plan/guide.js";
 import { ACTION_TITLE, MARK_TITLE, type Plan, type TablePlan } from "../plan/plan.js";
 import { MemoryTables, type TablesSource } from "../tables/containers.js";
+import { folded } from "../tables/folded.js";
 import { writeCells } from "../tables/sheet-writer.js";
-
-const DELIMITERS = [0x2c, 0x3b, 0x09, 0x7c];
 
 /** A sheet as it was found: titles, and rows with their numbers. */
 interface FlatSheet {
@@ -76,25 +75,20 @@ async function readFlat(tables: TablesSource, file: string, header: number, want
   const pieces: Uint8Array[] = [];
   for await (const chunk of text.chunks()) pieces.push(copied(chunk));
   const bytes = concat(pieces);
-  let best: { rows: [number, string[]][]; at: number; known: number } | null = null;
+  let best: { rows: DelimitedRow[]; at: number; known: number } | null = null;
   for (const delimiter of DELIMITERS) {
-    const rows: [number, string[]][] = [];
-    const scanner = new DelimitedScanner(delimiter, {
-      row: (one) => void rows.push([one.rowNumber, Array.from({ length: one.cells }, (_, i) => one.text(i))]),
-    });
-    scanner.write(bytes);
-    scanner.end();
+    const rows = readRows(bytes, delimiter);
     // the line of titles: the one that is said, or among the first the one that has most of those wanted
     for (let at = 0; at < Math.min(rows.length, 20); at++) {
-      if (header > 0 && rows[at][0] !== header) continue;
-      const known = rows[at][1].filter((title) => wanted.includes(title.trim())).length;
+      if (header > 0 && rows[at].number !== header) continue;
+      const known = rows[at].cells.filter((title) => wanted.includes(title.trim())).length;
       if (known > (best?.known ?? 0)) best = { rows, at, known };
     }
   }
   if (best === null) throw new CallError("titles-missing", { file, titles: wanted }, { file });
-  const titles = best.rows[best.at][1].map((title) => title.trim());
-  const rows = new Map(best.rows.slice(best.at + 1));
-  return { file, titles, rows, last: best.rows.at(-1)![0] };
+  const titles = best.rows[best.at].cells.map((title) => title.trim());
+  const rows = new Map(best.rows.slice(best.at + 1).map(({ number, cells }) => [number, cells]));
+  return { file, titles, rows, last: best.rows.at(-1)!.number };
 }
 
 /** The table's own columns, each record once where the sheet is shared. */
@@ -107,7 +101,7 @@ function project(
 ): Uint8Array {
   const places = [...wanted].map(([title, name]) => ({ title, c: sheet.titles.indexOf(name) })).filter(({ c }) => c >= 0);
   const missing = [...wanted].filter(([, name]) => !sheet.titles.includes(name));
-  if (missing.length > 0) problems.note("columns-left-out", { titles: missing.map(([title]) => title) }, table.name);
+  if (missing.length > 0) problems.note("columns-missing", { titles: missing.map(([, name]) => name), file: sheet.file }, table.name);
   const mark = sheet.titles.indexOf(MARK_TITLE);
   const action = sheet.titles.indexOf(ACTION_TITLE);
   const out = new ByteWriter(1 << 12);
@@ -123,8 +117,10 @@ function project(
     const blank = cells.every((cell) => cell.trim() === "") || (keyAt >= 0 && (cells[keyAt] ?? "").trim() === "");
     if (blank || first !== undefined) writeCells(out, ["", ...places.map(() => "")]);
     else writeCells(out, [mark < 0 ? "" : nameOf(found![mark] ?? ""), ...cells]);
-    if (blank || keyAt < 0) continue;
     const place = { table: table.name, file: sheet.file, row };
+    if (blank && keyAt >= 0 && cells.some((cell, i) => cell.trim() !== "" && places[i].title !== table.inside))
+      problems.add("key-missing", { title: table.key! }, { ...place, column: table.key!, value: "" });
+    if (blank || keyAt < 0) continue;
     if (first !== undefined) {
       cells.forEach((cell, i) => {
         if (cell === first.cells[i]) return;
@@ -134,14 +130,14 @@ function project(
       continue;
     }
     seen.set(cells[keyAt], { row, cells });
-    const spelling = cells[keyAt].normalize("NFKC").trim().replace(/\s+/g, " ").toLowerCase();
+    const spelling = folded(cells[keyAt]);
     const other = spellings.get(spelling);
     if (other === undefined) spellings.set(spelling, { row, key: cells[keyAt] });
     else
       problems.add(
         "key-near",
         { key: cells[keyAt], other: other.key, row: other.row },
-        { ...place, column: table.key, value: cells[keyAt] },
+        { ...place, column: table.key!, value: cells[keyAt] },
       );
   }
   return out.take();

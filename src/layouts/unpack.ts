@@ -1,5 +1,5 @@
 /** What somebody wrote into cells that show lists, as edits of the lists' records. */
-import type { TableBaseline, Snapshot } from "../compare/baseline.js";
+import type { Snapshot } from "../compare/baseline.js";
 import type { ProblemList } from "../compare/changes.js";
 import type { CellEdit, DifferingRow } from "../compare/rows.js";
 import type { Sheet } from "../compare/sheet.js";
@@ -34,7 +34,6 @@ interface Context {
   readonly file: number;
   readonly problems: ProblemList;
   readonly typer: CellTyper;
-  readonly baselines: readonly TableBaseline[];
   /** Members of one name are the items of a list: there is none that could be empty. */
   readonly repeats: boolean;
 }
@@ -153,11 +152,9 @@ function editList(
       problems.add("pack-null", {}, sheet.place(row, column.title, rest));
       return;
     } else if (old.length === 0 && rest !== host.contents[restSlot]) {
-      const was = host.kinds[restSlot] as Kind;
-      const spot = was === Kind.Absent ? "add" : "set";
-      const typed = context.typer.type(rest, { table: host.table, slot: restSlot, file: host.file, was, seen: 0, spot });
-      if ("value" in typed) edits.rests.push({ slot: restSlot, content: rest, value: typed.value });
-      else problems.add(typed.fault.code, typed.fault.facts, sheet.place(row, column.title, rest));
+      const place = { table: host.table, slot: restSlot, file: host.file, was: host.kinds[restSlot] as Kind };
+      const value = context.typer.read(rest, place, sheet.place(row, column.title, rest));
+      if (value !== null) edits.rests.push({ slot: restSlot, content: rest, value });
       return;
     }
   }
@@ -229,21 +226,8 @@ function cellEdit(snapshot: Snapshot, slot: number, content: string | null, cont
   return value === null ? [] : [{ slot, content, value }];
 }
 
-function valueOf(
-  table: TableGuide,
-  slot: number,
-  content: string,
-  was: Kind,
-  { typer, baselines, problems, sheet, row, file }: Context,
-): NewValue | null {
-  const column = table.plan.columns[slot];
-  // the name of a new row: its id is not known yet
-  if (column.refers !== undefined && content.startsWith("+")) return { kind: Kind.Text, text: content };
-  const seen = baselines[table.index].kindsSeen[slot];
-  const typed = typer.type(content, { table, slot, file, was, seen, spot: was === Kind.Absent ? "add" : "set" });
-  if ("value" in typed) return typed.value;
-  problems.add(typed.fault.code, typed.fault.facts, sheet.place(row, column.title, content));
-  return null;
+function valueOf(table: TableGuide, slot: number, content: string, was: Kind, { typer, sheet, row, file }: Context): NewValue | null {
+  return typer.read(content, { table, slot, file, was }, sheet.place(row, table.plan.columns[slot].title, content));
 }
 
 function newRow(table: TableGuide, item: Item, target: Target, beside: NewRow["beside"], context: Context): NewRow {

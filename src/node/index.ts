@@ -8,11 +8,11 @@ import { basename, dirname, join, relative, resolve } from "node:path";
 import { loadReceipt, type CompareOptions, type Comparison } from "../compare/compare.js";
 import { CallError, phrase, SourceError, TablesError } from "../errors/error.js";
 import { compareWith, foldComparison, hatch, type Folded, type HatchInput, type Hatched } from "../verbs.js";
-import { renamed, type ByteSource } from "../bytes/source.js";
+import type { ByteSource } from "../bytes/source.js";
 import type { Receipt } from "../tables/receipt.js";
 import { FolderTables, OutFile, systemReason, UNFINISHED } from "./files.js";
 import { fileFingerprint, lastFold, recover, replaceWithBackup, type Replacement } from "./journal.js";
-import { openPaths, openTogether, type OpenedPaths } from "./sources.js";
+import { openHatched, openPaths } from "./sources.js";
 
 export { FileSource, FolderTables, openFile } from "./files.js";
 export { undoFold, type JournalEntry, type JournalFile } from "./journal.js";
@@ -87,26 +87,6 @@ export async function withComparison<T>(
 function recoveredNote(finished: boolean): Comparison["notes"][number] {
   const code = finished ? "fold-finished" : "fold-dropped";
   return { code, table: "", message: phrase(code, {}).message };
-}
-
-/** Opens what was hatched: of a folder only the files that the receipt names. */
-async function openHatched(path: string, receipt: Receipt, name: string): Promise<OpenedPaths> {
-  const isFolder = (await stat(path)).isDirectory();
-  if (!isFolder || receipt.source.files === undefined) {
-    const opened = await openPaths([path]);
-    const { sources } = opened;
-    if (sources.set) return opened;
-    return {
-      ...opened,
-      sources: { ...sources, name, files: sources.files.map((file) => ({ ...file, source: renamed(file.source, name) })) },
-    };
-  }
-  const names = receipt.source.files.map(({ file }) => file);
-  for (const file of names) {
-    if ((await stat(join(path, file)).catch(() => null)) === null)
-      throw new TablesError("source-not-found", { file: join(path, file) }, { file: name });
-  }
-  return openTogether(path, names, false);
 }
 
 /** A source that these very tables were folded into before gets words of its own. */

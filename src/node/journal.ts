@@ -10,7 +10,7 @@
  * journal; then the list goes. A list that is found later belongs to a process that was killed: when none
  * of its renames was done the fold is dropped, else it is finished. Either way it is all or nothing.
  */
-import { constants, renameSync } from "node:fs";
+import { constants, existsSync, renameSync } from "node:fs";
 import { access, copyFile, link, mkdir, open, readFile, rm } from "node:fs/promises";
 import { dirname, join, relative, resolve } from "node:path";
 import { fingerprinter } from "../bytes/hash.js";
@@ -111,9 +111,12 @@ async function commitTogether(outs: readonly OutFile[], root: string, journal: r
   const renames = outs.map(({ temporary, target }) => ({ from: relative(root, temporary), to: relative(root, target) }));
   const pending: Pending = { renames, journal };
   await writeWhole(join(root, FOLDER, PENDING), encode(JSON.stringify(pending)));
+  // somebody else may have taken this fold for one that was cut off, and dropped it
+  if (!outs.every(({ temporary }) => existsSync(temporary))) throw new SourceError("fold-taken", {}, { file: root });
   await finish(root, pending);
 }
 
+/** What was renamed already is left alone: another process may finish the same fold at the same time. */
 async function finish(root: string, { renames, journal }: Pending): Promise<void> {
   for (const { from, to } of renames) {
     try {

@@ -6,7 +6,7 @@ import { basename } from "node:path";
 import { fingerprint } from "../bytes/hash.js";
 import { ByteWriter, encode } from "../bytes/writer.js";
 import type { Comparison } from "../compare/compare.js";
-import { DelimitedScanner } from "../formats/delimited/scan.js";
+import { DELIMITERS, readRows } from "../formats/delimited/rows.js";
 import { TablesError } from "../errors/error.js";
 import { readPlan } from "../plan/read.js";
 import { ACTION_TITLE, FILE_TITLE, MARK_TITLE } from "../plan/plan.js";
@@ -15,9 +15,7 @@ import { printReceipt, RECEIPT_FILE, sealReceipt, type ReceiptTable } from "../t
 import { writeCells } from "../tables/sheet-writer.js";
 import { hatch } from "../verbs.js";
 import { FolderTables } from "./files.js";
-import { openPaths } from "./sources.js";
-
-const DELIMITERS = [0x2c, 0x3b, 0x09, 0x7c];
+import { openHatched } from "./sources.js";
 
 /**
  * Hatches the folded source into the folder again. Returns the files written.
@@ -27,11 +25,14 @@ const DELIMITERS = [0x2c, 0x3b, 0x09, 0x7c];
 export async function renewTables(folder: string, source: string, comparison: Comparison): Promise<string[]> {
   const { receipt } = comparison;
   const fresh = new MemoryTables();
-  const opened = await openPaths([source]);
+  const opened = await openHatched(source, receipt, basename(source));
   try {
     const where = receipt.tables.flatMap((table) => (table.where === undefined ? [] : [`${table.name}: ${table.where}`]));
+    // what was found by looking, or said, when the tables were hatched holds for what was folded from them
+    const { format, encoding, files } = receipt.source;
+    const told = { format, ...(files === undefined ? { encoding } : {}) };
     const plan = readPlan(receipt.plan.text, basename(folder));
-    const hatched = await hatch(opened.sources, { plan, into: fresh, where, sourceFile: receipt.source.file });
+    const hatched = await hatch(opened.sources, { plan, into: fresh, where, sourceFile: receipt.source.file, ...told });
     const into = new FolderTables(folder);
     try {
       const tables: ReceiptTable[] = [];
@@ -74,16 +75,8 @@ async function write(into: FolderTables, file: string, bytes: Uint8Array): Promi
 
 /** Cells of a sheet, whatever its delimiter. */
 function rowsOf(bytes: Uint8Array): string[][] {
-  for (const delimiter of DELIMITERS) {
-    const rows: string[][] = [];
-    const scanner = new DelimitedScanner(delimiter, {
-      row: (one) => void rows.push(Array.from({ length: one.cells }, (_, i) => one.text(i))),
-    });
-    scanner.write(bytes);
-    scanner.end();
-    if (rows[0]?.includes(MARK_TITLE) === true) return rows;
-  }
-  return [];
+  const cells = DELIMITERS.map((delimiter) => readRows(bytes, delimiter).map((row) => [...row.cells]));
+  return cells.find(([titles]) => titles?.includes(MARK_TITLE)) ?? [];
 }
 
 /** The old rows in their order, with the cells they have now. `holder` is the title of the column that names what a row is in. */

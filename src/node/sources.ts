@@ -4,9 +4,9 @@ import { basename, dirname, join, relative, resolve, sep } from "node:path";
 import { glob, isDynamicPattern } from "tinyglobby";
 import { isArchive } from "../bytes/archive.js";
 import { renamed, type ByteSource } from "../bytes/source.js";
-import { SourceError } from "../errors/error.js";
+import { SourceError, TablesError } from "../errors/error.js";
 import { openFiles, type SourceFiles } from "../source/files.js";
-import { RECEIPT_FILE } from "../tables/receipt.js";
+import { RECEIPT_FILE, type Receipt } from "../tables/receipt.js";
 import { FileSource, openFile, systemReason } from "./files.js";
 
 /** Sources that were opened; close them when done. */
@@ -154,4 +154,24 @@ class Handles {
       throw new SourceError("file-unreadable", { reason: systemReason(error) }, { file: path });
     }
   }
+}
+
+/** Opens what was hatched: of a folder only the files that the receipt names. */
+export async function openHatched(path: string, receipt: Receipt, name: string): Promise<OpenedPaths> {
+  const isFolder = (await stat(path)).isDirectory();
+  if (!isFolder || receipt.source.files === undefined) {
+    const opened = await openPaths([path]);
+    const { sources } = opened;
+    if (sources.set) return opened;
+    return {
+      ...opened,
+      sources: { ...sources, name, files: sources.files.map((file) => ({ ...file, source: renamed(file.source, name) })) },
+    };
+  }
+  const names = receipt.source.files.map(({ file }) => file);
+  for (const file of names) {
+    if ((await stat(join(path, file)).catch(() => null)) === null)
+      throw new TablesError("source-not-found", { file: join(path, file) }, { file: name });
+  }
+  return openTogether(path, names, false);
 }

@@ -9,6 +9,8 @@ export interface Unmatched {
   readonly table: TablePlan;
   /** `null` when the table found no record at all. */
   readonly column: ColumnPlan | null;
+  /** What people know the table by: its name, or the titles of the columns that show it. */
+  readonly name: string;
 }
 
 /**
@@ -17,13 +19,13 @@ export interface Unmatched {
  * @throws PlanError for the first path that differs little from one that the source has and the plan does not use
  */
 export function explainUnmatched(unmatched: readonly Unmatched[], kinds: readonly RecordKind[]): string[] {
-  return unmatched.map(({ table, column }) => {
+  return unmatched.map(({ table, column, name }) => {
     const at = formatPath(column?.at ?? table.rows);
     const used = new Set(table.columns.map((one) => formatPath(one.at)));
     const kind = kinds.find((one) => kindPath(one) === formatPath(table.rows));
     const known = column === null ? kinds.map(kindPath) : (kind?.fields ?? []).map((field) => formatPath(field.at));
     const near = known.find((path) => !used.has(path) && misspells(at, path)) ?? null;
-    const facts = { table: table.name, column: column?.title ?? "", at, nearest: near };
+    const facts = { table: name, column: column?.title ?? "", at, nearest: near };
     const place: Place = (column ?? table).place ?? {};
     if (near !== null) throw new PlanError("plan-unmatched", facts, place);
     return phrase("plan-unmatched", facts).message;

@@ -1,6 +1,6 @@
 /** Ids of new rows, as the plan says: the next free number, a UUID, or what an expression gives. */
 import { fingerprint } from "../bytes/hash.js";
-import { decode, encode } from "../bytes/writer.js";
+import { encode } from "../bytes/writer.js";
 import type { ProblemList } from "../compare/changes.js";
 import type { DifferingRow } from "../compare/rows.js";
 import type { NewRow } from "../compare/structure.js";
@@ -65,8 +65,7 @@ async function number(
   };
   await readRows((row, assembler) => {
     if (row.table !== table) return;
-    const { bytes, from, to } = assembler.read(row, slot);
-    look(decode(bytes, from, to));
+    look(assembler.text(row, slot));
   });
   for (const row of news) if (row.table === table) look(row.contents[slot] ?? "");
   for (const { snapshot, cells } of differing)

@@ -5,9 +5,11 @@
  */
 import { decode } from "../bytes/writer.js";
 import type { ProblemList } from "../compare/changes.js";
+import { gather } from "../compare/gather.js";
 import { Action, Column, keyHash, type NewSheetRow, type Sheet } from "../compare/sheet.js";
 import { ACTION_TITLE } from "../plan/plan.js";
 import type { Assembler, Row } from "../tables/assemble.js";
+import { folded } from "../tables/folded.js";
 import type { ReadRows } from "./references.js";
 
 /** What rows of a sheet are matched by. */
@@ -26,13 +28,13 @@ export async function matchRows(sheets: readonly (Sheet | null)[], problems: Pro
   const wanted = new Map<number, Wanted>();
   for (const sheet of sheets) {
     const slots = sheet?.table.plan.match?.map((title) => slotOf(sheet, title)) ?? [];
-    if (sheet === null || slots.length === 0 || sheet.newRows.length === 0) continue;
+    if (sheet === null || slots.length === 0 || sheet.newRows.size === 0) continue;
     const one: Wanted = { sheet, slots, exact: new Map(), loose: new Map(), found: new Map(), near: new Map() };
     for (const row of sheet.newRows) {
       const words = slots.map((slot) => row.cells[sheet.columnOf(slot)] ?? "");
       if (words.every((word) => word.trim() === "")) continue;
-      put(one.exact, keyHash(words.join(BETWEEN)), row);
-      put(one.loose, keyHash(folded(words)), row);
+      gather(one.exact, keyHash(words.join(BETWEEN)), row);
+      gather(one.loose, keyHash(words.map(folded).join(BETWEEN)), row);
     }
     wanted.set(sheet.table.index, one);
   }
@@ -42,11 +44,9 @@ export async function matchRows(sheets: readonly (Sheet | null)[], problems: Pro
     if (one === undefined) return;
     const words = one.slots.map((slot) => cell(row, slot, assembler));
     for (const match of one.exact.get(keyHash(words.join(BETWEEN))) ?? []) {
-      const places = one.found.get(match);
-      if (places === undefined) one.found.set(match, [row.place]);
-      else places.push(row.place);
+      gather(one.found, match, row.place);
     }
-    for (const match of one.loose.get(keyHash(folded(words))) ?? []) one.near.set(match, words.join(", "));
+    for (const match of one.loose.get(keyHash(words.map(folded).join(BETWEEN))) ?? []) one.near.set(match, words.join(", "));
   });
   for (const one of wanted.values()) adopt(one, problems);
 }
@@ -86,15 +86,4 @@ function cell(row: Row, slot: number, assembler: Assembler): string {
   if (slot < row.kinds.length) return assembler.text(row, slot);
   const { column, table, restSlot } = row.table.hosted[slot - row.kinds.length];
   return column.lookup === undefined ? "" : (table.labels.get(assembler.text(row, restSlot)) ?? "");
-}
-
-/** The same for spellings that a person takes for one. */
-function folded(words: readonly string[]): string {
-  return words.map((word) => word.normalize("NFKC").trim().replace(/\s+/g, " ").toLowerCase()).join(BETWEEN);
-}
-
-function put<K, V>(map: Map<K, V[]>, key: K, value: V): void {
-  const list = map.get(key);
-  if (list === undefined) map.set(key, [value]);
-  else list.push(value);
 }

@@ -2,9 +2,9 @@
  * References: a code in one table that stands for a record of another. The record must be there, also
  * after all other edits; where its label stands beside the code, both change together.
  */
-import { decode } from "../bytes/writer.js";
 import type { Baseline } from "../compare/baseline.js";
 import type { ProblemList } from "../compare/changes.js";
+import { gather } from "../compare/gather.js";
 import { contentValues, type DifferingRow } from "../compare/rows.js";
 import { keyHash, type Sheet } from "../compare/sheet.js";
 import type { NewRow } from "../compare/structure.js";
@@ -30,6 +30,11 @@ interface Target {
   readonly values: Record<string, unknown>;
 }
 
+interface Targets {
+  readonly byKey: Map<string, Target>;
+  readonly byLabel: Map<string, Target[]>;
+}
+
 /** A row with a code or a label that somebody wrote. */
 interface Use {
   readonly reference: Reference;
@@ -48,7 +53,9 @@ interface Use {
 
 export class References {
   private readonly records = new Map<TableGuide, { place: number; contents: string[]; kinds: Uint8Array }[]>();
-  private readonly targets = new Map<TableGuide, Target[]>();
+  private readonly targets = new Map<TableGuide, Targets>();
+  private readonly named = new Map<string, NewRow>();
+  private readonly differingAt = new Map<string, DifferingRow>();
 
   constructor(
     private readonly guide: Guide,
@@ -65,6 +72,8 @@ export class References {
   async resolve(): Promise<void> {
     const references = this.guide.tables.flatMap((table) => table.references);
     if (references.length === 0) return;
+    for (const row of this.news) if (row.name !== "") this.named.set(`${row.table.index} ${row.name}`, row);
+    for (const row of this.differing) this.differingAt.set(placeOf(row.snapshot), row);
     const uses = references.flatMap((reference) => [...this.uses(reference)]);
     const relabelled = references.filter((reference) => reference.copied && this.relabelled(reference).size > 0);
     if (uses.length + relabelled.length > 0) await this.read(uses, relabelled);
@@ -132,12 +141,9 @@ export class References {
   }
 
   private valueOf(sheet: Sheet, row: number, table: TableGuide, slot: number, content: string, was: Kind, file: number): NewValue | null {
-    const seen = this.baseline.tables[table.index].kindsSeen[slot];
-    const typed = this.typer.type(content, { table, slot, file, was, seen, spot: was === Kind.Absent ? "add" : "set" });
-    if ("value" in typed) return typed.value.kind === Kind.Absent && was === Kind.Absent ? null : typed.value;
-    const { code, facts } = typed.fault;
-    this.problems.add(code, facts, sheet.place(row, table.plan.columns[slot].title, content));
-    return null;
+    const where = sheet.place(row, table.plan.columns[slot].title, content);
+    const value = this.typer.read(content, { table, slot, file, was }, where);
+    return value?.kind === Kind.Absent && was === Kind.Absent ? null : value;
   }
 
   /** Records whose label changes, by key: the new label. */
@@ -168,19 +174,15 @@ export class References {
       labels: this.relabelled(reference),
       hashes: new Set([...this.relabelled(reference).keys()].map(keyHash)),
     }));
-    const cell = (row: Row, slot: number, assembler: Assembler): string => {
-      const { bytes, from, to } = assembler.read(row, slot);
-      return decode(bytes, from, to);
-    };
     await this.readRows((row, assembler) => {
       const { table } = row;
       const want = wanted.get(table);
       if (want !== undefined) {
         const found =
-          want.codes.has(keyHash(cell(row, table.keySlot, assembler))) ||
-          (want.labelSlot >= 0 && want.labels.size > 0 && want.labels.has(keyHash(cell(row, want.labelSlot, assembler))));
+          want.codes.has(keyHash(assembler.text(row, table.keySlot))) ||
+          (want.labelSlot >= 0 && want.labels.size > 0 && want.labels.has(keyHash(assembler.text(row, want.labelSlot))));
         if (found) {
-          const contents = table.plan.columns.map((_, slot) => cell(row, slot, assembler));
+          const contents = table.plan.columns.map((_, slot) => assembler.text(row, slot));
           const list = this.records.get(table) ?? [];
           list.push({ place: row.place, contents, kinds: row.kinds.slice() });
           this.records.set(table, list);
@@ -188,7 +190,7 @@ export class References {
       }
       for (const { reference, labels, hashes } of copies) {
         if (reference.table !== table) continue;
-        const code = cell(row, reference.slot, assembler);
+        const code = assembler.text(row, reference.slot);
         if (!hashes.has(keyHash(code)) || !labels.has(code)) continue;
         this.copyLabel(reference, row, labels.get(code)!, assembler);
       }
@@ -198,7 +200,7 @@ export class References {
   /** A copy of a label follows it, unless somebody wrote something else there. */
   private copyLabel({ table, slot, labelSlot }: Reference, row: Row, label: string, assembler: Assembler): void {
     const sheet = this.sheets[table.index];
-    const known = this.differing.find(({ snapshot }) => snapshot.table === table && snapshot.place === row.place);
+    const known = this.differingAt.get(placeOf(row));
     if (known !== undefined) {
       const mine = known.cells.some((cell) => cell.slot === slot || cell.slot === labelSlot);
       if (!mine && !known.removed) this.setCell(known, labelSlot, label);
@@ -218,18 +220,24 @@ export class References {
       source: {},
     };
     this.setCell(made, labelSlot, label);
-    if (made.cells.length > 0) this.differing.push(made);
+    if (made.cells.length === 0) return;
+    this.differing.push(made);
+    this.differingAt.set(placeOf(snapshot), made);
   }
 
   /** Records of the source and new ones, as they will be. */
-  private targetsOf({ target, targetLabelSlot }: Reference): Target[] {
+  private targetsOf({ target, targetLabelSlot }: Reference): Targets {
     const known = this.targets.get(target);
     if (known !== undefined) return known;
     const { keySlot } = target;
-    const made: Target[] = [];
+    const made: Targets = { byKey: new Map(), byLabel: new Map() };
     const edits = new Map(this.differing.filter(({ snapshot }) => snapshot.table === target).map((row) => [row.snapshot.place, row]));
-    const put = (contents: readonly (string | null)[], values: Record<string, unknown>): void =>
-      void made.push({ key: contents[keySlot] ?? "", label: targetLabelSlot < 0 ? null : (contents[targetLabelSlot] ?? ""), values });
+    const put = (contents: readonly (string | null)[], values: Record<string, unknown>): void => {
+      const label = targetLabelSlot < 0 ? null : (contents[targetLabelSlot] ?? "");
+      const one = { key: contents[keySlot] ?? "", label, values };
+      if (!made.byKey.has(one.key)) made.byKey.set(one.key, one);
+      if (label !== null) gather(made.byLabel, label, one);
+    };
     for (const { place, contents, kinds } of this.records.get(target) ?? []) {
       const edit = edits.get(place);
       if (edit?.removed === true) continue;
@@ -268,7 +276,7 @@ export class References {
     const { reference, sheet, row, codeEdited, labelEdited } = use;
     const { table, slot, labelSlot, shownSlot, target } = reference;
     const { title, readOnly } = table.plan.columns[slot];
-    const code = this.named(use.code, target);
+    const code = this.codeOf(use.code, target);
     if (code !== use.code) use.set(slot, code);
     const byCode = sheet.place(row, title, use.code);
     const shown = labelSlot >= 0 ? labelSlot : shownSlot;
@@ -279,7 +287,7 @@ export class References {
         if (!NOTHING.has(code)) this.problems.add("label-cleared", { title, code }, byLabel);
         return;
       }
-      const found = targets.filter((one) => one.label === use.label);
+      const found = targets.byLabel.get(use.label) ?? [];
       const keys = found.map((one) => one.key);
       if (found.length === 0)
         this.problems.add("label-unknown", { table: target.plan.name, label: use.label, nearest: await this.nearLabel(use) }, byLabel);
@@ -295,9 +303,9 @@ export class References {
       }
       return;
     }
-    const found = targets.find((one) => one.key === code);
+    const found = targets.byKey.get(code);
     if (found === undefined) {
-      const keys = [...(await this.keysOf(target)), ...targets.map((one) => one.key)];
+      const keys = [...(await this.keysOf(target)), ...targets.byKey.keys()];
       this.problems.add("ref-unknown", { table: target.plan.name, key: target.plan.key ?? "", code, nearest: nearest(code, keys) }, byCode);
       return;
     }
@@ -308,10 +316,8 @@ export class References {
   }
 
   /** `+x` stands for the new row that calls itself so. */
-  private named(code: string, target: TableGuide): string {
-    if (!code.startsWith("+")) return code;
-    const row = this.news.find((one) => one.table === target && one.name === code);
-    return row?.contents[target.keySlot] ?? code;
+  private codeOf(code: string, target: TableGuide): string {
+    return this.named.get(`${target.index} ${code}`)?.contents[target.keySlot] ?? code;
   }
 
   private allowed({ reference, sheet, row, code }: Use, target: Target): boolean {
@@ -337,8 +343,7 @@ export class References {
     const { target, targetLabelSlot } = reference;
     await this.readRows((row, assembler) => {
       if (row.table !== target || targetLabelSlot < 0 || labels.length > 20_000) return;
-      const { bytes, from, to } = assembler.read(row, targetLabelSlot);
-      labels.push(decode(bytes, from, to));
+      labels.push(assembler.text(row, targetLabelSlot));
     });
     return nearest(label, labels);
   }
@@ -422,4 +427,8 @@ export class References {
     const { title } = table.plan.columns[slot];
     this.problems.note("refs-loose", { title, table: target.plan.name, rows: loose }, (table.host ?? table).plan.name);
   }
+}
+
+function placeOf({ table, place }: Pick<Row, "table" | "place">): string {
+  return `${table.index} ${place}`;
 }

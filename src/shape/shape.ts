@@ -4,6 +4,7 @@ import { openParts } from "../source/parts.js";
 import { Kind } from "../formats/format.js";
 import { couldBeKey, looksLikeId } from "../plan/draft.js";
 import { formatPath } from "../plan/path.js";
+import { folded } from "../tables/folded.js";
 import { scanParts } from "../tables/scan.js";
 import { Collector } from "./collect.js";
 import { findKinds, isHollow, kindPath, type FieldShape, type RecordKind } from "./kinds.js";
@@ -206,7 +207,7 @@ function nearDoubles(texts: ReadonlyMap<number, string> | null): string[][] {
   if (texts === null) return [];
   const groups = new Map<string, Set<string>>();
   for (const text of texts.values()) {
-    const fold = text.normalize("NFC").trim().replace(/\s+/g, " ").toLowerCase();
+    const fold = folded(text);
     groups.set(fold, (groups.get(fold) ?? new Set()).add(text));
   }
   return [...groups.values()].filter((group) => group.size > 1).map((group) => [...group]);

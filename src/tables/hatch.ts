@@ -85,9 +85,15 @@ async function summary(files: readonly ReceiptFile[]): Promise<Omit<ReceiptFile,
 
 /** Paths of the plan that no record of the source has. */
 function unmatchedIn(row: Row): Unmatched[] {
-  const table = row.table.plan;
-  if (row.place < 0) return [{ table, column: null }];
-  return table.columns.flatMap((column, slot) => (row.seen[slot] === 0 && row.kinds[slot] === 0 ? [{ table, column }] : []));
+  const { plan: table, host } = row.table;
+  if (row.place < 0) {
+    // a list that the rows of another table show: what people know are the titles there
+    const titles = host?.plan.hosted.filter((one) => one.table === table.name).map((one) => one.title);
+    return [{ table, column: null, name: titles?.join(", ") ?? table.name }];
+  }
+  return table.columns.flatMap((column, slot) =>
+    row.seen[slot] === 0 && row.kinds[slot] === 0 && column.hidden !== true ? [{ table, column, name: table.name }] : [],
+  );
 }
 
 interface Sheet {

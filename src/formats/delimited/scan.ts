@@ -129,6 +129,11 @@ export class DelimitedScanner extends WindowScanner {
     return this.quoted[cell] === 2 ? text.replaceAll('""', '"') : text;
   }
 
+  /** Text of all cells of the current row. */
+  texts(): string[] {
+    return Array.from({ length: this.cells }, (_, cell) => this.text(cell));
+  }
+
   /** The row has no cell with anything in it. */
   get blank(): boolean {
     for (let c = 0; c < this.cells; c++) if (this.ends[c] > this.starts[c]) return false;

@@ -37,9 +37,10 @@ export async function cutRuns(source: ByteSource, spans: readonly Span[], refill
     });
   }
   const byComma = new Map(cuts.filter((cut) => cut.before.byte === COMMA).map((cut) => [cut.before.at, cut]));
+  const endsAt = new Set(cuts.map((cut) => cut.after.at));
   const runs: Run[] = [];
   for (const first of cuts) {
-    if (first.before.byte === COMMA && cuts.some((cut) => cut.after.at === first.before.at)) continue;
+    if (first.before.byte === COMMA && endsAt.has(first.before.at)) continue;
     const run = [first];
     for (let next = byComma.get(first.after.at); first.after.byte === COMMA && next !== undefined; next = byComma.get(next.after.at))
       run.push(next);

@@ -1,0 +1,97 @@
+/** What can be wrong with one cell. */
+import { list, type Nearest, number, perhaps, shown, type Titled } from "./phrases.js";
+
+/** What a column type asks for, with an example. */
+const TYPES: Record<string, readonly [string, string]> = {
+  integer: ["a whole number", "Digits only, with - before them if need be: 12"],
+  number: ["a number", "As JSON writes it: 12, -0.5, 1e6; no thousands separators, no leading zeros"],
+  decimal: ["a decimal number", "Digits with a point: 12.50"],
+  boolean: ["true or false", "Write true or false"],
+  date: ["a date", "As year-month-day: 2024-03-05"],
+};
+
+export const CELLS = {
+  // cells
+  required: ({ title }: Titled) => [`"${title}" may not be empty`, "Fill it in."],
+  "key-missing": ({ title }: Titled) => [`a new row needs a "${title}"`, "It is what other rows know this record by."],
+  "key-taken": ({ title, key, record, row }: Titled & { key: string; record: number; row: number | null }) => [
+    `${shown(key)} is taken`,
+    `Record ${number(record)}${row === null ? "" : ` (row ${row})`} has that "${title}" already.`,
+  ],
+  "key-twice": ({ title, key, rows }: Titled & { key: string; rows: readonly number[] }) => [
+    `rows ${rows.join(" and ")} have the same "${title}" ${shown(key)}`,
+    "Give each its own.",
+  ],
+  "name-empty": ({ title }: Titled) => [
+    `"${title}" is the name the record stands under and must be a text`,
+    "Write a name that no other record there has.",
+  ],
+  "read-only": ({ title, was }: Titled & { was: string }) => [`"${title}" may not be edited`, `Put ${shown(was)} back.`],
+  "place-edited": ({ was }: { was: string }) => [
+    "the place in the list follows from the order in the source and cannot be edited",
+    `Put ${shown(was)} back.`,
+  ],
+  "cell-emptied": () => [
+    "this cell is the record itself and cannot be left out",
+    "To take the record out, write remove in fold action; for an empty text write (empty).",
+  ],
+  "rest-filled": ({ title }: Titled) => [
+    `"${title}" has parts in other columns or rows, so it cannot be set as a whole`,
+    "Clear those first, or put the blank back.",
+  ],
+  "rest-list": ({ title }: Titled) => [
+    `"${title}" is a list with rows in another table`,
+    "Here it can only be blank, [] or (null); add its items as rows there.",
+  ],
+  "rest-keyed": ({ title }: Titled) => [
+    `"${title}" is a record with rows in another table`,
+    "Here it can only be blank, {} or (null); add its members as rows there.",
+  ],
+  "row-no-record": ({ title }: Titled) => [
+    `"${title}" cannot be filled: what this row stands for is not a record, but a list or a plain value`,
+    "Leave the cell as it was.",
+  ],
+  "beside-left": ({ title, beside }: Titled & { beside: string }) => [
+    `"${title}" cannot be blank while "${beside}" stands beside it`,
+    `Write (empty) for an empty text, or clear "${beside}" too.`,
+  ],
+  "under-rest": ({ title, rest }: Titled & { rest: string }) => [
+    `"${title}" is a part of "${rest}", which is set as a whole`,
+    `Clear "${rest}" first.`,
+  ],
+  type: ({ type, title }: Titled & { type: string }) => [
+    `"${title}" must be ${TYPES[type]?.[0] ?? type}`,
+    TYPES[type] === undefined ? "" : `${TYPES[type][1]}.`,
+  ],
+  choice: ({ title, choices, nearest }: Titled & { choices: readonly string[] } & Nearest) => [
+    `"${title}" must be one of ${list(choices)}`,
+    perhaps(nearest),
+  ],
+  verbatim: ({ cell, format, example }: { cell: string; format: string; example: string }) => [
+    `${shown(cell)} is not well-formed ${format}: the cell holds a part of the source as it is written`,
+    `Keep it well-formed, as in ${example}.`,
+  ],
+  "total-wrong": ({ field, line, said, actual }: { field: string; line: number; said: string; actual: string }) => [
+    `line ${line} of the source says ${said} for "${field}", but the records add up to ${actual}. It is recomputed when they change.`,
+  ],
+  "total-edited": () => [
+    "this is a total: it is recomputed when the tables are folded",
+    "Put the old value back, or change the records it counts.",
+  ],
+  "kind-not-held": ({ cell, format }: { cell: string; format: string }) => [
+    `${format} has nothing like ${cell}`,
+    "Leave the cell blank for nothing, or write (empty) for an empty text.",
+  ],
+  "letter-missing": ({ letter, encoding }: { letter: string; encoding: string }) => [
+    `"${letter}" cannot be written in ${encoding}, the encoding of the source`,
+    "Write it with letters that the encoding has, or convert the source to UTF-8 first.",
+  ],
+  "literal-broken": ({ cell }: { cell: string }) => [
+    `${shown(cell)} looks like a text literal in parentheses but is not one`,
+    'Write ("…") with JSON escapes, or the text itself.',
+  ],
+  "check-failed": ({ title, check, reason }: Titled & { check: string; reason: string | null }) => [
+    `"${title}" does not pass its check: ${check}`,
+    reason === null ? "" : `The check fails: ${reason}.`,
+  ],
+} satisfies Record<string, (facts: never) => readonly [string, string?]>;

@@ -1,0 +1,26 @@
+/** Turns of phrase that the sentences share, and the facts they are made of. */
+
+export const list = (words: readonly string[]): string => words.map((word) => `"${word}"`).join(", ");
+export const perhaps = (word: string | null, otherwise = ""): string => (word === null ? otherwise : `Perhaps "${word}" is meant.`);
+export const shown = (text: string): string => (text.length > 40 ? `"${text.slice(0, 40)}…"` : `"${text}"`);
+export const firstFew = (rows: readonly number[]): string => rows.slice(0, 5).join(", ") + (rows.length > 5 ? ", …" : "");
+export const number = (n: number): string => n.toLocaleString("en");
+export const count = (n: number, one: string, many = `${one}s`): string => `${number(n)} ${n === 1 ? one : many}`;
+export const seen = (text: string): string => (text === "" ? "the end of the line" : `"${text}"`);
+
+export interface Seen {
+  readonly seen: string;
+  readonly byte: number;
+}
+/** Names of the elements that are open, the outermost first. */
+export interface Open {
+  readonly open: readonly string[];
+}
+export const within = (open: readonly string[]): string => open.map((name) => `<${name}>`).join(" ");
+export const inside = (open: readonly string[]): string => (open.length === 0 ? "" : `, inside ${within(open)}`);
+export interface Nearest {
+  readonly nearest: string | null;
+}
+export interface Titled {
+  readonly title: string;
+}

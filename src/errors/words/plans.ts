@@ -1,0 +1,98 @@
+/** What can be wrong with a plan or a call. */
+import { list, type Nearest, number, perhaps, shown } from "./phrases.js";
+
+export const PLANS = {
+  // plans
+  "plan-yaml": ({ reason }: { reason: string }) => [`the plan is not well-formed YAML: ${reason}`],
+  "plan-unknown-key": ({ key, nearest, known }: { key: string; known: readonly string[] } & Nearest) => [
+    `"${key}" is not a word of a plan here`,
+    perhaps(nearest, `Known here: ${known.join(", ")}.`),
+  ],
+  "plan-missing-key": ({ key, path }: { key: string; path: readonly string[] }) => [
+    `"${key}" is missing${path.length > 1 ? ` in ${path.slice(0, -1).join(" → ")}` : ""}`,
+  ],
+  "plan-value": ({ path, reason }: { path: readonly string[]; reason: string }) => [`${path.join(" → ") || "the plan"}: ${reason}`],
+  "plan-no-tables": () => ["the plan has no tables", "Name at least one under tables:."],
+  "plan-same-name": ({ table, other }: { table: string; other: string }) => [
+    `the tables "${table}" and "${other}" would have the same file name`,
+  ],
+  "plan-table-name": ({ table }: { table: string }) => [
+    `"${table}" cannot be the name of a table`,
+    'It becomes a file name: no / \\ : * ? " < > |, no spaces at its ends, no dot first.',
+  ],
+  "plan-no-such-table": ({ table, nearest, names }: { table: string; names: readonly string[] } & Nearest) => [
+    `there is no table "${table}"`,
+    perhaps(nearest, `Tables: ${list(names)}.`),
+  ],
+  "plan-not-inside": ({ table, parent }: { table: string; parent: string }) => [
+    `the rows of "${table}" are not inside the rows of "${parent}"`,
+    `The path of the rows of "${table}" should begin with that of "${parent}".`,
+  ],
+  "plan-layout": ({ column }: { column: string }) => [
+    `it is not clear how the list of "${column}" is to be shown`,
+    "Say pack: (one cell, with what stands between items; pair: for name and value) or spread: (so many columns).",
+  ],
+  "plan-refers-keyless": ({ column, table }: { column: string; table: string }) => [
+    `"${column}" refers to ${table}, which has no key`,
+    `Say key: under ${table}: the column whose values stand in "${column}".`,
+  ],
+  "plan-label-missing": ({ column, table }: { column: string; table: string }) => [
+    `"${column}" has a label, but ${table} does not say which of its columns that is`,
+    `Say label: under ${table}: a title.`,
+  ],
+  "plan-label-alone": ({ column }: { column: string }) => [
+    `"${column}" has a label, but refers to no table`,
+    "Say refers: and the name of the table.",
+  ],
+  "plan-title-taken": ({ table, title }: { table: string; title: string }) => [
+    `"${title}" cannot be a title in "${table}"`,
+    "Titles may not be empty, fold mark, fold action, __proto__ or the name of the table around this one; nor in file, where there are several.",
+  ],
+  "plan-no-such-column": ({ table, column, nearest, titles }: { table: string; column: string; titles: readonly string[] } & Nearest) => [
+    `"${table}" has no column "${column}"`,
+    perhaps(nearest, `Columns: ${list(titles)}.`),
+  ],
+  "plan-choices-twice": ({ column }: { column: string }) => [
+    `two choices of "${column}" are shown as the same word`,
+    "Each code needs a word of its own.",
+  ],
+  "plan-path": ({ path }: { path: string }) => [
+    `"${path}" is not a path`,
+    "Names joined by /; after a colon only key, index or a number from 1.",
+  ],
+  "plan-column-star": ({ path }: { path: string }) => [
+    `"${path}" leads to many values, but a column holds one`,
+    "Make a table of its own for them.",
+  ],
+  "plan-rows-twice": ({ table, other, rows }: { table: string; other: string; rows: string }) => [
+    `the tables "${table}" and "${other}" take the same records (${rows})`,
+    "Put all columns into one of them.",
+  ],
+  "plan-column-twice": ({ table, column, at }: { table: string; column: string; at: string }) => [
+    `the column "${column}" of "${table}" takes what another column takes already (${at})`,
+  ],
+  "plan-unmatched": ({ table, column, at, nearest }: { table: string; column: string; at: string } & Nearest) => [
+    column === ""
+      ? `no record of the source is at ${at}, where "${table}" looks for its rows`
+      : `no record of "${table}" has ${at}, where "${column}" looks`,
+    perhaps(nearest),
+  ],
+  expression: ({ text, reason }: { text: string; reason: string }) => [`the expression ${shown(text)} cannot be read: ${reason}`],
+  "expression-long": ({ length, most }: { length: number; most: number }) => [
+    `an expression is ${number(length)} characters long; at most ${number(most)} are taken`,
+  ],
+  "expression-matches": ({ text }: { text: string }) => [
+    `the expression ${shown(text)} uses matches(), which is not offered`,
+    "Use startsWith, endsWith, contains or in.",
+  ],
+  "where-table": ({ text, names, nearest }: { text: string; names: readonly string[] } & Nearest) => [
+    `--where ${shown(text)} does not say for which table`,
+    perhaps(nearest, `Write it as "table: expression", with one of ${list(names)}.`),
+  ],
+  where: ({ table, expression, row, reason }: { table: string; expression: string; row: number; reason: string }) => [
+    `${shown(expression)} fails on record ${number(row)} of ${table}: ${reason}`,
+    "A field may be missing there: test it first, as in `height != null && height > 30.0`.",
+  ],
+  columns: ({ column, nearest }: { column: string } & Nearest) => [`there is no column "${column}"`, perhaps(nearest)],
+  call: ({ reason, hint }: { reason: string; hint: string }) => [reason, hint],
+} satisfies Record<string, (facts: never) => readonly [string, string?]>;

@@ -1,0 +1,189 @@
+/** What can be wrong with a row: its mark, its place, what it refers to. */
+import { count, firstFew, list, type Nearest, number, perhaps, shown } from "./phrases.js";
+
+export const ROWS = {
+  // rows
+  "mark-damaged": ({ mark }: { mark: string }) => [
+    `${shown(mark)} is not a fold mark of this table`,
+    "Copy the mark back from a fresh hatch, or clear it if the row is a new one.",
+  ],
+  "mark-foreign": ({ mark, other }: { mark: string; other: string }) => [
+    `${mark} is a fold mark of the table ${other}`,
+    "Move the row to that table, or clear the mark if the row is a new one.",
+  ],
+  "mark-beyond": ({ mark, records }: { mark: string; records: number }) => [
+    `${mark} stands for a record that was not there: ${count(records, "record")} ${records === 1 ? "was" : "were"} hatched`,
+    "Was this row, or this file, hatched from another source?",
+  ],
+  "row-not-hatched": () => [
+    "this record was not among the rows that were hatched",
+    "Was the file replaced by one of another hatch? Bring the right one back, or hatch again.",
+  ],
+  "mark-copied": ({ mark, rows, original }: { mark: string; rows: readonly number[]; original: number }) => [
+    `rows ${rows.join(" and ")} have the same fold mark ${mark}`,
+    `Clear the mark of the copy; the record itself is row ${original}. With --copies new, copies are taken as new records.`,
+  ],
+  "mark-misplaced": ({ mine, found }: { mine: string; found: string }) => [
+    `the fold mark is that of "${mine}", but the cells are those of "${found}"`,
+    "The marks were sorted without their rows, or the rows without their marks. Sort whole rows; copy the marks back from a fresh hatch.",
+  ],
+  "column-sorted-alone": ({ title, rows }: { title: string; rows: number }) => [
+    `the ${rows} changed cells of "${title}" hold the old values in another order: was the column sorted on its own?`,
+  ],
+  "action-unknown": ({ action, nearest }: { action: string } & Nearest) => [
+    `${shown(action)} is not a fold action`,
+    perhaps(nearest, "Leave it blank, or write remove or skip."),
+  ],
+  "remove-new": () => ["a row without a fold mark cannot be removed: the source does not hold it", "Delete the row."],
+  "document-row": () => [
+    "this table has one row, the document itself: none can be added or removed",
+    "Edit its cells, or clear the row's mark and action.",
+  ],
+  "file-missing": ({ files }: { files: readonly string[] }) => [
+    "a new row must say which file it goes into",
+    `Write one of ${list(files.slice(0, 8))} in the column "in file".`,
+  ],
+  "file-unknown": ({ text, nearest, files }: { text: string; files: readonly string[] } & Nearest) => [
+    `there is no file ${shown(text)} among those that were hatched`,
+    perhaps(nearest, `Write one of ${list(files.slice(0, 8))}.`),
+  ],
+  "move-unlike": ({ from, to }: { from: string; to: string }) => [
+    `a record of ${from} cannot go into ${to} as it is written: the two files write their records in different ways`,
+    "Add it there as a new row, and remove this one.",
+  ],
+  "match-twice": ({ titles, rows }: { titles: readonly string[]; rows: readonly number[] }) => [
+    `rows ${firstFew(rows)} have the same ${titles.join(", ")}`,
+    "Rows without a fold mark are matched by these: let each stand once.",
+  ],
+  "match-many": ({ titles, count: n }: { titles: readonly string[]; count: number }) => [
+    `${n} records have the same ${titles.join(", ")} as this row`,
+    "Write the fold mark of the one that is meant, or let the plan match by more columns.",
+  ],
+  "match-marked": ({ titles }: { titles: readonly string[] }) => [
+    `another row stands for the record with the same ${titles.join(", ")}`,
+    "Delete one of the two rows.",
+  ],
+  "match-near": ({ titles, near }: { titles: readonly string[]; near: string }) => [
+    `its ${titles.join(", ")} is that of the record ${shown(near)} but for spaces, case or spelling`,
+    "Write it as that record has it, or change it so that nobody takes the two for one.",
+  ],
+  "rows-left": ({ kind, rows }: { kind: "change" | "add" | "move" | "remove"; rows: readonly number[] }) => {
+    const what = { change: "changed", add: "new", move: "moved", remove: "removed" }[kind];
+    const [one] = rows;
+    return [
+      rows.length === 1
+        ? `1 ${what} row was left aside, as asked (row ${one}).`
+        : `${number(rows.length)} ${what} rows were left aside, as asked (rows ${firstFew(rows)}).`,
+    ];
+  },
+  "pack-lengths": ({ lengths }: { lengths: readonly string[] }) => [
+    `these cells go in step, but hold different numbers of items: ${lengths.join(", ")}`,
+    "Let each hold as many items; a place may be blank. Where an item holds what stands between items, write a backslash before it.",
+  ],
+  "pack-null": () => [
+    "a list that holds something cannot become (null) at once",
+    "Write [] for a list with nothing in it, or leave the cell blank.",
+  ],
+  "pair-missing": ({ item, pair }: { item: string; pair: string }) => [
+    `${shown(item)} has no ${shown(pair)} between name and value`,
+    `Write name${pair}value; where a name or value holds that sign, write a backslash before it.`,
+  ],
+  "name-twice": ({ name }: { name: string }) => [`the name ${shown(name)} stands twice`, "Names in one record must differ."],
+  "rows-disagree": ({ key, title, first, was, now }: { key: string; title: string; first: number; was: string; now: string }) => [
+    `row ${first} says ${shown(was)} for "${title}" of ${shown(key)}, and this row ${shown(now)}`,
+    "Rows that repeat a record must agree about it: mend one of the two.",
+  ],
+  "key-near": ({ key, other, row }: { key: string; other: string; row: number }) => [
+    `${shown(key)} and ${shown(other)} in row ${row} are the same but for spaces, case or spelling`,
+    "Write both alike, or change one so that nobody takes the two for one.",
+  ],
+  "column-left": ({ file, title }: { file: string; title: string }) => [
+    `${file}: the column "${title}" is in no table of the plan, and was left out.`,
+  ],
+  "sheet-missing": ({ file, nearest }: { file: string } & Nearest) => [
+    `there is no sheet ${file}`,
+    perhaps(nearest, "Bring it, or name another one in the plan."),
+  ],
+  "titles-missing": ({ file, titles }: { file: string; titles: readonly string[] }) => [
+    `no row of ${file} has the titles of the plan`,
+    `Expected some of ${list(titles.slice(0, 8))}; say what the sheet calls them under sheet: titles: in the plan.`,
+  ],
+  "new-format": () => ["the plan does not say of what format the new document is to be", "Say format: under its source."],
+  "new-name-twice": ({ name, first }: { name: string; first: number }) => [
+    `row ${first} calls itself ${shown(name)}, too`,
+    "Give each new row a name of its own.",
+  ],
+  "id-no-text": ({ title, expression }: { title: string; expression: string }) => [
+    `${shown(expression)} gives neither a text nor a number for "${title}"`,
+    "Write the value yourself, or change the plan.",
+  ],
+  "id-failed": ({ title, expression, reason }: { title: string; expression: string; reason: string }) => [
+    `${shown(expression)} gives no value for "${title}": ${reason}`,
+    "Write the value yourself, or fill in what it is made from.",
+  ],
+  "ref-unknown": ({ table, key, code, nearest }: { table: string; key: string; code: string } & Nearest) => [
+    `no record of ${table} has the ${key} ${shown(code)}`,
+    perhaps(nearest, `Write the ${key} of one of the ${table}.`),
+  ],
+  "ref-lost": ({ table, key, row, now }: { table: string; key: string; row: number; now: string | null }) => [
+    now === null
+      ? `it refers to ${shown(key)}, which row ${row} of ${table} removes`
+      : `it refers to ${shown(key)}, which row ${row} of ${table} calls ${shown(now)}`,
+    now === null ? "Let it refer to another record, or do not remove that one." : `Write ${shown(now)} here, too.`,
+  ],
+  "ref-not-allowed": ({ table, key, only, reason }: { table: string; key: string; only: string; reason: string | null }) => [
+    `${shown(key)} of ${table} may not stand here: ${reason ?? `${only} is not true of it`}`,
+    "Choose another record, or change that one.",
+  ],
+  "refs-loose": ({ title, table, rows }: { title: string; table: string; rows: readonly number[] }) => [
+    `${number(rows.length)} ${rows.length === 1 ? "row refers" : "rows refer"} in "${title}" to a record that ${table} does not have (${rows.length === 1 ? "row" : "rows"} ${firstFew(rows)}); it was so before.`,
+  ],
+  "ref-loop": ({ loop }: { loop: readonly string[] }) => [
+    `it would stand below itself: ${loop.join(" → ")}`,
+    "Let one of them refer to another record, or to none.",
+  ],
+  "label-unknown": ({ table, label, nearest }: { table: string; label: string } & Nearest) => [
+    `no record of ${table} is called ${shown(label)}`,
+    perhaps(nearest, "Write the label of one that is there, or change the code."),
+  ],
+  "label-many": ({ table, label, keys, title }: { table: string; label: string; keys: readonly string[]; title: string }) => [
+    `${keys.length} records of ${table} are called ${shown(label)}: ${list(keys)}`,
+    `Write the one that is meant in "${title}".`,
+  ],
+  "label-other": ({ code, label, right }: { code: string; label: string; right: string }) => [
+    `${shown(code)} is called ${shown(right)}, not ${shown(label)}`,
+    "Change one of the two: the other follows.",
+  ],
+  "label-cleared": ({ title, code }: { title: string; code: string }) => [
+    `the label is cleared, but "${title}" still says ${shown(code)}`,
+    "Clear the code: the label goes with it.",
+  ],
+  "label-alone": ({ title, label }: { title: string; label: string }) => [
+    `"${title}" is cleared, but the label says ${shown(label)}`,
+    "Write the code, or clear the label, too.",
+  ],
+  "parent-missing": ({ parent, key }: { parent: string; key: string }) => [
+    `a new row must say where it belongs`,
+    `Write the ${key} of one of the ${parent} in the column ${parent}.`,
+  ],
+  "parent-unknown": ({ parent, key, text, nearest }: { parent: string; key: string; text: string } & Nearest) => [
+    `no record of ${parent} has the ${key} ${shown(text)}`,
+    perhaps(nearest, `Write the ${key} of one of the ${parent}.`),
+  ],
+  "parent-many": ({ parent, text, count: n }: { parent: string; text: string; count: number }) => [
+    `${n} records of ${parent} are called ${shown(text)}`,
+    `It is not clear which of them is meant: write the fold mark of the right one instead.`,
+  ],
+  "parent-removed": ({ record, table, row }: { record: string; table: string; row: number }) => [
+    `it would go into ${table} ${shown(record)}, which row ${row} removes`,
+    "Choose another place, or do not remove that record.",
+  ],
+  "inside-removed": ({ record, table, row }: { record: string; table: string; row: number }) => [
+    `it is edited, but it goes away with ${table} ${shown(record)}, which row ${row} removes`,
+    "Move it elsewhere first, undo the edit, or do not remove that record.",
+  ],
+  "add-nowhere": ({ path }: { path: string }) => [
+    `a new row cannot be placed: there is more than one list at ${path}, or none`,
+    "Give the plan a table for the records around it, and say inside:.",
+  ],
+} satisfies Record<string, (facts: never) => readonly [string, string?]>;

@@ -1,0 +1,121 @@
+/** What can be wrong with tables as a whole: receipts, fingerprints, sheets; and with going back. */
+import { count, list, type Nearest, number, perhaps, shown } from "./phrases.js";
+
+export const SHEETS = {
+  // receipts and fingerprints
+  "receipt-missing": ({ tables }: { tables: string }) => [
+    `${tables} has no receipt.json, so it is not known what was hatched`,
+    "Bring the receipt back from where the tables were hatched, or hatch again.",
+  ],
+  "receipt-broken": ({ file }: { file: string }) => [
+    `${file} is not a receipt`,
+    "Bring the receipt back from where the tables were hatched, or hatch again.",
+  ],
+  "receipt-edited": ({ file }: { file: string }) => [
+    `${file} was edited after the hatch`,
+    "A receipt is read by the fold and must stay as it was written. Bring the old one back, or hatch again.",
+  ],
+  "plan-other": () => [
+    "the plan is not the one these tables were hatched with",
+    "Leave -p out to use the plan in the receipt, or hatch again with the new plan.",
+  ],
+  "source-changed": ({ file, was }: { file: string; was: string }) => [
+    `${file} is not the file that was hatched: its contents are not those of ${was} at that time`,
+    "Bring that version back, name it with --source, or hatch again and carry the edits over.",
+  ],
+  "source-folded": ({ file, when }: { file: string; when: string }) => [
+    `these tables were folded into ${file} already (${when})`,
+    "Hatch again to go on editing, or undo that fold first.",
+  ],
+  "source-not-found": ({ file }: { file: string }) => [`the source ${file} is not there any more`, "Say where it is with --source FILE."],
+
+  "source-is-set": ({ was }: { was: string }) => [
+    `these tables were hatched from one file, ${was}`,
+    "Give that file alone with --source, or hatch the files anew.",
+  ],
+  "source-is-file": ({ was }: { was: string }) => [
+    `these tables were hatched from a set of files, ${was}`,
+    "Give the folder or the archive with --source, or hatch the one file anew.",
+  ],
+
+  "renew-row": ({ table, row }: { table: string; row: number }) => [
+    `the source was folded, but the tables were not renewed: row ${row} of ${table} is not in the source as it stands there`,
+    "Rows that were skipped or set aside cannot go on. Save them elsewhere, and hatch again with --force.",
+  ],
+  "fold-finished": () => ["a fold over several files had been cut off in the middle: it was finished before anything else"],
+  "fold-dropped": () => ["a fold over several files had been cut off before it changed any: what it had prepared was removed"],
+  "fold-taken": () => [
+    "another fold or undo in this folder began at the same time and set this one aside: nothing was changed",
+    "Let one of them end before the next begins.",
+  ],
+  "out-folder": ({ folder }: { folder: string }) => [
+    `${folder} is there already and holds something`,
+    "The files of a set go into a folder of their own: name one that is new or empty.",
+  ],
+  "tables-as-source": () => [
+    "holds tables that were hatched, not a source",
+    "Give the source itself; check, compare and fold take the tables.",
+  ],
+  "zip-in-set": () => ["a zip archive cannot be one of several sources", "Give the archive alone, or unpack it."],
+
+  // sheets as a whole
+  "sheet-empty": () => ["the file is empty", "Expected the header line. Bring the file back, or delete it to leave the table out."],
+  "header-missing": ({ first }: { first: readonly string[] }) => [
+    "the first line is a row, not the titles",
+    `Put the header line back: ${first.join(", ")}, …`,
+  ],
+  delimiter: ({ line }: { line: string }) => [
+    `the titles cannot be told apart in ${shown(line)}`,
+    "Cells should be separated by commas (semicolons, tabs and bars are recognised, too).",
+  ],
+  "mark-column-missing": ({ found }: { found: readonly string[] }) => [
+    "the column fold mark is missing, so it is not known which record a row stands for",
+    `Found ${list(found)}. Copy the column back from a fresh hatch; no row may be without it but new ones.`,
+  ],
+  "title-twice": ({ title, first, second }: { title: string; first: number; second: number }) => [
+    `"${title}" is the title of column ${first} and of column ${second}`,
+    "Rename or delete one of them.",
+  ],
+  "sheet-encoding": ({ byte }: { byte: number }) => [`byte ${number(byte)} is not well-formed UTF-8`, "Save the table as CSV UTF-8."],
+  "column-unknown": ({ title, nearest, titles }: { title: string; titles: readonly string[] } & Nearest) => [
+    `the table has no column "${title}"`,
+    perhaps(nearest, `Delete the column, or rename it to one of ${list(titles)}.`),
+  ],
+  "quote-open": () => ["a quote is opened in this row and never closed", 'Close it, and write a quote inside a cell twice: "".'],
+  "quote-after": () => ["text follows a closing quote", 'Write a quote inside a cell twice: "".'],
+  "row-long": ({ cells, titles }: { cells: number; titles: number }) => [
+    `the row has ${cells} cells, the header ${titles}`,
+    "A comma inside a cell needs quotes around the cell.",
+  ],
+  "row-short": ({ cells, titles }: { cells: number; titles: number }) => [
+    `the row has ${cells} cells, the header ${titles}`,
+    "Fill the row up, or remove the missing columns from the whole table.",
+  ],
+  "file-unused": ({ file, nearest }: { file: string } & Nearest) => [
+    `${file} belongs to no table and is not used.`,
+    nearest === null ? "" : `Perhaps ${nearest} is meant.`,
+  ],
+  "table-left-out": ({ file }: { file: string }) => [`${file} is not there: the table is left as it is.`],
+  "columns-left-out": ({ titles }: { titles: readonly string[] }) => [
+    `${count(titles.length, "column")} left out (${titles.join(", ")}): ${titles.length === 1 ? "it stays" : "they stay"} as in the source.`,
+  ],
+  "columns-missing": ({ titles, file }: { titles: readonly string[]; file: string }) => [
+    `${file} has no ${titles.length === 1 ? "column" : "columns"} ${list(titles)}: its records are made without.`,
+  ],
+  "titles-healed": ({ titles }: { titles: readonly string[] }) => [`titles spelled another way were recognised: ${list(titles)}.`],
+  "delimiter-healed": ({ delimiter }: { delimiter: string }) => [
+    `cells are separated by ${delimiter === "\t" ? "tabs" : `"${delimiter}"`}; that was recognised.`,
+  ],
+
+  // folding and going back
+  "undo-nothing": ({ file }: { file: string }) => [`no fold of ${file} is left to undo`],
+  "undo-changed": ({ file }: { file: string }) => [
+    `${file} was changed after the fold`,
+    "Undo would lose that change. The backup is kept beside it.",
+  ],
+  "undo-backup": ({ backup }: { backup: string }) => [`the backup ${backup} is missing or damaged`, "Nothing was changed."],
+  "problems-left": ({ count: n }: { count: number }) => [
+    `${count(n, "problem")} in the tables: nothing was written`,
+    "Mend them, or say --partial to fold the good rows and set the others aside.",
+  ],
+} satisfies Record<string, (facts: never) => readonly [string, string?]>;

@@ -1,0 +1,218 @@
+/** What can be wrong with a source: JSON, XML, fixed-width and header-line files. */
+import { count, inside, list, type Nearest, number, type Open, perhaps, seen, type Seen, shown, within } from "./phrases.js";
+
+export const SOURCES = {
+  // reading JSON
+  "json-empty": () => ["the file is empty", "Expected a JSON value."],
+  "json-cut": ({ open }: { open: { list: boolean; byte: number } | null }) => [
+    open === null
+      ? "the file ends in the middle of a value"
+      : `the file ends inside a ${open.list ? "list" : "record"} that begins at byte ${number(open.byte)}`,
+    open === null ? "" : `Expected ${open.list ? "]" : "}"} before the end; perhaps the file was cut off.`,
+  ],
+  "json-trailing": ({ seen: text }: Seen) => [
+    `found ${seen(text)} after the end of the value`,
+    "A JSON file holds one value; expected the end of the file.",
+  ],
+  "json-name": ({ seen: text }: Seen) => [`found ${seen(text)} where a member name should be`, 'Expected a name in double quotes: "name".'],
+  "json-colon": ({ seen: text }: Seen) => [`found ${seen(text)} after a member name`, "Expected a colon."],
+  "json-value": ({ seen: text }: Seen) => [
+    `found ${seen(text)} where a value should be`,
+    "Expected a text in double quotes, a number, true, false, null, { or [.",
+  ],
+  "json-comma": () => ["a comma stands before the end of the list", "Expected another item after the comma, or no comma."],
+  "json-number": ({ seen: text }: Seen) => [
+    `${seen(text)} does not begin with a number as JSON writes it`,
+    "Expected digits without leading zeros, then perhaps a fraction and an exponent: -12.5e3.",
+  ],
+  "json-escape": ({ seen: text }: Seen) => [
+    `${seen(text)} is not an escape`,
+    'Expected one of \\" \\\\ \\/ \\b \\f \\n \\r \\t or \\u and four hexadecimal digits.',
+  ],
+  "json-control": ({ byte }: Seen) => [
+    byte === 0x0a || byte === 0x0d
+      ? "a text is not closed before the end of the line"
+      : `a control character (byte ${byte}) stands in a text`,
+    "Expected the closing quote, or the escape \\n, \\t or \\u00…",
+  ],
+  "json-record-goes-on": ({ seen: text }: Seen) => [`found ${seen(text)} after a member`, "Expected a comma or }."],
+  "json-list-goes-on": ({ seen: text }: Seen) => [`found ${seen(text)} after an item`, "Expected a comma or ]."],
+  // reading XML
+  "xml-empty": () => ["the file has no element", "Expected an XML document: <name>…</name>."],
+  "xml-cut": ({ open }: Open) => [
+    open.length === 0 ? "the file ends inside a tag" : `the file ends inside ${within(open)}`,
+    open.length === 0
+      ? "Perhaps the file was cut off."
+      : `Expected </${open[open.length - 1]}> before the end; perhaps the file was cut off.`,
+  ],
+  "xml-outside": ({ seen: text }: Seen) => [
+    `found ${seen(text)} outside the root element`,
+    "Only comments and processing instructions may stand there.",
+  ],
+  "xml-second-root": ({ seen: text }: Seen) => [
+    `found ${seen(text)} after the end of the root element`,
+    "An XML document has one root element.",
+  ],
+  "xml-tag": ({ seen: text, open }: Seen & Open) => [
+    `${seen(text)} is not a tag${inside(open)}`,
+    "Expected <name …>, </name>, <!-- … -->, <![CDATA[ … ]]> or <? … ?>; write < in a text as &lt;.",
+  ],
+  "xml-end-tag": ({ seen: text, open }: Seen & Open) => [
+    `found ${seen(text)}${inside(open)}`,
+    open.length === 0 ? "No element is open here." : `Expected </${open[open.length - 1]}>.`,
+  ],
+  "xml-attribute": ({ seen: text, open }: Seen & Open) => [
+    `${seen(text)} is not an attribute${inside(open)}`,
+    'Expected name="value", with white space before it.',
+  ],
+  "xml-attribute-twice": ({ seen: text, open }: Seen & Open) => [
+    `the attribute at ${seen(text)} stands twice in one tag${inside(open)}`,
+    "Each attribute may stand once.",
+  ],
+  "xml-less-in-attribute": ({ open }: Seen & Open) => [
+    `a < stands in an attribute's value${inside(open)}`,
+    "Write it as &lt;; or is a quote missing?",
+  ],
+  "xml-ampersand": ({ seen: text, open }: Seen & Open) => [
+    `${seen(text)} does not begin with a reference${inside(open)}`,
+    "Expected &name; or &#number;; write & in a text as &amp;.",
+  ],
+  "xml-reference": ({ seen: text, open }: Seen & Open) => [
+    `${seen(text)} names a character that XML does not allow${inside(open)}`,
+    "See section 2.2 of XML 1.0.",
+  ],
+  "xml-entity": ({ name, open }: Seen & Open & { name?: string }) => [
+    `the entity &${name ?? ""}; is not declared${inside(open)}`,
+    "Declare it in the document type declaration, or write the character itself.",
+  ],
+  "xml-entity-loop": ({ names }: { names: readonly string[] }) => [
+    `the entity ${names[0]} refers to itself: ${names.join(" → ")}`,
+    "Entities are expanded within bounds only.",
+  ],
+  "xml-entity-long": ({ name, most }: { name: string; most: number }) => [
+    `the entity ${name} stands for more than ${number(most)} characters`,
+    "Entities are expanded within bounds only.",
+  ],
+  "xml-cdata-end": ({ open }: Seen & Open) => [`]]> stands in a text${inside(open)}`, "Write it as ]]&gt;."],
+  "xml-comment": ({ open }: Seen & Open) => [
+    `two hyphens stand in a comment${inside(open)}`,
+    "A comment ends at the first -- and must have > right after it.",
+  ],
+  "xml-control": ({ byte, open }: Seen & Open) => [
+    `a control character (byte ${byte}) stands in a text${inside(open)}`,
+    "XML 1.0 does not allow it, not even as a reference.",
+  ],
+  "xml-character": ({ char }: { char: string }) => [
+    `U+${(char.codePointAt(0) ?? 0).toString(16).toUpperCase().padStart(4, "0")} is a character that XML 1.0 cannot hold`,
+    "Take it out of the cell.",
+  ],
+  "xml-name": ({ name }: { name: string }) => [
+    `${shown(name)} cannot be the name of an element`,
+    "Letters, digits, - . and _, a letter or _ first.",
+  ],
+  utf8: ({ byte }: Seen) => [
+    `byte ${byte} is not well-formed UTF-8`,
+    "The file may be in another encoding; save it as UTF-8 (or UTF-16 with a byte-order mark).",
+  ],
+  utf16: () => [
+    "a surrogate stands alone, or the last byte of a pair is missing: not well-formed UTF-16",
+    "Save the file anew as UTF-8 or UTF-16.",
+  ],
+  "format-unknown": ({ name, formats }: { name: string; formats: readonly string[] }) => [
+    `cannot tell what format ${name} has`,
+    `Formats that can be read: ${formats.join(", ")}.`,
+  ],
+  "format-wrong": ({ format, formats }: { format: string; formats: readonly string[] } & Nearest) => [
+    `there is no format "${format}"`,
+    `Formats that can be read: ${formats.join(", ")}.`,
+  ],
+  "gzip-broken": () => ["cannot be unpacked: the gzip data is broken or cut off", "Bring the file again from where it came."],
+  "gzip-large": ({ most, packed }: { most: number; packed: number }) => [
+    `unpacks to far more than its ${number(packed)} bytes; at most ${number(most)} bytes are taken, and no more than a thousand times the packed size`,
+    "Unpack it yourself, if it is what it should be.",
+  ],
+  "zip-broken": () => ["cannot be unpacked: the zip archive is broken or cut off", "Bring the file again from where it came."],
+  "zip-large": ({ most, packed }: { most: number; packed: number }) => [
+    `unpacks to far more than its ${number(packed)} bytes; at most ${number(most)} bytes are taken, and no more than a thousand times the packed size`,
+    "Unpack it yourself, if it is what it should be, and give the folder.",
+  ],
+  "zip-encrypted": ({ entry }: { entry: string }) => [`${entry} is encrypted in the archive`, "Unpack it yourself, and give the folder."],
+  "zip-name": () => [
+    "holds a file whose name leads out of the archive",
+    "Such an archive was made to do harm, or by mistake. Nothing in it was read.",
+  ],
+  "set-empty": () => ["no file in it is of a format that can be read", "Say --format if you know it, or name the files."],
+  "set-mixed": ({ file, title, format }: { file: string; title: string; format: string }) => [
+    `${file} is ${title}, and the others are ${format}`,
+    "Files that are read together must be of one kind: leave it out, or say --format for all of them.",
+  ],
+  "file-left-out": ({ file, title, format }: { file: string; title: string; format: string }) => [
+    `${file} was left out: it looks like ${title}, and the others are ${format}`,
+  ],
+  "encoding-unknown": ({ encoding }: { encoding: string }) => [
+    `"${encoding}" is not an encoding that can be read`,
+    "Known are utf-8, utf-16, us-ascii, iso-8859-1 to -16, windows-1250 to -1258, koi8-r, koi8-u, ibm866 and macintosh.",
+  ],
+  "file-unreadable": ({ reason }: { reason: string }) => [`cannot be read: ${reason}`],
+  "file-unwritable": ({ reason }: { reason: string }) => [`cannot be written: ${reason}`, "Nothing was changed."],
+  "file-is-folder": () => ["is a folder, not a file", "Name one file."],
+  "out-exists": ({ what }: { what: string }) => [`${what} exists already`, "Name another, or say --force to replace it."],
+  "out-edited": ({ file }: { file: string }) => [
+    `${file} was edited since it was hatched`,
+    "Fold it first, name another folder, or say --force to replace it.",
+  ],
+  "out-is-source": () => ["is the source itself", "Say --in-place to change the source; that keeps a backup."],
+
+  // fixed-width and header-line files
+  "layout-inside": ({ kind, inside: parent, nearest, names }: { kind: string; inside: string; names: readonly string[] } & Nearest) => [
+    `the records "${kind}" cannot be inside "${parent}"`,
+    perhaps(nearest, `Record kinds of this layout: ${list(names)}.`),
+  ],
+  "layout-columns": ({ field, at }: { field: string; at: string }) => [
+    `the columns ${at} of "${field}" end before they begin`,
+    "Columns are counted from 1, both ends included: 3-10.",
+  ],
+  "layout-total": ({ field, total }: { field: string; total: string }) => [
+    `"${total}" is not a total for "${field}"`,
+    "Write count KIND or sum KIND/FIELD, with names of this layout.",
+  ],
+  "fixed-wide": ({ name, width, length }: { name: string; width: number; length: number }) => [
+    `the value is ${count(length, "character")} long; "${name}" holds ${width}`,
+    "Shorten it. Nothing is cut off, and no other field is shifted.",
+  ],
+  "source-empty": () => ["the file is empty", "Expected at least one line."],
+  "cell-quote-open": () => [
+    "a quote is opened in this line and never closed",
+    "Close it; or say quotes: false in the plan, when quotes are only characters in this file.",
+  ],
+  "cell-unquoted": ({ name, delimiter }: { name: string; delimiter: string }) => [
+    `"${name}" cannot hold ${delimiter === " " ? "blanks" : `"${delimiter}"`} or line breaks: this file has no quotes around its cells`,
+    "Take them out, or say quotes: true in the plan.",
+  ],
+  "cell-comment": ({ name, comment }: { name: string; comment: string }) => [
+    `"${name}" cannot begin with ${comment}: the line would be a comment`,
+    "Write something before it.",
+  ],
+  "block-heading": ({ text }: { text: string }) => [
+    `${shown(text)} cannot be a heading`,
+    "A heading is one line, not empty, without brackets.",
+  ],
+  "block-line": ({ name }: { name: string }) => [
+    `"${name}" cannot hold blank lines, or lines that begin or end with blanks or look like comments`,
+    "They would end the block, or not come back. Take them out.",
+  ],
+  "cell-edges": ({ name }: { name: string }) => [`"${name}" cannot begin or end with a blank: it would not come back`, "Leave it out."],
+  "fixed-line": ({ name }: { name: string }) => [`a line break cannot stand in "${name}"`, "A record is one line here."],
+  "fixed-number": ({ name, decimals, signed }: { name: string; decimals: number; signed: boolean }) => [
+    `"${name}" holds a number with ${decimals === 0 ? "no decimals" : count(decimals, "decimal")}${signed ? "" : ", without a sign"}`,
+    `As ${signed ? "-" : ""}12${decimals === 0 ? "" : `.${"0".repeat(decimals)}`}.`,
+  ],
+  "fixed-date": ({ name, picture }: { name: string; picture: string }) => [
+    `"${name}" holds a date`,
+    `As year-month-day: 2024-03-05; it is kept as ${picture}.`,
+  ],
+  "fixed-padding": ({ name, pad, right }: { name: string; pad: string; right: boolean }) => [
+    `the value ${right ? "begins" : "ends"} with ${pad === " " ? "a space" : `"${pad}"`}, which fills up "${name}", so it would not come back`,
+    "Leave it out.",
+  ],
+} satisfies Record<string, (facts: never) => readonly [string, string?]>;
