@@ -1,6 +1,6 @@
 /** compare: edited tables against the source. What would a fold change, and what stands in its way? */
 import { fingerprint, fingerprinter } from "../bytes/hash.js";
-import type { ByteSource } from "../bytes/source.js";
+import { MemorySource, type ByteSource } from "../bytes/source.js";
 import { encode } from "../bytes/writer.js";
 import { TablesError } from "../errors/error.js";
 import { nearest } from "../errors/nearest.js";
@@ -8,6 +8,8 @@ import type { Manner, Scanner, Trail } from "../formats/format.js";
 import type { FileReading } from "../formats/choose.js";
 import { compileGuide, type Guide, type TableGuide } from "../plan/guide.js";
 import type { Plan } from "../plan/plan.js";
+import { sheetTable, stacksOf } from "../layouts/stack.js";
+import { unstack } from "../layouts/unstack.js";
 import { Assembler, type Row } from "../tables/assemble.js";
 import type { Splice } from "../fold/splice.js";
 import type { TablesSource } from "../tables/containers.js";
@@ -96,15 +98,16 @@ export async function compareTables(
   if (other >= 0) throw changed(other);
   const problems = new ProblemList();
   const guide = compileGuide(plan, readings[0].reading.dialect, set);
-  const sheets = await readSheets(guide, receipt, tables, problems, options.fresh === true);
-  if (options.fresh === true) adoptDocuments(sheets);
-
   const hashes = await Promise.all(readings.map(() => fingerprinter()));
   const parts = await openParts(readings, (index, chunk) => hashes[index].update(chunk));
+  await readLabels(parts, guide);
+  const { fresh = false } = options;
+  const apart = await unstackAll(guide, receipt, tables, problems, (read) => readRows(parts, guide, read), fresh);
+  const sheets = await readSheets(guide, receipt, tables, problems, fresh, apart);
+  if (options.fresh === true) adoptDocuments(sheets);
   const wheres = receipt.tables.flatMap((table) => (table.where === undefined ? [] : [`${table.name}: ${table.where}`]));
   const samples = guide.tables.map((table) => receipt.tables.find((one) => one.name === table.plan.name)?.sample ?? Infinity);
   const baseline = new Baseline(guide, sheets, RowFilter.parse(plan, { where: wheres }), samples, options.absent === "remove");
-  await readLabels(parts, guide);
   await matchRows(sheets, problems, (read) => readRows(parts, guide, read));
   const assembler = new Assembler(guide, baseline, true);
   baseline.assembler = assembler;
@@ -172,12 +175,35 @@ function adoptDocuments(sheets: readonly (Sheet | null)[]): void {
   }
 }
 
+/** Sheets that show several tables, as one of each; `null` for tables whose sheet cannot be told apart. */
+async function unstackAll(
+  guide: Guide,
+  receipt: Receipt,
+  tables: TablesSource,
+  problems: ProblemList,
+  readSource: ReadRows,
+  fresh: boolean,
+): Promise<ReadonlyMap<TableGuide, Uint8Array | null>> {
+  const apart = new Map<TableGuide, Uint8Array | null>();
+  for (const stack of stacksOf(guide.tables, (table) => table.shown)) {
+    const [root, ...others] = stack.members;
+    const file = receipt.tables.find(({ name }) => name === root.table.plan.name)?.file;
+    const source = file === undefined ? null : await tables.open(file);
+    if (source === null) continue;
+    const bytes = await source.read(0, source.size);
+    const sheets = await unstack(stack, file!, bytes, problems, readSource, fresh);
+    for (const { table } of sheets === null ? others : stack.members) apart.set(table, sheets?.get(table) ?? null);
+  }
+  return apart;
+}
+
 async function readSheets(
   guide: Guide,
   receipt: Receipt,
   tables: TablesSource,
   problems: ProblemList,
   fresh: boolean,
+  apart: ReadonlyMap<TableGuide, Uint8Array | null>,
 ): Promise<(Sheet | null)[]> {
   const files = await tables.files();
   const expected = receipt.tables.map((table) => table.file);
@@ -195,9 +221,11 @@ async function readSheets(
     guide.tables.map(async (table) => {
       const entry = receipt.tables.find((one) => one.name === table.plan.name);
       if (entry === undefined) return null;
-      const bytes = await tables.open(entry.file);
+      const own = apart.get(table);
+      if (own === null) return null; // the sheet is told of with the table around
+      const bytes = own === undefined ? await tables.open(entry.file) : new MemorySource(own, entry.file);
       if (bytes === null) {
-        problems.note("table-left-out", { file: entry.file }, table.plan.name);
+        if (sheetTable(table) === table) problems.note("table-left-out", { file: entry.file }, table.plan.name);
         return null;
       }
       const sheet = new Sheet(table, entry.file, bytes, guide.tables, problems, entry.records, fresh);

@@ -12,8 +12,7 @@ export class HostedItems<T> {
   /** By place of the record around them: rows may wait for a key that comes later. */
   private readonly waiting = new Map<TableGuide, Map<number, Map<TableGuide, T[]>>>();
 
-  put(row: Row, item: T): void {
-    const host = row.table.host!;
+  put(row: Row, item: T, host = row.table.host!): void {
     const places = this.waiting.get(host) ?? new Map<number, Map<TableGuide, T[]>>();
     this.waiting.set(host, places);
     const { place } = row.parent!;

@@ -37,6 +37,13 @@ export async function renewTables(folder: string, source: string, comparison: Co
     try {
       const tables: ReceiptTable[] = [];
       for (const table of hatched.receipt.tables) {
+        if (hatched.receipt.tables.filter(({ file }) => file === table.file).length > 1) {
+          // several tables in one sheet: it is written anew, in the order of the source
+          const bytes = fresh.contents.get(table.file)!;
+          if (!tables.some(({ file }) => file === table.file)) await write(into, table.file, bytes);
+          tables.push(table);
+          continue;
+        }
         const before = receipt.tables.find((one) => one.name === table.name);
         const file = before === undefined ? null : await into.open(table.file);
         const old = file === null ? null : await file.read(0, file.size);

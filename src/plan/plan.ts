@@ -77,6 +77,8 @@ export interface TablePlan {
   readonly shown: readonly number[];
   /** The records have no sheet of their own: they are shown in that of this table. */
   readonly host?: string;
+  /** The records have rows in the sheet of the table around them: beneath its own, or with its cells repeated. */
+  readonly stacked?: "beneath" | "repeat";
   /** Where the plan's text says so. */
   readonly place?: Place;
 }

@@ -11,7 +11,7 @@ import { planSchema, type PlanInput } from "./schema.js";
 
 const KNOWN_KEYS: Record<string, readonly string[]> = {
   "": ["hatchfold", "sources", "tables"],
-  table: ["rows", "inside", "key", "label", "match", "new", "sheet", "columns"],
+  table: ["rows", "inside", "beneath", "repeat", "key", "label", "match", "new", "sheet", "columns"],
   column: [
     "at",
     "type",
@@ -221,6 +221,7 @@ class Reader {
         throw new PlanError("plan-same-name", { table: table.name, other: seen.get(fold)! }, this.place(["tables", table.name]));
       seen.set(fold, table.name);
       this.inside(table, tables, names);
+      this.stacked(table, tables);
       this.references(table, tables, names);
     }
     return { sources: Object.entries(this.input.sources).map(([name, source]) => sourcePlan(name, source)), tables, text: this.text };
@@ -242,6 +243,22 @@ class Reader {
         this.place(["tables", table.name, "columns", parent.name]),
       );
     }
+  }
+
+  /** Which tables can share a sheet, and how. */
+  private stacked(table: TablePlan, tables: readonly TablePlan[]): void {
+    const input = this.input.tables[table.name];
+    if (table.stacked === undefined) return;
+    const at = this.place(["tables", table.name, table.stacked]);
+    const parent = tables.find((one) => one.name === table.inside);
+    if (parent === undefined) throw new PlanError("plan-stacked-alone", { table: table.name, word: table.stacked }, at);
+    if (input.beneath === true && input.repeat === true) throw new PlanError("plan-stacked-both", { table: table.name }, at);
+    if (table.stacked === "beneath") return;
+    const others = tables.filter((one) => one.stacked !== undefined && one !== table && one.inside === parent.name);
+    const deep = tables.some((one) => one.stacked !== undefined && one.inside === table.name);
+    const lists = parent.hosted.some((one) => one.lookup === undefined);
+    if (others.length > 0 || deep || lists || parent.stacked !== undefined)
+      throw new PlanError("plan-repeat-one", { table: table.name, parent: parent.name }, at);
   }
 
   private references(table: TablePlan, tables: readonly TablePlan[], names: readonly string[]): void {
@@ -381,7 +398,8 @@ class Reader {
     const place = this.place([...where, "rows"]);
     const { titles: renamed, ...where_ } = table.sheet ?? {};
     const sheet = table.sheet && { ...where_, titles: renamed && new Map(Object.entries(renamed)) };
-    return [{ name, rows, inside, key, label, match, fresh, sheet, columns, hosted, shown, place }, ...lists.tables(place)];
+    const stacked = table.beneath === true ? "beneath" : table.repeat === true ? "repeat" : undefined;
+    return [{ name, rows, inside, key, label, match, fresh, sheet, columns, hosted, shown, stacked, place }, ...lists.tables(place)];
   }
 
   private column(table: string, title: string, input: PlanInput["tables"][string]["columns"][string]): ColumnPlan {

@@ -30,6 +30,8 @@ const column = z.union([
 const table = z.strictObject({
   rows: path,
   inside: z.string().optional().describe("the table whose records hold these"),
+  beneath: z.literal(true).optional().describe("rows stand beneath those of the table around, in its sheet"),
+  repeat: z.literal(true).optional().describe("rows repeat the cells of the record around, in its sheet"),
   key: z.string().optional().describe("title of the column that people know a record by"),
   label: z.string().optional().describe("title of the column that people call a record by, where others refer to it"),
   match: z

@@ -1,13 +1,15 @@
 /** hatch: source + plan → tables. One pass, memory independent of the source's size. */
 import { fingerprint, fingerprinter, type Fingerprinter } from "../bytes/hash.js";
-import { ByteWriter, encode } from "../bytes/writer.js";
+import { ByteWriter, decode, encode } from "../bytes/writer.js";
 import type { FileReading } from "../formats/choose.js";
 import { compileGuide, titleOf, type TableGuide } from "../plan/guide.js";
-import { contentsOf, hostedCells, HostedItems, NO_ITEMS } from "../layouts/items.js";
+import { contentsOf, hostedCells, HostedItems, NO_ITEMS, type Items } from "../layouts/items.js";
+import { blockOf, sheetTable, stacksOf, type Block, type Stack } from "../layouts/stack.js";
 import type { Plan } from "../plan/plan.js";
 import type { Unmatched } from "../plan/unmatched.js";
 import { Assembler, type Row, type RowReader } from "./assemble.js";
 import type { TablesSink } from "./containers.js";
+import { formatMark } from "./marks.js";
 import { printReceipt, RECEIPT_FILE, sealReceipt, type Receipt, type ReceiptFile, type ReceiptTable } from "./receipt.js";
 import { readLabels } from "../relations/labels.js";
 import { RowFilter } from "./filter.js";
@@ -107,11 +109,15 @@ interface Sheet {
   file: Awaited<ReturnType<TablesSink["create"]>> | null;
   rows: number;
   readonly hash: Fingerprinter;
+  /** The sheet that the rows stand in with those of other tables, and the table's number there. */
+  readonly stack: Stack | null;
+  readonly member: number;
 }
 
 class SheetsWriter implements RowReader {
   assembler!: Assembler;
   private readonly items = new HostedItems<readonly string[]>();
+  private readonly blocks = new HostedItems<Block>();
   private readonly sheets: Sheet[];
 
   constructor(
@@ -120,7 +126,9 @@ class SheetsWriter implements RowReader {
     private readonly options: HatchOptions,
     hashes: readonly Fingerprinter[],
   ) {
+    const stacks = stacksOf(tables, (table) => filter.slots(table));
     this.sheets = tables.map((table, i) => {
+      const stack = stacks.find(({ members }) => members.some((one) => one.table === table)) ?? null;
       const slots = filter.slots(table);
       const fixed = table.titles.slice(0, table.titles.length - table.shown.length);
       const titles = [...fixed, ...[...slots].map((slot) => titleOf(table.plan, slot))];
@@ -134,16 +142,18 @@ class SheetsWriter implements RowReader {
         file: null,
         rows: 0,
         hash: hashes[i],
+        stack,
+        member: stack?.members.findIndex((one) => one.table === table) ?? -1,
       };
     });
   }
 
   async begin(sink: TablesSink): Promise<void> {
     for (const sheet of this.sheets) {
-      if (sheet.table.host !== null) continue;
+      if (sheet.table.host !== null || sheet.member > 0) continue;
       sheet.file = await sink.create(sheetFile(sheet.table.plan.name));
       if (this.options.bom === true) sheet.out.append(BOM);
-      writeCells(sheet.out, sheet.titles);
+      writeCells(sheet.out, sheet.stack?.titles ?? sheet.titles);
     }
   }
 
@@ -155,14 +165,39 @@ class SheetsWriter implements RowReader {
       return;
     }
     const items = table.hosted.length === 0 ? NO_ITEMS : this.items.take(row);
-    if (this.options.blank === true || sheet.rows >= (this.options.sample ?? Infinity)) return;
-    if (this.filter.active && !this.filter.passes(row, this.assembler)) return;
-    sheet.rows++;
+    const inner = sheet.stack === null ? [] : [...this.blocks.take(row).values()].flat();
+    const kept = this.isWanted(row, sheet);
+    if (kept) sheet.rows++;
+    if (sheet.stack !== null) {
+      const block = kept ? blockOf(sheet.stack, sheet.member, this.cells(row, sheet, items), inner) : inner.flat();
+      if (sheet.member > 0) this.blocks.put(row, block, table.parent!);
+      else for (const cells of block) writeCells(sheet.out, cells);
+      return;
+    }
+    if (!kept) return;
     if (table.hosted.length === 0) writeRow(sheet.out, row, sheet.slots, this.assembler);
     else {
       const cells = hostedCells(table, items, (slot) => this.assembler.text(row, slot));
       writeRow(sheet.out, row, sheet.slots, this.assembler, cells);
     }
+  }
+
+  private isWanted(row: Row, sheet: Sheet): boolean {
+    if (this.options.blank === true || sheet.rows >= (this.options.sample ?? Infinity)) return false;
+    return !this.filter.active || this.filter.passes(row, this.assembler);
+  }
+
+  /** Cells of a row that goes into a sheet with others. */
+  private cells(row: Row, { table, slots }: Sheet, items: Items<readonly string[]>): string[] {
+    const { assembler } = this;
+    const lists = hostedCells(table, items, (slot) => assembler.text(row, slot));
+    const holder = assembler.holderOf(row);
+    return [
+      formatMark(table.salt, row.place),
+      "",
+      ...(holder === null ? [] : [decode(holder.bytes, 0, holder.length)]),
+      ...[...slots].map((slot) => (slot < row.kinds.length ? assembler.text(row, slot) : lists[slot - row.kinds.length])),
+    ];
   }
 
   async flush(all: boolean): Promise<void> {
@@ -191,11 +226,11 @@ class SheetsWriter implements RowReader {
     const where = this.filter.expression(table.plan.name);
     return {
       name: table.plan.name,
-      file: sheetFile(table.plan.name),
+      file: sheetFile(sheetTable(table).plan.name),
       rows: sheet.rows,
       records: this.assembler.rows[table.index].place + 1,
       titles: sheet.titles,
-      fingerprint: sheet.hash.digest(),
+      fingerprint: this.sheets[sheetTable(table).index].hash.digest(),
       ...(where === undefined ? {} : { where }),
       ...(this.options.blank === true ? { sample: 0 } : this.options.sample === undefined ? {} : { sample: this.options.sample }),
     };

@@ -79,11 +79,11 @@ async function runHatch(sources: readonly string[], options: Options, io: Io): P
   const { files } = receipt.source;
   const from = files === undefined ? basename(paths[0]) : counted(files.length, "file");
   context.say(`hatched ${counted(tables.length, "table")} from ${from} into ${options.output}`);
-  const rows = tables.map((table) => [
-    `  ${basename(table.file)}`,
-    table.rows.toLocaleString("en"),
-    table.rows === table.records ? "rows" : `of ${table.records.toLocaleString("en")} records`,
-  ]);
+  const rows = tables.map((table) => {
+    const shared = tables.filter(({ file }) => file === table.file).length > 1;
+    const records = table.rows === table.records ? "rows" : `of ${table.records.toLocaleString("en")} records`;
+    return [`  ${basename(table.file)}`, table.rows.toLocaleString("en"), shared ? `${records} (${table.name})` : records];
+  });
   for (const line of columns(rows, [1])) context.say(line);
   for (const note of notes) context.say(context.colors.yellow(`  ${note}`));
   return 0;

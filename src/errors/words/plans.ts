@@ -77,6 +77,18 @@ export const PLANS = {
       : `no record of "${table}" has ${at}, where "${column}" looks`,
     perhaps(nearest),
   ],
+  "plan-stacked-alone": ({ table, word }: { table: string; word: string }) => [
+    `"${table}" is to be shown ${word === "beneath" ? "beneath the records around" : "with the cells of the records around repeated"}, but no table is around it`,
+    "Say which: inside: TABLE.",
+  ],
+  "plan-stacked-both": ({ table }: { table: string }) => [
+    `"${table}" is to stand beneath the records around it and to repeat their cells`,
+    "Say one of the two.",
+  ],
+  "plan-repeat-one": ({ table, parent }: { table: string; parent: string }) => [
+    `"${table}" cannot repeat the cells of "${parent}"`,
+    "Cells of one table are repeated for one list in it, which has no list of its own; lists in cells and rows beneath are not repeated.",
+  ],
   expression: ({ text, reason }: { text: string; reason: string }) => [`the expression ${shown(text)} cannot be read: ${reason}`],
   "expression-long": ({ length, most }: { length: number; most: number }) => [
     `an expression is ${number(length)} characters long; at most ${number(most)} are taken`,

@@ -1,7 +1,22 @@
 /** What can be wrong with a row: its mark, its place, what it refers to. */
-import { count, firstFew, list, type Nearest, number, perhaps, shown } from "./phrases.js";
+import { count, firstFew, list, type Nearest, number, perhaps, shown, type Titled } from "./phrases.js";
 
 export const ROWS = {
+  "stack-mixed": ({ title, table, other }: Titled & { table: string; other: string }) => [
+    `the row is of "${table}", and its cell under "${title}" belongs to "${other}"`,
+    `One row is one record: put that of "${other}" in a row of its own.`,
+  ],
+  "repeats-differ": ({
+    title,
+    table,
+    record,
+    values,
+  }: Titled & { table: string; record: string; values: readonly { value: string; rows: readonly number[] }[] }) => [
+    `these rows show one record of "${table}", ${record}, and do not agree on "${title}": ${values
+      .map(({ value, rows }) => `${shown(value)} in ${rows.length === 1 ? "row" : "rows"} ${firstFew(rows)}`)
+      .join(", ")}`,
+    "Make the edit in all of its rows, or in none.",
+  ],
   // rows
   "mark-damaged": ({ mark }: { mark: string }) => [
     `${shown(mark)} is not a fold mark of this table`,
