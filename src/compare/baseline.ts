@@ -31,6 +31,8 @@ export interface Snapshot {
   readonly spans: readonly Span[];
   /** Place of the record around it in its table, or -1; and what the sheet calls it, or the file it is in. */
   readonly parentPlace: number;
+  /** Table of the record around it: in a tree its own. */
+  readonly parentTable: TableGuide | null;
   readonly parentIdent: string;
   readonly trail: Trail;
   /** Number of the file it is in. */
@@ -46,8 +48,10 @@ export class TableBaseline {
   readonly ends = new Pages(Float64Array);
   /** Hashes of keys; filled only for tables with a key. */
   readonly keys = new Pages(Float64Array);
-  /** Place of the record around each; filled only for tables inside others. */
+  /** Place of the record around each, in the table around; filled only for tables inside others. */
   readonly parents = new Pages(Int32Array);
+  /** Place of the record of the same table around each, or -1; filled only for trees. */
+  readonly uppers = new Pages(Int32Array);
   /** Hashes of member names with the place of the record around them; filled only for keyed records. */
   readonly names = new Pages(Float64Array);
   /** Hashes of the codes in columns that refer to other tables, by slot. */
@@ -95,22 +99,24 @@ export class Baseline implements RowReader {
     kept.records++;
     const { kindsSeen } = kept;
     for (let slot = 0; slot < kindsSeen.length; slot++) kindsSeen[slot] |= 1 << row.kinds[slot];
-    if (row.table.children.length > 0) {
-      kept.starts.push(row.start);
-      kept.ends.push(row.end);
+    if (row.table.children.length > 0 || row.table.treeSteps !== null) {
+      kept.starts.set(row.place, row.start);
+      kept.ends.set(row.place, row.end);
     }
     if (row.table.keySlot >= 0) {
       const { bytes, from, to } = this.assembler.read(row, row.table.keySlot);
-      kept.keys.push(hashBytes(bytes, from, to));
+      kept.keys.set(row.place, hashBytes(bytes, from, to));
     }
     for (const [slot, codes] of kept.codes) {
       const { bytes, from, to } = this.assembler.read(row, slot);
-      codes.push(hashBytes(bytes, from, to));
+      codes.set(row.place, hashBytes(bytes, from, to));
     }
-    if (row.parent !== null) kept.parents.push(row.parent.place);
+    const nested = row.parent?.table === row.table;
+    if (row.table.parent !== null) kept.parents.set(row.place, nested ? -1 : row.parent!.place);
+    if (row.table.treeSteps !== null) kept.uppers.set(row.place, nested ? row.parent!.place : -1);
     if (row.table.node.nameSlot >= 0) {
       const { bytes, from, to } = this.assembler.read(row, row.table.node.nameSlot);
-      kept.names.push(memberHash(row.parent?.place ?? -1, decode(bytes, from, to)));
+      kept.names.set(row.place, memberHash(aroundPlace(row.parent?.place ?? -1, nested), decode(bytes, from, to)));
     }
     const { file } = this.assembler;
     if (kept.models[file] === undefined) {
@@ -203,12 +209,18 @@ export class Baseline implements RowReader {
       contents: [...slots.map((slot) => assembler.text(row, slot)), ...this.hosted(row, items, assembler)],
       spans: slots.map((slot) => ({ start: row.spanStart[slot], end: row.spanEnd[slot] })),
       parentPlace: row.parent?.place ?? -1,
+      parentTable: row.parent?.table ?? null,
       parentIdent: holder === null ? "" : decode(holder.bytes, 0, holder.length),
       trail: row.trail(),
       file: assembler.file,
       items,
     };
   }
+}
+
+/** A record of the same table, and one of the table around, can have the same place: trees tell them apart. */
+export function aroundPlace(place: number, nested: boolean): number {
+  return nested ? place + 0.5 : place;
 }
 
 /** Hash of a member's name in one parent. */

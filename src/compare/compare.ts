@@ -9,6 +9,8 @@ import type { FileReading } from "../formats/choose.js";
 import { compileGuide, type Guide, type TableGuide } from "../plan/guide.js";
 import type { Plan } from "../plan/plan.js";
 import { sheetTable, stacksOf } from "../layouts/stack.js";
+import { readTrees } from "../layouts/tree-index.js";
+import { untree } from "../layouts/tree.js";
 import { unstack } from "../layouts/unstack.js";
 import { Assembler, type Row } from "../tables/assemble.js";
 import type { Splice } from "../fold/splice.js";
@@ -102,7 +104,7 @@ export async function compareTables(
   const parts = await openParts(readings, (index, chunk) => hashes[index].update(chunk));
   await readLabels(parts, guide);
   const { fresh = false } = options;
-  const apart = await unstackAll(guide, receipt, tables, problems, (read) => readRows(parts, guide, read), fresh);
+  const apart = await unstackAll(parts, guide, receipt, tables, problems, fresh);
   const sheets = await readSheets(guide, receipt, tables, problems, fresh, apart);
   if (options.fresh === true) adoptDocuments(sheets);
   const wheres = receipt.tables.flatMap((table) => (table.where === undefined ? [] : [`${table.name}: ${table.where}`]));
@@ -177,11 +179,11 @@ function adoptDocuments(sheets: readonly (Sheet | null)[]): void {
 
 /** Sheets that show several tables, as one of each; `null` for tables whose sheet cannot be told apart. */
 async function unstackAll(
+  parts: readonly Part[],
   guide: Guide,
   receipt: Receipt,
   tables: TablesSource,
   problems: ProblemList,
-  readSource: ReadRows,
   fresh: boolean,
 ): Promise<ReadonlyMap<TableGuide, Uint8Array | null>> {
   const apart = new Map<TableGuide, Uint8Array | null>();
@@ -191,8 +193,14 @@ async function unstackAll(
     const source = file === undefined ? null : await tables.open(file);
     if (source === null) continue;
     const bytes = await source.read(0, source.size);
-    const sheets = await unstack(stack, file!, bytes, problems, readSource, fresh);
+    const sheets = await unstack(stack, file!, bytes, problems, (read) => readRows(parts, guide, read), fresh);
     for (const { table } of sheets === null ? others : stack.members) apart.set(table, sheets?.get(table) ?? null);
+  }
+  for (const [table, index] of await readTrees(parts, guide)) {
+    const file = receipt.tables.find(({ name }) => name === table.plan.name)?.file;
+    const source = file === undefined ? null : await tables.open(file);
+    const sheet = source === null ? null : untree(index, file!, await source.read(0, source.size), problems, fresh);
+    if (sheet !== null) apart.set(table, sheet);
   }
   return apart;
 }

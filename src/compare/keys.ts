@@ -1,7 +1,7 @@
 /** Keys stay unique, and so do the names of members in one record. */
 import type { Pages } from "../bytes/pages.js";
 import type { TableGuide } from "../plan/guide.js";
-import { memberHash, type Baseline } from "./baseline.js";
+import { aroundPlace, memberHash, type Baseline } from "./baseline.js";
 import type { ProblemList } from "./changes.js";
 import { keyHash, type Sheet } from "./sheet.js";
 import type { Structure, Target } from "./structure.js";
@@ -35,7 +35,7 @@ function claimsOn(table: TableGuide, structure: Structure, slot: number, hash: (
     const text = row.table === table ? row.contents[slot] : null;
     if (text === null || text === "") continue;
     const target = row.target;
-    const parent = target === null ? -1 : parentOf(target);
+    const parent = target === null ? -1 : parentOf(target, table);
     claims.push({ sheet: row.sheet, row: row.row, text, hash: hash(parent, text) });
   }
   for (const row of structure.differing) {
@@ -44,14 +44,15 @@ function claimsOn(table: TableGuide, structure: Structure, slot: number, hash: (
     const target = structure.moves.get(row);
     if (edit === undefined && (target === undefined || slot === table.keySlot)) continue;
     const text = edit?.content ?? row.snapshot.contents[slot];
-    const parent = target === undefined ? row.snapshot.parentPlace : parentOf(target);
+    const { parentPlace, parentTable } = row.snapshot;
+    const parent = target === undefined ? aroundPlace(parentPlace, parentTable === table) : parentOf(target, table);
     claims.push({ sheet: row.sheet, row: row.row, text, hash: hash(parent, text) });
   }
   return claims;
 }
 
-function parentOf(target: Target): number {
-  return "place" in target ? target.place : "row" in target ? -2 - target.row.row : -1;
+function parentOf(target: Target, table: TableGuide): number {
+  return "place" in target ? aroundPlace(target.place, target.of === table) : "row" in target ? -2 - target.row.row : -1;
 }
 
 /** Records that give up what they had. */

@@ -324,7 +324,8 @@ function listPointer(table: TableGuide, { table: name, item }: HostedColumn): st
 /** What people call the record: its key, what its rows are matched by, or its mark. */
 export function recordName(snapshot: Snapshot): string {
   const { keySlot, salt, plan } = snapshot.table;
-  const matched = (plan.match ?? []).map((title) => snapshot.contents[plan.columns.findIndex((column) => column.title === title)] ?? "");
+  const titles = plan.match ?? (plan.label === undefined ? [] : [plan.label]);
+  const matched = titles.map((title) => snapshot.contents[plan.columns.findIndex((column) => column.title === title)] ?? "");
   const key = keySlot >= 0 ? snapshot.contents[keySlot] : matched.join(", ");
   return key.replaceAll(", ", "") === "" ? formatMark(salt, snapshot.place) : key;
 }

@@ -5,8 +5,8 @@
 import { nearest } from "../errors/nearest.js";
 import { Kind } from "../formats/format.js";
 import type { Edit, MovedRecord, NewRecord, NewValue, Span } from "../formats/render.js";
-import type { Guide, TableGuide } from "../plan/guide.js";
-import { FILE_TITLE, MARK_TITLE, type ColumnPlan } from "../plan/plan.js";
+import { stepsFrom, type Guide, type TableGuide } from "../plan/guide.js";
+import { FILE_TITLE, MARK_TITLE, TOP_SIGN, UPPER_TITLE, type ColumnPlan } from "../plan/plan.js";
 import { partAt, type Part } from "../source/parts.js";
 import type { Expression } from "../plan/expression.js";
 import { parseMark } from "../tables/marks.js";
@@ -21,7 +21,7 @@ import { newLists } from "../layouts/unpack.js";
 import type { CellTyper } from "./value.js";
 
 /** Where a row goes: a record of the source (by place), another new row, or the top of a file (by number). */
-export type Target = { readonly place: number } | { readonly row: NewRow } | { readonly file: number };
+export type Target = { readonly place: number; readonly of: TableGuide } | { readonly row: NewRow } | { readonly file: number };
 
 export interface NewRow {
   readonly table: TableGuide;
@@ -176,60 +176,90 @@ export class Structure {
     const news = this.rows.filter((row) => row.table === table);
     const moved = this.differing.filter((row) => row.snapshot.table === table && row.parent !== null);
     const { parent } = table;
+    if (table.treeSteps !== null) return this.resolveTree(table, news, moved);
     if (parent === null) {
       this.resolveFiles(table, news, moved);
       return;
     }
     const find = this.finder(parent, [...news.map((row) => row.parentText), ...moved.map((row) => row.parent!)]);
     for (const row of news) row.target = await this.target(find(row.parentText), parent, row.parentText, row.sheet, row.row);
-    for (const row of moved) {
-      const target = await this.target(find(row.parent!), parent, row.parent!, row.sheet, row.row);
-      if (target === null) continue;
-      if (!("place" in target) || target.place !== row.snapshot.parentPlace) this.moves.set(row, target);
-    }
+    for (const row of moved) this.move(row, await this.target(find(row.parent!), parent, row.parent!, row.sheet, row.row));
+  }
+
+  /** Records of a tree go into one of their own kind, or to the top: what they are in there stands behind a sign. */
+  private async resolveTree(table: TableGuide, news: readonly NewRow[], moved: readonly DifferingRow[]): Promise<void> {
+    const texts = [...news.map((row) => row.parentText), ...moved.map((row) => row.parent!)];
+    const inner = this.finder(table, texts, false);
+    const { parent } = table;
+    const tops = texts.map(topOf);
+    const outer = parent === null ? null : this.finder(parent, tops);
+    const find = async (text: string, sheet: Sheet, row: number): Promise<Target | null> => {
+      if (!isTop(text)) return this.target(inner(text), table, text, sheet, row, UPPER_TITLE);
+      if (parent === null) return this.file(table, topOf(text), sheet, row);
+      return this.target(outer!(topOf(text)), parent, topOf(text), sheet, row);
+    };
+    for (const row of news) row.target = await find(row.parentText, row.sheet, row.row);
+    for (const row of moved) this.move(row, await find(row.parent!, row.sheet, row.row));
+  }
+
+  private move(row: DifferingRow, target: Target | null): void {
+    const { parentPlace, parentTable, file } = row.snapshot;
+    if (target === null) return;
+    const stays =
+      "place" in target
+        ? target.place === parentPlace && target.of === parentTable
+        : "file" in target && parentTable === null && target.file === file;
+    if (!stays) this.moves.set(row, target);
   }
 
   /** Records at the top go into a file; where there is one only, nobody has to say so. */
   private resolveFiles(table: TableGuide, news: readonly NewRow[], moved: readonly DifferingRow[]): void {
-    const { documents } = this.baseline.tables[table.index];
-    const names = this.parts.map((part) => part.name);
-    const find = (text: string, sheet: Sheet, row: number): { readonly file: number } | null => {
-      const file = table.holder === null || (text === "" && names.length === 1) ? 0 : names.indexOf(text);
-      if (documents.has(file)) this.problems.add("document-row", {}, sheet.place(row));
-      if (file >= 0) return { file };
-      const place = sheet.place(row, FILE_TITLE, text);
-      if (text === "") this.problems.add("file-missing", { files: names }, place);
-      else this.problems.add("file-unknown", { text, nearest: nearest(text, names), files: names }, place);
-      return null;
-    };
-    for (const row of news) row.target = find(row.parentText, row.sheet, row.row);
+    for (const row of news) row.target = this.file(table, row.parentText, row.sheet, row.row);
     for (const row of moved) {
-      const target = find(row.parent!, row.sheet, row.row);
+      const target = this.file(table, row.parent!, row.sheet, row.row);
       if (target === null) continue;
       if (row.snapshot.trail.length === 0) this.problems.add("document-row", {}, row.sheet.place(row.row));
       else this.moves.set(row, target);
     }
   }
 
+  /** The file of that name; the only one need not be named. */
+  private file(table: TableGuide, text: string, sheet: Sheet, row: number): { readonly file: number } | null {
+    const { documents } = this.baseline.tables[table.index];
+    const names = this.parts.map((part) => part.name);
+    const several = table.treeSteps === null ? table.holder !== null : table.outer !== null;
+    const file = !several || (text === "" && names.length === 1) ? 0 : names.indexOf(text);
+    if (documents.has(file)) this.problems.add("document-row", {}, sheet.place(row));
+    if (file >= 0) return { file };
+    const place = sheet.place(row, FILE_TITLE, text);
+    if (text === "") this.problems.add("file-missing", { files: names }, place);
+    else this.problems.add("file-unknown", { text, nearest: nearest(text, names), files: names }, place);
+    return null;
+  }
+
   /** A record goes to another file as it is written: that file must be written in the same way. */
   private checkMoves(): void {
     for (const [row, target] of this.moves) {
       const from = this.parts[row.snapshot.file];
-      const to = this.fileOf(target, row.snapshot.table);
+      const to = this.fileOf(target);
       if (to === from || from.dialect.alike?.(to.dialect) !== false) continue;
       this.problems.add("move-unlike", { from: from.name, to: to.name }, row.sheet.place(row.row, row.snapshot.table.holder ?? ""));
     }
   }
 
   /** The file that a row of the table gets into by going to the target. */
-  private fileOf(target: Target, table: TableGuide): Part {
+  private fileOf(target: Target): Part {
     if ("file" in target) return this.parts[target.file];
-    if ("row" in target) return target.row.target === null ? this.parts[0] : this.fileOf(target.row.target, target.row.table);
-    return partAt(this.parts, this.baseline.tables[table.parent!.index].starts.at(target.place));
+    if ("row" in target) return target.row.target === null ? this.parts[0] : this.fileOf(target.row.target);
+    return partAt(this.parts, this.startOf(target));
+  }
+
+  private startOf({ of, place }: Extract<Target, { place: number }>): number {
+    return this.baseline.tables[of.index].starts.at(place);
   }
 
   /** What a parent cell can mean: records by key or mark, and new rows by key. */
-  private finder(parent: TableGuide, texts: readonly string[]): (text: string) => Target[] {
+  private finder(parent: TableGuide, texts: readonly string[], sole = true): (text: string) => Target[] {
     const base = this.baseline.tables[parent.index];
     const found = parent.keySlot < 0 ? new Map<number, number[]>() : base.keys.find(new Set(texts.map(keyHash)));
     const renamed = new Map<string, number>();
@@ -240,14 +270,14 @@ export class Structure {
     const byWord = new Map<string, Target[]>();
     const none = this.newRowsOf(parent, (word, row) => gather(byWord, word, { row })) === 0;
     return (text) => {
-      if (text === "") return base.records === 1 && none ? [{ place: 0 }] : [];
+      if (text === "") return sole && base.records === 1 && none ? [{ place: 0, of: parent }] : [];
       const fresh = byWord.get(text) ?? [];
       const again = renamed.get(text);
-      if (again !== undefined) return [{ place: again }, ...fresh];
-      const places = (found.get(keyHash(text)) ?? []).map((place) => ({ place }));
+      if (again !== undefined) return [{ place: again, of: parent }, ...fresh];
+      const places = (found.get(keyHash(text)) ?? []).map((place) => ({ place, of: parent }));
       if (places.length + fresh.length > 0) return [...places, ...fresh];
       const place = parseMark(parent.salt, text);
-      return place >= 0 && place < base.records ? [{ place }] : [];
+      return place >= 0 && place < base.records ? [{ place, of: parent }] : [];
     };
   }
 
@@ -264,8 +294,15 @@ export class Structure {
     return count;
   }
 
-  private async target(found: readonly Target[], parent: TableGuide, text: string, sheet: Sheet, row: number): Promise<Target | null> {
-    const place = sheet.place(row, parent.plan.name, text);
+  private async target(
+    found: readonly Target[],
+    parent: TableGuide,
+    text: string,
+    sheet: Sheet,
+    row: number,
+    column = parent.plan.name,
+  ): Promise<Target | null> {
+    const place = sheet.place(row, column, text);
     if (found.length === 0) {
       if (text === "") this.problems.add("parent-missing", { parent: parent.plan.name, key: parent.plan.key ?? "fold mark" }, place);
       else
@@ -304,18 +341,18 @@ export class Structure {
         );
       }
     }
-    const check = (target: Target | null, table: TableGuide, sheet: Sheet, row: number): void => {
+    const check = (target: Target | null, sheet: Sheet, row: number): void => {
       if (target === null || !("place" in target)) return;
-      const gone = goesWith(this.baseline.tables[table.parent!.index].starts.at(target.place));
+      const gone = goesWith(this.startOf(target));
       if (gone !== undefined)
         this.problems.add(
           "parent-removed",
           { record: recordName(gone.snapshot), table: gone.snapshot.table.plan.name, row: gone.row },
-          sheet.place(row, table.parent!.plan.name),
+          sheet.place(row, target.of.plan.name),
         );
     };
-    for (const row of this.rows) check(row.target, row.table, row.sheet, row.row);
-    for (const [row, target] of this.moves) check(target, row.snapshot.table, row.sheet, row.row);
+    for (const row of this.rows) check(row.target, row.sheet, row.row);
+    for (const [row, target] of this.moves) check(target, row.sheet, row.row);
   }
 
   /** Edits of all rows that have no problem. */
@@ -353,9 +390,7 @@ export class Structure {
         if (row.table.host !== null) continue;
         const change = addedChange(row, this.sourceOf(row));
         this.changes.push(change);
-        const { parent } = row.table;
-        if (parent !== null && row.target !== null && "place" in row.target)
-          this.addedTo.set(change, `${parent.index} ${row.target.place}`);
+        if (row.target !== null && "place" in row.target) this.addedTo.set(change, `${row.target.of.index} ${row.target.place}`);
       }
     }
     for (const group of groups.values()) {
@@ -379,7 +414,7 @@ export class Structure {
       "file" in target
         ? `file ${target.file}`
         : "place" in target
-          ? `place ${target.place}`
+          ? `place ${target.place} ${target.of.index}`
           : `row ${target.row.row} ${target.row.table.index}`;
     const id = `${table.index} ${name}${beside === undefined ? "" : ` ${beside.at} ${beside.before}`}`;
     const group = groups.get(id) ?? { table, target, beside, members: [] };
@@ -389,17 +424,14 @@ export class Structure {
 
   private addEdit(group: Group, groups: ReadonlyMap<string, Group>): Edit {
     const { table, target } = group;
-    const atTop = "file" in target;
-    const at = atTop
-      ? this.parts[target.file].base
-      : "place" in target
-        ? this.baseline.tables[table.parent!.index].starts.at(target.place)
-        : -1;
+    const at = "file" in target ? this.parts[target.file].base : "place" in target ? this.startOf(target) : -1;
+    const outer = "place" in target ? target.of : null;
+    const atTop = "file" in target || (outer !== null && outer !== table && outer.plan.rows.steps.length === 0);
     return {
       kind: "add",
       at,
       atTop,
-      steps: table.steps,
+      steps: stepsFrom(outer, table),
       path: table.plan.rows.steps,
       beside: group.beside,
       records: this.records(group, groups),
@@ -414,7 +446,7 @@ export class Structure {
 
   /** The file that a new row goes into, where there are several. */
   private sourceOf(row: NewRow): { source?: string } {
-    return row.target === null ? {} : this.pointers.source(this.fileOf(row.target, row.table).index);
+    return row.target === null ? {} : this.pointers.source(this.fileOf(row.target).index);
   }
 
   private records(group: Group, groups: ReadonlyMap<string, Group>): (NewRecord | MovedRecord)[] {
@@ -422,9 +454,9 @@ export class Structure {
     return sorted.map(({ record }) => {
       if ("snapshot" in record) return { moved: true, start: record.snapshot.unitStart, end: record.snapshot.span.end };
       const { table, values } = record;
-      const inner = table.children.flatMap((child) => {
+      const inner = [...table.children, ...(table.treeSteps === null ? [] : [table])].flatMap((child) => {
         const under = groups.get(`${child.index} row ${record.row} ${table.index}`);
-        return under === undefined ? [] : [{ steps: child.steps, records: this.records(under, groups) }];
+        return under === undefined ? [] : [{ steps: stepsFrom(table, child), records: this.records(under, groups) }];
       });
       const { nameSlot, selfSlot } = table.node;
       const fields = table.plan.columns.flatMap((column, slot) => {
@@ -445,8 +477,8 @@ export class Structure {
       row: row.row,
       record: recordName(snapshot),
       column: moved ? table.holder! : "",
-      old: moved ? snapshot.parentIdent : null,
-      new: moved ? row.parent : null,
+      old: moved ? topOf(snapshot.parentIdent) : null,
+      new: moved ? topOf(row.parent!) : null,
       path: row.pointer,
       ...row.source,
       holds: this.holds(table, new Set([snapshot.place])),
@@ -456,12 +488,24 @@ export class Structure {
   /** How many records of other tables are inside these. */
   private holds(table: TableGuide, places: ReadonlySet<number>): number {
     let count = 0;
+    if (table.treeSteps !== null) {
+      const inside = new Set([...this.baseline.tables[table.index].uppers.find(places).values()].flat());
+      if (inside.size > 0) count += inside.size + this.holds(table, inside);
+    }
     for (const child of table.children) {
       const inside = new Set([...this.baseline.tables[child.index].parents.find(places).values()].flat());
       if (inside.size > 0) count += inside.size + this.holds(child, inside);
     }
     return count;
   }
+}
+
+/** What a record is in may be said behind a sign: at the top of a tree. */
+function isTop(text: string): boolean {
+  return text.startsWith(TOP_SIGN);
+}
+function topOf(text: string): string {
+  return isTop(text) ? text.slice(TOP_SIGN.length) : text;
 }
 
 /** The table in whose sheet a record is shown. */
@@ -476,12 +520,13 @@ function removal(row: DifferingRow): Edit {
 function addedChange(row: NewRow, source: { source?: string }): Change {
   const { table } = row;
   const cells: Record<string, string> = {};
-  if (table.holder !== null) cells[table.holder] = row.parentText;
+  if (table.holder !== null) cells[table.holder] = topOf(row.parentText);
   table.plan.columns.forEach((column, slot) => {
     const content = row.contents[slot];
     if (content !== null && content !== "") cells[column.title] = content;
   });
-  const key = table.keySlot < 0 ? null : row.contents[table.keySlot];
+  const known = table.keySlot < 0 ? table.plan.columns.findIndex(({ title }) => title === table.plan.label) : table.keySlot;
+  const key = known < 0 ? null : row.contents[known];
   const path = stepsPointer(row.table.steps.filter((step) => step.kind !== "any"));
   return {
     kind: "added",

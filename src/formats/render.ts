@@ -89,7 +89,7 @@ export interface AddEdit {
   readonly kind: "add";
   /** Start of the record around them; the start of the file when there is none. */
   readonly at: number;
-  /** There is no record around them. */
+  /** There is no record around them, or it is the whole document: the steps begin at the top. */
   readonly atTop: boolean;
   readonly steps: readonly Step[];
   /** Steps from the top of the source to the records. */

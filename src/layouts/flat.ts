@@ -37,8 +37,12 @@ export async function takeApart(
   const own = plan.tables.filter((table) => table.host === undefined);
   const claimed = new Map<string, Set<string>>();
   for (const table of own) {
-    if (table.stacked !== undefined || own.some((one) => one.inside === table.name && one.stacked !== undefined)) {
-      // the sheet of several tables is taken apart where all such sheets are
+    if (
+      table.tree !== undefined ||
+      table.stacked !== undefined ||
+      own.some((one) => one.inside === table.name && one.stacked !== undefined)
+    ) {
+      // sheets of several tables, and of trees, are read where all such sheets are
       const shared = await tables.open(`${table.name}.csv`);
       if (shared !== null) result.contents.set(`${table.name}.csv`, await shared.read(0, shared.size));
       continue;

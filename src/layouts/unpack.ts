@@ -211,7 +211,7 @@ function apply(
           : last
             ? undefined
             : { at: old[before.old].span.end, before: false };
-      edits.news.push(newRow(table, items[one.now], { place: host.place }, beside, context));
+      edits.news.push(newRow(table, items[one.now], { place: host.place, of: host.table }, beside, context));
     } else if (one.kind === "changed") {
       const snapshot = old[one.old];
       const cells = shown.flatMap((slot) => cellEdit(snapshot, slot, items[one.now][slot], context));

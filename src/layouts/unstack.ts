@@ -2,31 +2,25 @@
  * A sheet that shows several tables, as a sheet of each: rows keep their numbers, and what belongs to
  * another table is left blank. So everything behind it sees tables as if each had a sheet of its own.
  */
-import { isUtf8 } from "../bytes/utf8.js";
 import { ByteWriter } from "../bytes/writer.js";
 import type { ProblemList } from "../compare/changes.js";
-import { nearest } from "../errors/nearest.js";
-import { DELIMITERS, readRows, type DelimitedRow } from "../formats/delimited/rows.js";
 import type { TableGuide } from "../plan/guide.js";
 import { ACTION_TITLE, MARK_TITLE } from "../plan/plan.js";
 import type { ReadRows } from "../relations/references.js";
-import { folded } from "../tables/folded.js";
 import { parseMark } from "../tables/marks.js";
 import { writeCells } from "../tables/sheet-writer.js";
 import { mergeRepeats } from "./repeat.js";
 import type { Member, Stack } from "./stack.js";
+import { readTitled, titledRows, type TitledRow } from "./titled.js";
 
 /** A row of the shared sheet. */
-export interface StackRow {
-  readonly number: number;
+export interface StackRow extends TitledRow {
   readonly mark: string;
   readonly action: string;
   /** The table whose record has the row's mark; for new rows, the one whose cells are filled. */
   readonly owner: Member;
   /** Tables inside that one whose cells a new row fills, too: it is a new record with the first of those in it. */
   readonly first: readonly Member[];
-  /** Cells by place in the stack's titles; `undefined` where the sheet has no such column, or the row ends before it. */
-  readonly cells: readonly (string | undefined)[];
 }
 
 /** What the tables' own sheets are to say: by table, cells by row number, as {@link StackRow} has them. */
@@ -55,12 +49,7 @@ export class Apart {
         out,
         places.map((at) => (at < 2 ? [MARK_TITLE, ACTION_TITLE][at] : titles[at - from])),
       );
-      for (let row = 2; row <= this.last; row++) {
-        const cells = rows.get(row);
-        const own = cells === undefined ? [""] : places.map((at) => cells[at]);
-        const end = own.indexOf(undefined);
-        writeCells(out, (end < 0 ? own : own.slice(0, end)) as string[]);
-      }
+      for (const row of titledRows(places, rows, this.last)) writeCells(out, row);
       yield [table, out.take()];
     }
   }
@@ -76,33 +65,17 @@ export async function unstack(
   /** There are no marks: all rows are new. */
   fresh: boolean,
 ): Promise<ReadonlyMap<TableGuide, Uint8Array> | null> {
-  if (!isUtf8(bytes)) return null;
-  const found = DELIMITERS.map((delimiter) => readSheet(stack, readRows(bytes, delimiter)));
-  const best = found.reduce((one, other) => (other.known > one.known ? other : one));
-  if (best.known < 2 || (!best.places.includes(0) && !fresh && readsMarks(stack))) return null;
-  const { places, header, body } = best;
-  const root = stack.members[0].table.plan.name;
-  const say = { table: root, file };
-  let usable = true;
-  for (const [c, at] of places.entries()) {
-    const title = header[c];
-    if (at < 0 && title.trim() !== "") {
-      const titles = stack.titles.filter((_, i) => !places.includes(i));
-      problems.add(
-        "column-unknown",
-        { title, nearest: nearest(title, titles), titles: stack.titles },
-        { ...say, row: 1, column: title, value: title },
-      );
-    } else if (at >= 0 && places.indexOf(at) < c) {
-      problems.add("title-twice", { title, first: places.indexOf(at) + 1, second: c + 1 }, { ...say, row: 1, column: title });
-      usable = false;
-    }
-  }
+  const say = { table: stack.members[0].table.plan.name, file };
+  const sheet = readTitled(stack.titles, bytes, !fresh && readsMarks(stack), say, problems);
+  if (sheet === null) return null;
   // what a row is in is known without a column for it where cells are repeated, or all rows are new
   const told = (at: number): boolean => (stack.repeats || fresh) && stack.members.some(({ from }, i) => i > 0 && from === at);
-  const present = stack.titles.map((_, at) => places.includes(at) || told(at));
-  const apart = new Apart(stack, present, body.at(-1)?.number ?? 1);
-  const rows = usable ? body.flatMap((row) => rowOf(stack, row, places, say, problems) ?? []) : [];
+  const apart = new Apart(
+    stack,
+    stack.titles.map((_, at) => sheet.present[at] || told(at)),
+    sheet.last,
+  );
+  const rows = sheet.rows.flatMap((row) => rowOf(stack, row, say, problems) ?? []);
   if (stack.repeats) await mergeRepeats(stack, rows, apart, file, problems, readSource);
   else putBeneath(stack, rows, apart);
   return new Map(apart.sheets());
@@ -113,49 +86,12 @@ function readsMarks({ members }: Stack): boolean {
   return members.every(({ table }) => table.plan.match === undefined);
 }
 
-interface Read {
-  readonly known: number;
-  readonly header: readonly string[];
-  /** For each column of the sheet its place in the stack's titles, or -1. */
-  readonly places: readonly number[];
-  readonly body: readonly DelimitedRow[];
-}
-
-function readSheet(stack: Stack, rows: readonly DelimitedRow[]): Read {
-  const at = rows.findIndex(({ cells }) => cells.some((cell) => cell !== ""));
-  if (at < 0) return { known: 0, header: [], places: [], body: [] };
-  const known = stack.titles.map(folded);
-  const header = rows[at].cells;
-  const places = header.map((title) => {
-    const exact = stack.titles.indexOf(title);
-    if (exact >= 0) return exact;
-    const near = known.indexOf(folded(title));
-    return near >= 0 && known.lastIndexOf(folded(title)) === near ? near : -1;
-  });
-  return { known: places.filter((place) => place >= 0).length, header, places, body: rows.slice(at + 1) };
-}
-
 function rowOf(
   stack: Stack,
-  row: DelimitedRow,
-  places: readonly number[],
-  say: { table: string; file: string },
+  { number, cells }: TitledRow,
+  say: { readonly table: string; readonly file: string },
   problems: ProblemList,
 ): StackRow | null {
-  const { number } = row;
-  if (row.cells.every((cell) => cell.trim() === "")) return null;
-  if (row.fault !== null) {
-    problems.add(row.fault === "open" ? "quote-open" : "quote-after", {}, { ...say, row: number });
-    return null;
-  }
-  const beyond = row.cells.findIndex((cell, c) => c >= places.length && cell !== "");
-  if (beyond >= 0) {
-    const facts = { cells: row.cells.length, titles: places.length };
-    problems.add("row-long", facts, { ...say, row: number, value: row.cells[beyond] });
-    return null;
-  }
-  const cells: (string | undefined)[] = stack.titles.map(() => undefined);
-  for (const [c, at] of places.entries()) if (at >= 0) cells[at] = row.cells[c];
   const mark = (cells[0] ?? "").trim();
   const named = mark === "" || mark.startsWith("+");
   const filled = stack.members.filter((member) => isFilled(member, cells));

@@ -6,7 +6,16 @@ import { PlanError } from "../errors/error.js";
 import { GuideNode, Take, type Dialect } from "../formats/format.js";
 import { markSalt } from "../tables/marks.js";
 import { formatPath, stepsBetween, type Step } from "./path.js";
-import { ACTION_TITLE, FILE_TITLE, MARK_TITLE, type ColumnPlan, type HostedColumn, type Plan, type TablePlan } from "./plan.js";
+import {
+  ACTION_TITLE,
+  FILE_TITLE,
+  MARK_TITLE,
+  UPPER_TITLE,
+  type ColumnPlan,
+  type HostedColumn,
+  type Plan,
+  type TablePlan,
+} from "./plan.js";
 
 export interface TableGuide {
   readonly index: number;
@@ -29,6 +38,8 @@ export interface TableGuide {
   readonly keySlot: number;
   /** From the parent's record (or the top) to the list of these records. */
   readonly steps: readonly Step[];
+  /** From a record to the list of those of its own kind in it, where there can be such; else `null`. */
+  readonly treeSteps: readonly Step[] | null;
   /** Starting value of the check characters of this table's marks. */
   readonly salt: number;
   /** By slot: 1 where the sheet shows another word for the value (choices). */
@@ -39,6 +50,8 @@ export interface TableGuide {
   readonly nodes: readonly GuideNode[];
   /** Title of the column that says what the record is in: the parent, or the file; `null` when there is none. */
   readonly holder: string | null;
+  /** The same for the records at the top of a tree, whose `holder` says what is above a record. */
+  readonly outer: string | null;
   /** Columns of this table that refer to others. */
   readonly references: Reference[];
   /** Titles of the sheet, in order: mark, action, parent or file, columns. */
@@ -113,12 +126,16 @@ export function compileGuide(plan: Plan, dialect: Dialect, set = false): Guide {
     node.table = index;
     node.take |= Take.Row;
     const parent = table.inside === undefined ? null : (tables.find((t) => t?.plan.name === table.inside) ?? null);
-    const holder = parent !== null ? parent.plan.name : set ? FILE_TITLE : null;
+    const treeSteps = table.tree?.kind === "nested" ? table.tree.at.steps : null;
+    if (treeSteps !== null) linkTree(node, treeSteps, step, dialect);
+    const holder = treeSteps !== null ? UPPER_TITLE : parent !== null ? parent.plan.name : set ? FILE_TITLE : null;
     const taken = table.columns.find((column) => column.title === holder);
     if (taken !== undefined) throw new PlanError("plan-title-taken", { table: table.name, title: taken.title }, taken.place);
     const guide: TableGuide = {
       index,
       holder,
+      treeSteps,
+      outer: treeSteps === null ? null : (parent?.plan.name ?? (set ? FILE_TITLE : null)),
       plan: table,
       node,
       parent,
@@ -154,6 +171,25 @@ export function compileGuide(plan: Plan, dialect: Dialect, set = false): Guide {
     guide.hosted.push(...hostedOf(guide, tables));
   }
   return { root, tables };
+}
+
+/** The last step of a tree leads to a record of the same kind. */
+function linkTree(node: GuideNode, steps: readonly Step[], step: (node: GuideNode, one: Step) => GuideNode, dialect: Dialect): void {
+  let at = node;
+  for (const one of steps.slice(0, -1)) at = step(at, one);
+  at.entered = true;
+  const last = steps.at(-1)!;
+  if (last.kind === "name") at.addName(last.name, node, dialect.encodeName(last.name));
+  else if (last.kind === "place") at.places[last.place] = node;
+  else {
+    at.any = at.item = node;
+    node.starred = true;
+  }
+}
+
+/** From the record that these are in, of a table or of their own, to their list. */
+export function stepsFrom(outer: TableGuide | null, table: TableGuide): readonly Step[] {
+  return outer === table ? table.treeSteps! : table.steps;
 }
 
 /** Title of a sheet's column. */

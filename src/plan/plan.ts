@@ -55,6 +55,8 @@ export interface HostedColumn {
   readonly lookup?: string;
 }
 
+export type TreePlan = { readonly kind: "nested"; readonly at: Path } | { readonly kind: "coded"; readonly column: string };
+
 export interface TablePlan {
   readonly name: string;
   readonly rows: Path;
@@ -79,6 +81,8 @@ export interface TablePlan {
   readonly host?: string;
   /** The records have rows in the sheet of the table around them: beneath its own, or with its cells repeated. */
   readonly stacked?: "beneath" | "repeat";
+  /** The records make a tree: they hold their own kind at a path, or name the one above in a column. */
+  readonly tree?: TreePlan;
   /** Where the plan's text says so. */
   readonly place?: Place;
 }
@@ -102,5 +106,11 @@ export interface Plan {
 
 export const MARK_TITLE = "fold mark";
 export const ACTION_TITLE = "fold action";
+/** Of a tree: the record above, how deep the record is (from 1), and the way to it from the top. */
+export const UPPER_TITLE = "parent";
+export const DEPTH_TITLE = "depth";
+export const WAY_TITLE = "path";
+/** Before what a record at the top of a tree is in, where both could be meant. */
+export const TOP_SIGN = "\u001f";
 /** Where there are several files: the one that holds the record. */
 export const FILE_TITLE = "in file";

@@ -6,12 +6,24 @@ import { nearest } from "../errors/nearest.js";
 import { parseNumbered } from "../relations/ids.js";
 import { compileExpression } from "./expression.js";
 import { formatPath, parsePath, stepsBetween, type Path, type Step } from "./path.js";
-import { ACTION_TITLE, MARK_TITLE, type ColumnPlan, type HostedColumn, type Plan, type SourcePlan, type TablePlan } from "./plan.js";
+import {
+  ACTION_TITLE,
+  DEPTH_TITLE,
+  MARK_TITLE,
+  UPPER_TITLE,
+  WAY_TITLE,
+  type ColumnPlan,
+  type HostedColumn,
+  type Plan,
+  type SourcePlan,
+  type TablePlan,
+  type TreePlan,
+} from "./plan.js";
 import { planSchema, type PlanInput } from "./schema.js";
 
 const KNOWN_KEYS: Record<string, readonly string[]> = {
   "": ["hatchfold", "sources", "tables"],
-  table: ["rows", "inside", "beneath", "repeat", "key", "label", "match", "new", "sheet", "columns"],
+  table: ["rows", "inside", "beneath", "repeat", "tree", "key", "label", "match", "new", "sheet", "columns"],
   column: [
     "at",
     "type",
@@ -252,6 +264,9 @@ class Reader {
     const at = this.place(["tables", table.name, table.stacked]);
     const parent = tables.find((one) => one.name === table.inside);
     if (parent === undefined) throw new PlanError("plan-stacked-alone", { table: table.name, word: table.stacked }, at);
+    const tree = [table, parent].find((one) => one.tree !== undefined);
+    if (tree !== undefined)
+      throw new PlanError("plan-tree-alone", { table: tree.name, other: tree === table ? parent.name : table.name }, at);
     if (input.beneath === true && input.repeat === true) throw new PlanError("plan-stacked-both", { table: table.name }, at);
     if (table.stacked === "beneath") return;
     const others = tables.filter((one) => one.stacked !== undefined && one !== table && one.inside === parent.name);
@@ -332,6 +347,36 @@ class Reader {
     return Array.from({ length: spread! }, (_, item) => ({ title: `${title} ${item + 1}`, ...one, item }));
   }
 
+  private tree(
+    name: string,
+    { tree, inside, label }: PlanInput["tables"][string],
+    columns: readonly ColumnPlan[],
+    key: string | undefined,
+  ): TreePlan | undefined {
+    if (tree === undefined) return undefined;
+    if (label === undefined && key === undefined)
+      throw new PlanError("plan-tree-label", { table: name }, this.place(["tables", name, "tree"]));
+    const at = this.place(["tables", name, "tree"]);
+    const nested = typeof tree === "string";
+    const taken = [...(nested ? [UPPER_TITLE] : []), DEPTH_TITLE, WAY_TITLE];
+    const title = [...columns.map((column) => column.title), inside ?? ""].find((one) => taken.includes(one));
+    if (title !== undefined) throw new PlanError("plan-title-taken", { table: name, title }, at);
+    if (nested) {
+      const path = this.path(tree, ["tables", name, "tree"]);
+      if (path.end !== "value" || path.steps.length === 0) throw new PlanError("plan-path", { path: tree }, at);
+      return { kind: "nested", at: path };
+    }
+    const titles = columns.map((column) => column.title);
+    if (key === undefined) throw new PlanError("plan-tree-key", { table: name }, at);
+    if (!titles.includes(tree.parent))
+      throw new PlanError("plan-no-such-column", { table: name, column: tree.parent, nearest: nearest(tree.parent, titles), titles }, at);
+    const column = columns.find((one) => one.title === tree.parent)!;
+    if (column.refers !== undefined && column.refers !== name)
+      throw new PlanError("plan-tree-refers", { table: name, title: column.title }, at);
+    (column as { refers?: string }).refers = name;
+    return { kind: "coded", column: tree.parent };
+  }
+
   private fresh(
     name: string,
     input: Readonly<Record<string, string>> | undefined,
@@ -398,8 +443,9 @@ class Reader {
     const place = this.place([...where, "rows"]);
     const { titles: renamed, ...where_ } = table.sheet ?? {};
     const sheet = table.sheet && { ...where_, titles: renamed && new Map(Object.entries(renamed)) };
+    const tree = this.tree(name, table, columns, key);
     const stacked = table.beneath === true ? "beneath" : table.repeat === true ? "repeat" : undefined;
-    return [{ name, rows, inside, key, label, match, fresh, sheet, columns, hosted, shown, stacked, place }, ...lists.tables(place)];
+    return [{ name, rows, inside, key, label, match, fresh, sheet, columns, hosted, shown, stacked, tree, place }, ...lists.tables(place)];
   }
 
   private column(table: string, title: string, input: PlanInput["tables"][string]["columns"][string]): ColumnPlan {

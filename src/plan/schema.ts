@@ -32,6 +32,10 @@ const table = z.strictObject({
   inside: z.string().optional().describe("the table whose records hold these"),
   beneath: z.literal(true).optional().describe("rows stand beneath those of the table around, in its sheet"),
   repeat: z.literal(true).optional().describe("rows repeat the cells of the record around, in its sheet"),
+  tree: z
+    .union([path, z.strictObject({ parent: z.string().describe("title of the column with the key of the record above") })])
+    .optional()
+    .describe("the records hold their own kind at this path, or name the one above in a column"),
   key: z.string().optional().describe("title of the column that people know a record by"),
   label: z.string().optional().describe("title of the column that people call a record by, where others refer to it"),
   match: z

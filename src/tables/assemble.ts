@@ -10,6 +10,7 @@ import { Kind, Take, type Dialect, type GuideNode, type Listener, type Scanner, 
 import type { Guide, TableGuide } from "../plan/guide.js";
 import type { ColumnPlan } from "../plan/plan.js";
 import type { Part } from "../source/parts.js";
+import { TOP_SIGN } from "../plan/plan.js";
 import { spellCell } from "./spelling.js";
 import { writeMark } from "./marks.js";
 
@@ -50,7 +51,9 @@ export class Row {
 
   constructor(
     readonly table: TableGuide,
-    readonly parent: Row | null,
+    /** The record around: of another table, or in a tree of the same. */
+    public parent: Row | null,
+    seen?: Uint8Array,
   ) {
     const slots = table.plan.columns.length;
     this.kinds = new Uint8Array(slots);
@@ -58,7 +61,7 @@ export class Row {
     this.to = new Int32Array(slots);
     this.plain = new Uint8Array(slots);
     this.pinned = new Uint8Array(slots);
-    this.seen = new Uint8Array(slots);
+    this.seen = seen ?? new Uint8Array(slots);
     this.spanStart = new Float64Array(slots);
     this.spanEnd = new Float64Array(slots);
   }
@@ -72,7 +75,12 @@ export interface RowReader {
 export class Assembler implements Listener {
   scanner!: Scanner;
   dialect!: Dialect;
+  /** Rows in the making: of a tree the innermost. */
   readonly rows: Row[] = [];
+  /** How many records of each table there are so far. */
+  readonly counts: number[] = [];
+  /** Of trees, the rows by depth. */
+  private readonly depths: Row[][] = [];
   /** The file that is being read: its number, and what is added to offsets in it. */
   file = 0;
   private base = 0;
@@ -86,11 +94,18 @@ export class Assembler implements Listener {
     private readonly spans = false,
   ) {
     for (const table of parentsFirst(guide.tables)) {
-      const row = new Row(table, table.parent === null ? null : this.rows[table.parent.index]);
-      row.trail = () => this.scanner.trail(this.closing).map((step) => this.inRow(step));
+      const row = this.makeRow(table, table.parent === null ? null : this.rows[table.parent.index]);
       this.rows[table.index] = row;
+      this.counts[table.index] = 0;
+      this.depths[table.index] = [row];
     }
     this.content = new CellContent(this);
+  }
+
+  private makeRow(table: TableGuide, parent: Row | null, seen?: Uint8Array): Row {
+    const row = new Row(table, parent, seen);
+    row.trail = () => this.scanner.trail(this.closing).map((step) => this.inRow(step));
+    return row;
   }
 
   /** A scanner over one more file, whose records come after those of the files before. */
@@ -131,7 +146,7 @@ export class Assembler implements Listener {
 
   leave(): void {
     const window = this.scanner.window;
-    for (const row of this.rows) if (row.open) pin(row, window);
+    for (const rows of this.depths) for (const row of rows) if (row.open) pin(row, window);
   }
 
   /** The cell's content in the sheet, quoting apart. Valid until the next call. */
@@ -155,8 +170,25 @@ export class Assembler implements Listener {
 
   /** What the column before the fields says: the record or the file around; `null` when there is no such column. */
   holderOf(row: Row): ByteWriter | null {
-    if (row.parent !== null) return this.identOf(row.parent);
-    return row.table.holder === null ? null : this.fileName;
+    const { table, parent } = row;
+    if (table.treeSteps === null || parent?.table === table) {
+      if (parent !== null) return this.identOf(parent);
+      return table.holder === null ? null : this.fileName;
+    }
+    this.top.clear();
+    this.top.text(TOP_SIGN);
+    const outer = this.outerOf(row);
+    if (outer !== null) this.top.append(outer.bytes, 0, outer.length);
+    return this.top;
+  }
+  private readonly top = new ByteWriter(64);
+
+  /** What the record at the top of a row's tree is in: another table's record, or the file. */
+  outerOf(row: Row): ByteWriter | null {
+    let top = row;
+    while (top.parent?.table === row.table) top = top.parent;
+    if (top.parent !== null) return this.identOf(top.parent);
+    return row.table.outer === null ? null : this.fileName;
   }
 
   /** Bytes by which the rows inside this one name it. */
@@ -180,8 +212,8 @@ export class Assembler implements Listener {
   }
 
   private beginRow(node: GuideNode, kind: Kind, start: number): Row {
-    const row = this.rows[node.table];
-    row.place++;
+    const row = this.nextRow(node.table);
+    row.place = this.counts[node.table]++;
     row.form = kind;
     row.open = true;
     row.identReady = false;
@@ -206,6 +238,21 @@ export class Assembler implements Listener {
     return row;
   }
 
+  /** The row of a record that begins: inside one of its own kind it is another. */
+  private nextRow(index: number): Row {
+    const around = this.rows[index];
+    const { table } = around;
+    if (around.open && table.treeSteps !== null) {
+      const rows = this.depths[index];
+      const depth = rows.indexOf(around) + 1;
+      const row = (rows[depth] ??= this.makeRow(table, around, around.seen));
+      this.rows[index] = row;
+      return row;
+    }
+    around.parent = table.parent === null ? null : this.rows[table.parent.index];
+    return around;
+  }
+
   private set(row: Row, slot: number, kind: Kind, start: number, end: number, textStart: number, textEnd: number, plain: boolean): void {
     row.kinds[slot] = kind;
     row.from[slot] = textStart;
@@ -226,6 +273,7 @@ export class Assembler implements Listener {
       row.waiting = null;
     }
     const parent = row.parent;
+    if (parent?.table === row.table) this.rows[row.table.index] = parent;
     if (parent === null || parent.table.keySlot < 0 || parent.kinds[parent.table.keySlot] !== Kind.Absent) this.reader.row(row);
     else (parent.waiting ??= []).push(this.freeze(row));
   }

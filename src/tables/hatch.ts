@@ -4,6 +4,7 @@ import { ByteWriter, decode, encode } from "../bytes/writer.js";
 import type { FileReading } from "../formats/choose.js";
 import { compileGuide, titleOf, type TableGuide } from "../plan/guide.js";
 import { contentsOf, hostedCells, HostedItems, NO_ITEMS, type Items } from "../layouts/items.js";
+import { readTrees, treeTitles, type TreeIndex, type Trees } from "../layouts/tree-index.js";
 import { blockOf, sheetTable, stacksOf, type Block, type Stack } from "../layouts/stack.js";
 import type { Plan } from "../plan/plan.js";
 import type { Unmatched } from "../plan/unmatched.js";
@@ -49,8 +50,9 @@ export async function hatchTables(
   const parts = await openParts(readings, (index, chunk) => hashes[index].update(chunk));
   const guide = compileGuide(plan, readings[0].reading.dialect, set);
   await readLabels(parts, guide);
+  const trees = await readTrees(parts, guide);
   const filters = RowFilter.parse(plan, options);
-  const writer = new SheetsWriter(guide.tables, filters, options, await Promise.all(guide.tables.map(() => fingerprinter())));
+  const writer = new SheetsWriter(guide.tables, filters, options, await Promise.all(guide.tables.map(() => fingerprinter())), trees);
   const assembler = new Assembler(guide, writer);
   writer.assembler = assembler;
   await writer.begin(sink);
@@ -73,7 +75,7 @@ export async function hatchTables(
   const out = await sink.create(RECEIPT_FILE);
   await out.write(encode(printReceipt(receipt)));
   await out.close();
-  return { receipt, unmatched: guide.tables.flatMap((table) => unmatchedIn(assembler.rows[table.index])) };
+  return { receipt, unmatched: guide.tables.flatMap((table) => unmatchedIn(assembler.rows[table.index], assembler.counts[table.index])) };
 }
 
 /** Size and fingerprint of all files together. */
@@ -86,9 +88,9 @@ async function summary(files: readonly ReceiptFile[]): Promise<Omit<ReceiptFile,
 }
 
 /** Paths of the plan that no record of the source has. */
-function unmatchedIn(row: Row): Unmatched[] {
+function unmatchedIn(row: Row, records: number): Unmatched[] {
   const { plan: table, host } = row.table;
-  if (row.place < 0) {
+  if (records === 0) {
     // a list that the rows of another table show: what people know are the titles there
     const titles = host?.plan.hosted.filter((one) => one.table === table.name).map((one) => one.title);
     return [{ table, column: null, name: titles?.join(", ") ?? table.name }];
@@ -112,6 +114,8 @@ interface Sheet {
   /** The sheet that the rows stand in with those of other tables, and the table's number there. */
   readonly stack: Stack | null;
   readonly member: number;
+  /** Of a tree: rows that wait for the one at its top. */
+  readonly branch: { readonly place: number; readonly cells: readonly string[] }[];
 }
 
 class SheetsWriter implements RowReader {
@@ -125,6 +129,7 @@ class SheetsWriter implements RowReader {
     private readonly filter: RowFilter,
     private readonly options: HatchOptions,
     hashes: readonly Fingerprinter[],
+    private readonly trees: Trees,
   ) {
     const stacks = stacksOf(tables, (table) => filter.slots(table));
     this.sheets = tables.map((table, i) => {
@@ -144,6 +149,7 @@ class SheetsWriter implements RowReader {
         hash: hashes[i],
         stack,
         member: stack?.members.findIndex((one) => one.table === table) ?? -1,
+        branch: [],
       };
     });
   }
@@ -153,8 +159,17 @@ class SheetsWriter implements RowReader {
       if (sheet.table.host !== null || sheet.member > 0) continue;
       sheet.file = await sink.create(sheetFile(sheet.table.plan.name));
       if (this.options.bom === true) sheet.out.append(BOM);
-      writeCells(sheet.out, sheet.stack?.titles ?? sheet.titles);
+      writeCells(sheet.out, this.shownTitles(sheet));
     }
+  }
+
+  /** Titles in the file: the table's own, unless the sheet shows more. */
+  private shownTitles({ table, stack, slots, titles }: Sheet): readonly string[] {
+    if (!this.trees.has(table)) return stack?.titles ?? titles;
+    return treeTitles(
+      table,
+      [...slots].map((slot) => titleOf(table.plan, slot)),
+    );
   }
 
   row(row: Row): void {
@@ -174,6 +189,14 @@ class SheetsWriter implements RowReader {
       else for (const cells of block) writeCells(sheet.out, cells);
       return;
     }
+    const tree = this.trees.get(table);
+    if (tree !== undefined) {
+      if (kept) sheet.branch.push({ place: row.place, cells: this.treeCells(row, sheet, items, tree) });
+      // rows of a tree are complete from the inside out
+      if (row.parent?.table !== table)
+        for (const { cells } of sheet.branch.splice(0).sort((a, b) => a.place - b.place)) writeCells(sheet.out, cells);
+      return;
+    }
     if (!kept) return;
     if (table.hosted.length === 0) writeRow(sheet.out, row, sheet.slots, this.assembler);
     else {
@@ -185,6 +208,21 @@ class SheetsWriter implements RowReader {
   private isWanted(row: Row, sheet: Sheet): boolean {
     if (this.options.blank === true || sheet.rows >= (this.options.sample ?? Infinity)) return false;
     return !this.filter.active || this.filter.passes(row, this.assembler);
+  }
+
+  private treeCells(row: Row, sheet: Sheet, items: Items<readonly string[]>, tree: TreeIndex): string[] {
+    const { table, place } = row;
+    const [mark, action, ...own] = this.cells(row, sheet, items);
+    const nested = table.treeSteps !== null;
+    if (nested || table.holder !== null) own.shift();
+    const around = nested ? table.outer : table.holder;
+    return [
+      ...[mark, action],
+      ...(around === null ? [] : [tree.outerText(place)]),
+      ...(nested ? [tree.upperText(place)] : []),
+      ...[tree.depthText(place), tree.wayText(place)],
+      ...own,
+    ];
   }
 
   /** Cells of a row that goes into a sheet with others. */
@@ -228,7 +266,7 @@ class SheetsWriter implements RowReader {
       name: table.plan.name,
       file: sheetFile(sheetTable(table).plan.name),
       rows: sheet.rows,
-      records: this.assembler.rows[table.index].place + 1,
+      records: this.assembler.counts[table.index],
       titles: sheet.titles,
       fingerprint: this.sheets[sheetTable(table).index].hash.digest(),
       ...(where === undefined ? {} : { where }),

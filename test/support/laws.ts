@@ -9,7 +9,7 @@ import { ACTION, bytes, copyTables, edit, FILE, MARK, readRows, sheetFiles, text
 export const RUNS = Number(process.env.LAW_RUNS ?? 150);
 const again = process.env.LAW_SEED === undefined ? {} : { seed: Number(process.env.LAW_SEED), path: process.env.LAW_PATH ?? "" };
 export const law = <T>(arbitrary: fc.Arbitrary<T>, property: (value: T) => Promise<void>, numRuns = RUNS): Promise<void> =>
-  fc.assert(fc.asyncProperty(arbitrary, property), { numRuns, ...again });
+  fc.assert(fc.asyncProperty(arbitrary, property), { numRuns: Math.ceil(numRuns), ...again });
 
 /** One format's documents, and what may be written into them. */
 export interface World {

@@ -77,6 +77,22 @@ export const PLANS = {
       : `no record of "${table}" has ${at}, where "${column}" looks`,
     perhaps(nearest),
   ],
+  "plan-tree-label": ({ table }: { table: string }) => [
+    `"${table}" is a tree, and nothing says what a path calls its records`,
+    "Say which column it is: label: TITLE, or key: TITLE.",
+  ],
+  "plan-tree-alone": ({ table, other }: { table: string; other: string }) => [
+    `"${table}" is a tree, and cannot share its sheet with "${other}"`,
+    "Give each a sheet of its own.",
+  ],
+  "plan-tree-key": ({ table }: { table: string }) => [
+    `the records of "${table}" name the one above by its key, and the table has none`,
+    "Say which column it is: key: TITLE.",
+  ],
+  "plan-tree-refers": ({ table, title }: { table: string; title: string }) => [
+    `"${title}" names the record above in the tree of "${table}", and refers to another table`,
+    "Leave refers out: it follows from the tree.",
+  ],
   "plan-stacked-alone": ({ table, word }: { table: string; word: string }) => [
     `"${table}" is to be shown ${word === "beneath" ? "beneath the records around" : "with the cells of the records around repeated"}, but no table is around it`,
     "Say which: inside: TABLE.",

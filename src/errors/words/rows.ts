@@ -2,6 +2,35 @@
 import { count, firstFew, list, type Nearest, number, perhaps, shown, type Titled } from "./phrases.js";
 
 export const ROWS = {
+  "tree-differ": ({ says }: { says: readonly { title: string; value: string; above: string }[] }) => [
+    `${says.map(({ title, above }) => `"${title}" puts the record ${above === "" ? "at the top" : `below ${shown(above)}`}`).join(", ")}`,
+    "Edit one of them, or both alike.",
+  ],
+  "tree-outside": ({ title }: Titled) => [
+    `a path begins with the record that the tree is in, as under "${title}"`,
+    "Write it first: that record, then the names from the top down.",
+  ],
+  "tree-label": ({ title, label, name }: Titled & { label: string; name: string }) => [
+    `the path ends in ${shown(name)}, and "${title}" says ${shown(label)}`,
+    "The last name of a path is the record's own: make both the same.",
+  ],
+  "tree-depth": ({ depth }: { depth: string }) => [
+    `no row above is one less deep than ${shown(depth)}`,
+    "A depth counts from 1, and says that the record belongs below the nearest row above that is one less deep.",
+  ],
+  "tree-order": () => [
+    "the rows are not in the order of the tree, so that a depth does not say below what",
+    "Sort them as they were hatched, or edit the parent or the path instead.",
+  ],
+  "tree-ways": ({ way }: { way: string }) => [`two records are at ${shown(way)}`, "Name the one that is meant in the parent's column."],
+  "tree-near": ({ way, near }: { way: string; near: string }) => [
+    `nothing is at ${shown(way)}, but ${shown(near)} is the same but for spaces, case or spelling`,
+    "Write it as it is there; a record of that name beside it would have to be added in a row of its own.",
+  ],
+  "tree-key": ({ way, key }: { way: string; key: string }) => [
+    `nothing is at ${shown(way)}, and a record made for it would need a "${key}"`,
+    `Add a row for it, or say in the plan how a new "${key}" is made.`,
+  ],
   "stack-mixed": ({ title, table, other }: Titled & { table: string; other: string }) => [
     `the row is of "${table}", and its cell under "${title}" belongs to "${other}"`,
     `One row is one record: put that of "${other}" in a row of its own.`,

@@ -201,7 +201,7 @@ export class LineRenderer implements Renderer {
 
   /** Where the record begins that the new ones go into: steps lead down from the parent's record, or from the top. */
   private async holder(edit: AddEdit): Promise<number> {
-    const fromTop = edit.steps.length === edit.path.length;
+    const fromTop = edit.atTop;
     let at = fromTop ? -1 : edit.at;
     let kind = findKind(this.grammar, edit.path.slice(0, edit.path.length - edit.steps.length));
     for (const step of edit.steps.slice(0, -1)) {

@@ -115,9 +115,10 @@ class XmlDialect implements Dialect {
 }
 
 /** A scanner counts elements from the first again: what another one noted on the nodes does not hold. */
-function forgetPlaces(node: GuideNode): void {
+function forgetPlaces(node: GuideNode, seen = new Set<GuideNode>()): void {
+  seen.add(node);
   node.serial = -1;
-  for (const inner of [...node.nameNodes, node.any]) if (inner !== null) forgetPlaces(inner);
+  for (const inner of [...node.nameNodes, node.any]) if (inner !== null && !seen.has(inner)) forgetPlaces(inner, seen);
 }
 
 class Silent implements Listener {

@@ -302,7 +302,7 @@ export class XmlRenderer implements Renderer {
   // ---- records in a list
 
   private async add(edit: AddEdit, splices: Splice[], opened: Map<number, Splice>): Promise<void> {
-    const atTop = edit.atTop || edit.steps.length === edit.path.length;
+    const { atTop } = edit;
     let element = await this.element(atTop ? await rootStart(this.source, this.entities) : edit.at);
     const steps = atTop ? edit.steps.slice(1) : edit.steps;
     if (steps.length === 0) throw new TablesError("add-nowhere", { path: formatPath({ steps: edit.steps, end: "value" }) });

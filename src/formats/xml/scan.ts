@@ -607,6 +607,9 @@ export class XmlScanner extends WindowScanner implements Scanner {
     this.watcher?.end(d, this.base + (slash >= 0 ? slash : contentEnd), this.base + end, slash >= 0);
     this.names.pop(d);
     if (node === null) return;
+    // inside one of its own kind the node has counted for another container
+    node.nth = this.indexes[d];
+    node.serial = d === 0 ? 0 : this.serials[d - 1];
     const { take } = node;
     this.nameStart = this.spans[2 * d] - this.base;
     this.nameEnd = this.spans[2 * d + 1] - this.base;

@@ -1,0 +1,340 @@
+/** Trees in sheets: parts of lanterns, with a parent, a depth and a path, of which any may be edited. */
+import { describe, expect, test } from "vitest";
+import fastJsonPatch from "fast-json-patch";
+import { check, compare, fold, foldNew, hatch, MemoryTables } from "hatch-fold";
+import { readFileSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
+import { freshFolder, hatchfold } from "./support/cli.js";
+import { ACTION, bytes, edit, readRows, setCell, text, writeRows } from "./support/sheets.js";
+
+const SOURCE = `{"lanterns": [
+  {"no": "L-1", "parts": [
+    {"name": "Optics", "parts": [
+      {"name": "Lens", "qty": 1},
+      {"parts": [{"name": "Bulb", "qty": 2}, {"name": "Holder"}], "name": "Lamp"}
+    ]},
+    {"name": "Housing", "parts": [{"name": "Roof"}, {"name": "Panes", "qty": 8, "parts": []}]}
+  ]},
+  {"no": "L-2", "parts": [{"name": "Optics"}]}
+]}
+`;
+const PLAN = `
+hatchfold: 1
+sources: { r: { file: l.json, format: json } }
+tables:
+  lanterns: { rows: lanterns, key: no, columns: { no: no } }
+  parts: { rows: lanterns/parts, inside: lanterns, tree: parts, label: name, columns: { name: name, qty: qty } }
+`;
+/** Rows of the sheet: Optics 2, Lens 3, Lamp 4, Bulb 5, Holder 6, Housing 7, Roof 8, Panes 9, Optics of L-2 10. */
+type Cell = [row: number, title: string, value: string];
+async function edited(...cells: Cell[]): Promise<MemoryTables> {
+  const { tables } = await hatch(SOURCE, { plan: PLAN });
+  const marks = readRows(tables, "parts.csv").map((row) => row[0]);
+  // "mark 7" stands for the mark in row 7
+  for (const [row, title, value] of cells)
+    setCell(
+      tables,
+      "parts.csv",
+      row,
+      title,
+      value.replace(/^mark (\d+)$/, (_, n: string) => marks[Number(n) - 1]),
+    );
+  return tables;
+}
+
+test("what the sheet shows", async () => {
+  const { tables, receipt } = await hatch(SOURCE, { plan: PLAN });
+  const [titles, ...rows] = readRows(tables, "parts.csv");
+  expect(titles.slice(2)).toEqual(["lanterns", "parent", "depth", "path", "name", "qty"]);
+  expect(rows.map((row) => [row[2], row[4], row[5], row[6], row[7]].join("|"))).toEqual([
+    "L-1|1|L-1/Optics|Optics|",
+    "|2|L-1/Optics/Lens|Lens|1",
+    "|2|L-1/Optics/Lamp|Lamp|",
+    "|3|L-1/Optics/Lamp/Bulb|Bulb|2",
+    "|3|L-1/Optics/Lamp/Holder|Holder|",
+    "L-1|1|L-1/Housing|Housing|",
+    "|2|L-1/Housing/Roof|Roof|",
+    "|2|L-1/Housing/Panes|Panes|8",
+    "L-2|1|L-2/Optics|Optics|",
+  ]);
+  expect(rows[1][3]).toBe(rows[0][0]);
+  expect(receipt.tables.map(({ name, rows, records }) => [name, rows, records])).toEqual([
+    ["lanterns", 2, 2],
+    ["parts", 9, 9],
+  ]);
+});
+
+const LENS = '{"name": "Lens", "qty": 1}';
+const NO_LENS: [string, string] = [`      ${LENS},\n`, ""];
+
+test.each<[string, Cell[], [string, string][]]>([
+  ["a part goes below another, by its mark", [[3, "parent", "mark 7"]], [NO_LENS, ['"parts": []}', `"parts": []}, ${LENS}`]]],
+  ["by its path", [[3, "path", "L-1/Housing/Lens"]], [NO_LENS, ['"parts": []}', `"parts": []}, ${LENS}`]]],
+  [
+    "by both alike",
+    [
+      [3, "path", "L-1/Housing/Lens"],
+      [3, "parent", "mark 7"],
+    ],
+    [NO_LENS, ['"parts": []}', `"parts": []}, ${LENS}`]],
+  ],
+  [
+    "by its depth",
+    [[9, "depth", "3"]],
+    [
+      [', {"name": "Panes", "qty": 8, "parts": []}', ""],
+      ['{"name": "Roof"}', '{"name": "Roof", "parts": [{"name": "Panes", "qty": 8, "parts": []}]}'],
+    ],
+  ],
+  [
+    "to the top of another lantern, by its path",
+    [[3, "path", "L-2/Lens"]],
+    [NO_LENS, ['{"name": "Optics"}]', `{"name": "Optics"}, ${LENS}]`]],
+  ],
+  [
+    "to the top of another lantern, by its column",
+    [[3, "lanterns", "L-2"]],
+    [NO_LENS, ['{"name": "Optics"}]', `{"name": "Optics"}, ${LENS}]`]],
+  ],
+  [
+    "to the top of its own lantern",
+    [[8, "parent", ""]],
+    [
+      ['{"name": "Roof"}, ', ""],
+      ['"parts": []}]}\n', '"parts": []}]},\n    {"name": "Roof"}\n'],
+    ],
+  ],
+  [
+    "a list that was empty gets its first",
+    [[8, "parent", "mark 9"]],
+    [
+      ['{"name": "Roof"}, ', ""],
+      ['"parts": []', '"parts": [{"name": "Roof"}]'],
+    ],
+  ],
+  ["another name by the path", [[5, "path", "L-1/Optics/Lamp/Globe"]], [['"Bulb"', '"Globe"']]],
+  ["another name by the name", [[5, "name", "Globe"]], [['"Bulb"', '"Globe"']]],
+  [
+    "find and replace in all paths",
+    [
+      [2, "path", "L-1/Lights"],
+      [3, "path", "L-1/Lights/Lens"],
+      [4, "path", "L-1/Lights/Lamp"],
+      [5, "path", "L-1/Lights/Lamp/Bulb"],
+      [6, "path", "L-1/Lights/Lamp/Holder"],
+    ],
+    [['"Optics"', '"Lights"']],
+  ],
+  ["a cell of the record", [[5, "qty", "3"]], [['"qty": 2', '"qty": 3']]],
+  ["a path that a spreadsheet trimmed or padded", [[5, "path", "L-1/Optics/Lamp/Bulb "]], []],
+])("%s", async (_, cells, changes) => {
+  const tables = await edited(...cells);
+  expect((await check(tables, { source: SOURCE })).problems).toEqual([]);
+  const expected = changes.reduce((all, [from, to]) => {
+    expect(all).toContain(from);
+    return all.replace(from, to);
+  }, SOURCE);
+  expect(text((await fold(tables, { source: SOURCE })).bytes)).toBe(expected);
+});
+
+test.each<[string, Cell[], string[]]>([
+  ["a part goes below one that is below it", [[4, "parent", "mark 5"]], ["4 parent: it would stand below itself: Lamp → Bulb → Lamp"]],
+  ["a part goes below itself", [[4, "parent", "mark 4"]], ["4 parent: it would stand below itself: Lamp → Lamp"]],
+  [
+    "two columns that do not agree",
+    [
+      [3, "parent", "mark 7"],
+      [3, "path", "L-1/Optics/Lamp/Lens"],
+    ],
+    ['3 path: "parent" puts the record below "Housing", "path" puts the record below "Lamp"'],
+  ],
+  [
+    "a path and a name that do not agree",
+    [
+      [5, "name", "Globe"],
+      [5, "path", "L-1/Optics/Lamp/Ball"],
+    ],
+    ['5 path: the path ends in "Ball", and "name" says "Globe"'],
+  ],
+  [
+    "a branch that is there but for a space",
+    [[3, "path", "L-1/housing /Lens"]],
+    ['3 path: nothing is at "L-1/housing ", but "L-1/Housing" is the same but for spaces, case or spelling'],
+  ],
+  ["no lantern in the path", [[3, "path", "Lens"]], ['3 path: a path begins with the record that the tree is in, as under "lanterns"']],
+  ["a lantern that is not there", [[3, "path", "L-9/Lens"]], ['3 lanterns: no record of lanterns has the no "L-9"']],
+  ["a depth that skips one", [[3, "depth", "3"]], ['3 depth: no row above is one less deep than "3"']],
+  ["a depth that is no number", [[3, "depth", "two"]], ['3 depth: no row above is one less deep than "two"']],
+  ["a parent that is not there", [[3, "parent", "nobody"]], ['3 parent: no record of parts has the fold mark "nobody"']],
+  ["a column that is no longer called so", [[1, "path", "pth"]], ['1 pth: the table has no column "pth"']],
+])("%s", async (_, cells, expected) => {
+  const { problems } = await check(await edited(...cells), { source: SOURCE });
+  expect(problems.map(({ row, column, message }) => `${row} ${column}: ${message}`)).toEqual(expected);
+});
+
+test("a depth in a sheet that was sorted says nothing", async () => {
+  const tables = await edited([3, "depth", "1"]);
+  edit(tables, "parts.csv", ([titles, ...rows]) => [titles, ...rows.sort((a, b) => b[6].localeCompare(a[6]))]);
+  const { problems } = await check(tables, { source: SOURCE });
+  expect(problems.map(({ code }) => code)).toEqual(["tree-order"]);
+});
+
+describe("new parts", () => {
+  async function added(...rows: Record<string, string>[]): Promise<MemoryTables> {
+    const { tables } = await hatch(SOURCE, { plan: PLAN });
+    const [titles, ...body] = readRows(tables, "parts.csv");
+    writeRows(tables, "parts.csv", [titles, ...body, ...rows.map((row) => titles.map((title) => row[title] ?? ""))]);
+    return tables;
+  }
+  const inRoof = (parts: string): [string, string] => ['{"name": "Roof"}', `{"name": "Roof", "parts": [${parts}]}`];
+
+  test.each<[string, Record<string, string>[], [string, string]]>([
+    ["by a path", [{ path: "L-1/Housing/Roof/Vane" }], inRoof('{"name": "Vane"}')],
+    [
+      "a branch that is missing is made once",
+      [{ path: "L-1/Housing/Roof/Vent/Cap" }, { path: "L-1/Housing/Roof/Vent/Mesh" }],
+      inRoof('{"name": "Vent", "parts": [{"name": "Cap"}, {"name": "Mesh"}]}'),
+    ],
+    [
+      "a branch that stands in a later row",
+      [{ path: "L-1/Housing/Roof/Vent/Cap" }, { path: "L-1/Housing/Roof/Vent", qty: "2" }],
+      inRoof('{"name": "Vent", "qty": 2, "parts": [{"name": "Cap"}]}'),
+    ],
+    [
+      "below a new one, by the name that it calls itself",
+      [
+        { "fold mark": "+v", path: "L-1/Housing/Roof/Vane" },
+        { parent: "+v", name: "Bolt" },
+      ],
+      inRoof('{"name": "Vane", "parts": [{"name": "Bolt"}]}'),
+    ],
+    ["to the top of a lantern", [{ lanterns: "L-2", name: "Base" }], ['{"name": "Optics"}]', '{"name": "Optics"}, {"name": "Base"}]']],
+    [
+      "by depth, behind the last row",
+      [{ depth: "2", name: "Prism" }],
+      ['{"name": "Optics"}]', '{"name": "Optics", "parts": [{"name": "Prism"}]}]'],
+    ],
+  ])("%s", async (_, rows, [from, to]) => {
+    const tables = await added(...rows);
+    expect((await check(tables, { source: SOURCE })).problems).toEqual([]);
+    expect(text((await fold(tables, { source: SOURCE })).bytes)).toBe(SOURCE.replace(from, to));
+  });
+
+  test("what is made for a path is noted", async () => {
+    const { notes } = await compare(await added({ path: "L-1/Housing/Roof/Vent/Cap" }), { source: SOURCE });
+    expect(notes.map(({ message }) => message)).toEqual(['nothing was at "L-1/Housing/Roof/Vent", where row 11 goes: it is a new record.']);
+  });
+
+  test("a record that needs a key is not made for a path, unless the plan says how", async () => {
+    const source = '{"parts": [{"id": "P-1", "name": "Roof"}]}';
+    const keyed = (more: string): string => `
+hatchfold: 1
+sources: { r: { file: l.json, format: json } }
+tables:
+  parts: { rows: parts, tree: parts, key: id, label: name, ${more} columns: { id: id, name: name } }
+`;
+    const made = async (more: string): Promise<MemoryTables> => {
+      const { tables } = await hatch(source, { plan: keyed(more) });
+      return edit(tables, "parts.csv", (rows) => [...rows, ["", "", "", "", "Roof/Vent/Cap", "P-9", ""]]);
+    };
+    const { problems } = await check(await made(""), { source });
+    expect(problems.map(({ message }) => message)).toEqual(['nothing is at "Roof/Vent", and a record made for it would need a "id"']);
+    const { bytes: folded } = await fold(await made('new: { id: "P-{0}" },'), { source });
+    expect(JSON.parse(text(folded))).toEqual({
+      parts: [{ id: "P-1", name: "Roof", parts: [{ id: "P-10", name: "Vent", parts: [{ id: "P-9", name: "Cap" }] }] }],
+    });
+  });
+});
+
+test("a part is removed with all below it, and one of those goes elsewhere first", async () => {
+  const tables = await edited([4, ACTION, "remove"], [5, "parent", "mark 8"]);
+  expect(JSON.parse(text((await fold(tables, { source: SOURCE })).bytes))).toMatchObject({
+    lanterns: [
+      {
+        parts: [
+          { name: "Optics", parts: [{ name: "Lens" }] },
+          { parts: [{ name: "Roof", parts: [{ name: "Bulb", qty: 2 }] }, { name: "Panes" }] },
+        ],
+      },
+      { no: "L-2" },
+    ],
+  });
+});
+
+test("compare says where parts go, and the JSON Patch gives the folded document", async () => {
+  const tables = await edited([5, "path", "L-1/Housing/Roof/Globe"], [9, "lanterns", "L-2"], [6, ACTION, "remove"]);
+  const comparison = await compare(tables, { source: SOURCE });
+  expect(comparison.counts).toMatchObject({ changed: 1, moved: 2, removed: 1, problems: 0 });
+  expect(comparison.changes.map(({ kind, record, path }) => `${kind} ${record} ${path}`)).toEqual([
+    "changed Bulb /lanterns/0/parts/0/parts/1/parts/0/name",
+    "moved Bulb /lanterns/0/parts/0/parts/1/parts/0",
+    "removed Holder /lanterns/0/parts/0/parts/1/parts/1",
+    "moved Panes /lanterns/0/parts/1/parts/1",
+  ]);
+  const folder = freshFolder();
+  const at = (name: string): string => join(folder, name);
+  writeFileSync(at("l.json"), SOURCE);
+  writeFileSync(at("plan.yaml"), PLAN);
+  hatchfold(folder, ["hatch", "l.json", "-p", "plan.yaml", "-o", "t"]);
+  writeFileSync(at("t/parts.csv"), tables.contents.get("parts.csv")!);
+  expect(hatchfold(folder, ["compare", "t", "--report", "p.patch.json"]).status).toBe(0);
+  expect(hatchfold(folder, ["fold", "t", "-o", "out.json"]).status).toBe(0);
+  const read = (name: string): unknown => JSON.parse(readFileSync(at(name), "utf8"));
+  const patched = fastJsonPatch.applyPatch(read("l.json"), read("p.patch.json") as [], true).newDocument;
+  expect(patched).toEqual(read("out.json"));
+});
+
+test("codes in other tables refer to parts at any depth", async () => {
+  const source =
+    '{"parts": [{"id": "P-1", "parts": [{"id": "P-2", "parts": [{"id": "P-3"}]}]}], "orders": [{"part": "P-3"}, {"part": "P-2"}]}';
+  const plan = `
+hatchfold: 1
+sources: { r: { file: l.json, format: json } }
+tables:
+  parts: { rows: parts, tree: parts, key: id, columns: { id: id } }
+  orders: { rows: orders, columns: { part: { at: part, refers: parts } } }
+`;
+  const { tables } = await hatch(source, { plan });
+  setCell(tables, "parts.csv", 4, ACTION, "remove");
+  setCell(tables, "orders.csv", 3, "part", "P-4");
+  expect((await check(tables, { source })).problems.map(({ table, row, message }) => `${table} ${row}: ${message}`)).toEqual(
+    ['orders 3: no record of parts has the id "P-4"', 'orders 2: it refers to "P-3", which row 4 of parts removes'].sort((a, b) =>
+      a.localeCompare(b),
+    ),
+  );
+});
+
+test.each([
+  [
+    "nothing that a path could be made of",
+    PLAN.replace(", label: name", ""),
+    /"parts" is a tree, and nothing says what a path calls its records/,
+  ],
+  ["a column that is called like one of the tree's", PLAN.replace("qty: qty", "depth: qty"), /"depth"/],
+  ["codes without a key", PLAN.replace("tree: parts", "tree: { parent: qty }"), /the table has none/],
+  ["a column that is not there", PLAN.replace("tree: parts, label: name", "tree: { parent: upper }, key: name"), /"upper"/],
+  [
+    "shown beneath",
+    PLAN.replace("tree: parts", "beneath: true, tree: parts"),
+    /"parts" is a tree, and cannot share its sheet with "lanterns"/,
+  ],
+])("plans: %s", async (_, plan, message) => {
+  await expect(hatch(SOURCE, { plan })).rejects.toThrow(message);
+});
+
+test("a tree from a sheet alone: paths are enough", async () => {
+  const sheet = "path,qty\nMast,\nMast/Lamp,\nMast/Lamp/Bulb,2\nBoom/Hook,\n";
+  const plan = `
+hatchfold: 1
+sources: { new: { file: new.json, format: json } }
+tables:
+  parts: { rows: parts, tree: parts, label: name, columns: { name: name, qty: qty } }
+`;
+  const { bytes: made } = await foldNew(new MemoryTables([["parts.csv", bytes(sheet)]]), { plan });
+  expect(JSON.parse(text(made))).toEqual({
+    parts: [
+      { name: "Mast", parts: [{ name: "Lamp", parts: [{ name: "Bulb", qty: 2 }] }] },
+      { name: "Boom", parts: [{ name: "Hook" }] },
+    ],
+  });
+});
