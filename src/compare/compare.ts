@@ -8,10 +8,8 @@ import type { Manner, Scanner, Trail } from "../formats/format.js";
 import type { FileReading } from "../formats/choose.js";
 import { compileGuide, type Guide, type TableGuide } from "../plan/guide.js";
 import type { Plan } from "../plan/plan.js";
-import { sheetTable, stacksOf } from "../layouts/stack.js";
-import { readTrees } from "../layouts/tree-index.js";
-import { untree } from "../layouts/tree.js";
-import { unstack } from "../layouts/unstack.js";
+import { asSeen, plainSheets, type PlainSheet } from "../layouts/plain.js";
+import { sheetTable } from "../layouts/stack.js";
 import { Assembler, type Row } from "../tables/assemble.js";
 import type { Splice } from "../fold/splice.js";
 import type { TablesSource } from "../tables/containers.js";
@@ -104,13 +102,16 @@ export async function compareTables(
   const parts = await openParts(readings, (index, chunk) => hashes[index].update(chunk));
   await readLabels(parts, guide);
   const { fresh = false } = options;
-  const apart = await unstackAll(parts, guide, receipt, tables, problems, fresh);
-  const sheets = await readSheets(guide, receipt, tables, problems, fresh, apart);
-  if (options.fresh === true) adoptDocuments(sheets);
   const wheres = receipt.tables.flatMap((table) => (table.where === undefined ? [] : [`${table.name}: ${table.where}`]));
+  const filter = RowFilter.parse(plan, { where: wheres });
+  const readSource: ReadRows = (read) => readRows(parts, guide, read);
+  const plain = await plainSheets({ parts, guide, receipt, tables, problems, fresh, filter, readSource });
+  const told = new Set(problems.problems);
+  const sheets = await readSheets(guide, receipt, tables, problems, fresh, plain);
+  if (options.fresh === true) adoptDocuments(sheets);
   const samples = guide.tables.map((table) => receipt.tables.find((one) => one.name === table.plan.name)?.sample ?? Infinity);
-  const baseline = new Baseline(guide, sheets, RowFilter.parse(plan, { where: wheres }), samples, options.absent === "remove");
-  await matchRows(sheets, problems, (read) => readRows(parts, guide, read));
+  const baseline = new Baseline(guide, sheets, filter, samples, options.absent === "remove");
+  await matchRows(sheets, problems, readSource);
   const assembler = new Assembler(guide, baseline, true);
   baseline.assembler = assembler;
   const manners: Manner[] = [];
@@ -131,8 +132,10 @@ export async function compareTables(
     new Pointers(parts, set),
     (table) => readKeys(parts, guide, table),
     (wanted) => readTrails(parts, guide, wanted),
-    (read) => readRows(parts, guide, read),
-  ).run({ parts, manners, receipt, archive });
+    readSource,
+  )
+    .run({ parts, manners, receipt, archive })
+    .then((comparison) => asSeen(comparison, plain, told));
 }
 
 /** Keys of a table, read anew: for suggestions, when a parent was not found. */
@@ -177,41 +180,13 @@ function adoptDocuments(sheets: readonly (Sheet | null)[]): void {
   }
 }
 
-/** Sheets that show several tables, as one of each; `null` for tables whose sheet cannot be told apart. */
-async function unstackAll(
-  parts: readonly Part[],
-  guide: Guide,
-  receipt: Receipt,
-  tables: TablesSource,
-  problems: ProblemList,
-  fresh: boolean,
-): Promise<ReadonlyMap<TableGuide, Uint8Array | null>> {
-  const apart = new Map<TableGuide, Uint8Array | null>();
-  for (const stack of stacksOf(guide.tables, (table) => table.shown)) {
-    const [root, ...others] = stack.members;
-    const file = receipt.tables.find(({ name }) => name === root.table.plan.name)?.file;
-    const source = file === undefined ? null : await tables.open(file);
-    if (source === null) continue;
-    const bytes = await source.read(0, source.size);
-    const sheets = await unstack(stack, file!, bytes, problems, (read) => readRows(parts, guide, read), fresh);
-    for (const { table } of sheets === null ? others : stack.members) apart.set(table, sheets?.get(table) ?? null);
-  }
-  for (const [table, index] of await readTrees(parts, guide)) {
-    const file = receipt.tables.find(({ name }) => name === table.plan.name)?.file;
-    const source = file === undefined ? null : await tables.open(file);
-    const sheet = source === null ? null : untree(index, file!, await source.read(0, source.size), problems, fresh);
-    if (sheet !== null) apart.set(table, sheet);
-  }
-  return apart;
-}
-
 async function readSheets(
   guide: Guide,
   receipt: Receipt,
   tables: TablesSource,
   problems: ProblemList,
   fresh: boolean,
-  apart: ReadonlyMap<TableGuide, Uint8Array | null>,
+  plain: ReadonlyMap<TableGuide, PlainSheet | null>,
 ): Promise<(Sheet | null)[]> {
   const files = await tables.files();
   const expected = receipt.tables.map((table) => table.file);
@@ -229,16 +204,16 @@ async function readSheets(
     guide.tables.map(async (table) => {
       const entry = receipt.tables.find((one) => one.name === table.plan.name);
       if (entry === undefined) return null;
-      const own = apart.get(table);
+      const own = plain.get(table);
       if (own === null) return null; // the sheet is told of with the table around
-      const bytes = own === undefined ? await tables.open(entry.file) : new MemorySource(own, entry.file);
+      const bytes = own === undefined ? await tables.open(entry.file) : new MemorySource(own.bytes, entry.file);
       if (bytes === null) {
         if (sheetTable(table) === table) problems.note("table-left-out", { file: entry.file }, table.plan.name);
         return null;
       }
       const sheet = new Sheet(table, entry.file, bytes, guide.tables, problems, entry.records, fresh);
       await sheet.read();
-      if (sheet.usable) noteColumns(sheet, entry.titles, problems);
+      if (sheet.usable && table.plan.cross === undefined) noteColumns(sheet, entry.titles, problems);
       return sheet.usable ? sheet : null;
     }),
   );

@@ -4,7 +4,7 @@ import type { Edit, NewValue, Span } from "../formats/render.js";
 import { compileExpression, firstLine, type Expression } from "../plan/expression.js";
 import { editLists, type ListEdits } from "../layouts/unpack.js";
 import { titleOf, type TableGuide } from "../plan/guide.js";
-import type { ColumnPlan, HostedColumn } from "../plan/plan.js";
+import type { ColumnPlan, HostedColumn, TablePlan } from "../plan/plan.js";
 import type { Step } from "../plan/path.js";
 import { sameStep } from "../plan/path.js";
 import { scalar } from "../tables/filter.js";
@@ -322,10 +322,17 @@ function listPointer(table: TableGuide, { table: name, item }: HostedColumn): st
 }
 
 /** What people call the record: its key, what its rows are matched by, or its mark. */
+/** Titles of what a record without a key is called by. */
+export function callTitles({ match, cross, label }: TablePlan): readonly string[] {
+  if (match !== undefined) return match;
+  return cross === undefined ? (label === undefined ? [] : [label]) : [cross.down, cross.across];
+}
+
 export function recordName(snapshot: Snapshot): string {
   const { keySlot, salt, plan } = snapshot.table;
-  const titles = plan.match ?? (plan.label === undefined ? [] : [plan.label]);
-  const matched = titles.map((title) => snapshot.contents[plan.columns.findIndex((column) => column.title === title)] ?? "");
+  const matched = callTitles(plan).map((title) =>
+    title === plan.inside ? snapshot.parentIdent : (snapshot.contents[plan.columns.findIndex((column) => column.title === title)] ?? ""),
+  );
   const key = keySlot >= 0 ? snapshot.contents[keySlot] : matched.join(", ");
   return key.replaceAll(", ", "") === "" ? formatMark(salt, snapshot.place) : key;
 }

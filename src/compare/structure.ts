@@ -14,7 +14,7 @@ import { scalar } from "../tables/filter.js";
 import type { Baseline } from "./baseline.js";
 import type { Change, ProblemList } from "./changes.js";
 import { gather } from "./gather.js";
-import { cellEdits, columnOrder, recordName, runCheck, type DifferingRow, type RowEdits } from "./rows.js";
+import { callTitles, cellEdits, columnOrder, recordName, runCheck, type DifferingRow, type RowEdits } from "./rows.js";
 import { stepsPointer, type Pointers } from "./pointers.js";
 import { Column, keyHash, type NewSheetRow, type Sheet } from "./sheet.js";
 import { newLists } from "../layouts/unpack.js";
@@ -525,14 +525,16 @@ function addedChange(row: NewRow, source: { source?: string }): Change {
     const content = row.contents[slot];
     if (content !== null && content !== "") cells[column.title] = content;
   });
-  const known = table.keySlot < 0 ? table.plan.columns.findIndex(({ title }) => title === table.plan.label) : table.keySlot;
-  const key = known < 0 ? null : row.contents[known];
+  const called = table.keySlot < 0 ? callTitles(table.plan) : [table.plan.key!];
+  const words = called.map((title) =>
+    title === table.plan.inside ? row.parentText : (row.contents[table.plan.columns.findIndex((column) => column.title === title)] ?? ""),
+  );
   const path = stepsPointer(row.table.steps.filter((step) => step.kind !== "any"));
   return {
     kind: "added",
     table: table.plan.name,
     row: row.row,
-    record: key ?? "",
+    record: words.every((word) => word === "") ? "" : words.join(", "),
     column: "",
     old: null,
     new: null,

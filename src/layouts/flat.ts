@@ -39,6 +39,7 @@ export async function takeApart(
   for (const table of own) {
     if (
       table.tree !== undefined ||
+      table.cross !== undefined ||
       table.stacked !== undefined ||
       own.some((one) => one.inside === table.name && one.stacked !== undefined)
     ) {

@@ -60,6 +60,8 @@ class TreeSheet {
   /** By key and by way, as the sheet says them; `null` where two rows say the same. */
   private readonly keys = new Map<string, Spot | null>();
   private readonly ways = new Map<string, Spot | null>();
+  /** Keys of records of the source, as the sheet says them. */
+  private readonly saidKeys = new Map<number, string>();
   private readonly nearWays = new Map<string, string>();
 
   constructor(
@@ -107,6 +109,7 @@ class TreeSheet {
       order.push({ row, depth, was: isNew ? NaN : Number(this.index.depthText(place)), spot });
       const key = this.at.key < 0 ? "" : (cells[this.at.key] ?? "");
       if (key !== "") this.remember(this.keys, key, spot);
+      if (key !== "" && !isNew) this.saidKeys.set(place, key);
       if (mark.startsWith("+")) this.remember(this.keys, mark, spot);
       const way = cells[this.at.way] ?? (isNew ? "" : this.index.wayText(place));
       if (way.trim() !== "") this.remember(this.ways, joinWay(splitWay(way)), spot);
@@ -384,8 +387,7 @@ class TreeSheet {
     if ("top" in spot) return "";
     if ("text" in spot) return spot.text;
     if ("fresh" in spot) return this.isNamed(spot.fresh) ? spot.fresh.name : spot.fresh.cells[this.at.key]!;
-    for (const [key, said] of this.keys) if (said !== null && same(said, spot)) return key;
-    return this.index.idents[spot.place];
+    return this.saidKeys.get(spot.place) ?? this.index.idents[spot.place];
   }
 }
 

@@ -37,8 +37,10 @@ export async function renewTables(folder: string, source: string, comparison: Co
     try {
       const tables: ReceiptTable[] = [];
       for (const table of hatched.receipt.tables) {
-        if (hatched.receipt.tables.filter(({ file }) => file === table.file).length > 1) {
-          // several tables in one sheet: it is written anew, in the order of the source
+        const one = plan.tables.find(({ name }) => name === table.name);
+        const laid = one?.tree !== undefined || one?.cross !== undefined;
+        if (laid || hatched.receipt.tables.filter(({ file }) => file === table.file).length > 1) {
+          // a row is more than one record here, or less: the sheet is written anew, in the order of the source
           const bytes = fresh.contents.get(table.file)!;
           if (!tables.some(({ file }) => file === table.file)) await write(into, table.file, bytes);
           tables.push(table);
@@ -47,7 +49,6 @@ export async function renewTables(folder: string, source: string, comparison: Co
         const before = receipt.tables.find((one) => one.name === table.name);
         const file = before === undefined ? null : await into.open(table.file);
         const old = file === null ? null : await file.read(0, file.size);
-        const one = plan.tables.find(({ name }) => name === table.name);
         const holder = one?.inside ?? (receipt.source.files === undefined ? undefined : FILE_TITLE);
         // labels of other records follow from the codes
         const follow = (one?.hosted ?? []).flatMap(({ title, lookup }) => (lookup === undefined ? [] : [title]));

@@ -92,7 +92,10 @@ function draftTable(
     const remark = commentOn(kind, field, columns[i], key);
     if (remark !== null) comments.set(`${kind.name}\n${columns[i].title}`, remark);
   });
-  comments.set(kind.name, `${kind.count} ${kind.count === 1 ? "record" : "records"}`);
+  const own = kind.recursive ? undefined : kind.children.find((child) => child.recursive);
+  const tree =
+    own === undefined ? "" : `; they hold their own kind: with tree: ${formatPath({ steps: own.steps, end: "value" })} this is one table`;
+  comments.set(kind.name, `${kind.count} ${kind.count === 1 ? "record" : "records"}${tree}`);
   return { name: kind.name, rows: kind.rows, inside: kind.parent?.name, key, columns, hosted: [], shown: [...columns.keys()] };
 }
 

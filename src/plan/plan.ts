@@ -83,6 +83,8 @@ export interface TablePlan {
   readonly stacked?: "beneath" | "repeat";
   /** The records make a tree: they hold their own kind at a path, or name the one above in a column. */
   readonly tree?: TreePlan;
+  /** Links are shown as a cross table: titles of the columns down and across, and of what stands in the cells. */
+  readonly cross?: { readonly down: string; readonly across: string; readonly cell?: string };
   /** Where the plan's text says so. */
   readonly place?: Place;
 }

@@ -23,7 +23,7 @@ import { planSchema, type PlanInput } from "./schema.js";
 
 const KNOWN_KEYS: Record<string, readonly string[]> = {
   "": ["hatchfold", "sources", "tables"],
-  table: ["rows", "inside", "beneath", "repeat", "tree", "key", "label", "match", "new", "sheet", "columns"],
+  table: ["rows", "inside", "beneath", "repeat", "tree", "cross", "key", "label", "match", "new", "sheet", "columns"],
   column: [
     "at",
     "type",
@@ -235,6 +235,7 @@ class Reader {
       this.inside(table, tables, names);
       this.stacked(table, tables);
       this.references(table, tables, names);
+      this.cross(table, tables);
     }
     return { sources: Object.entries(this.input.sources).map(([name, source]) => sourcePlan(name, source)), tables, text: this.text };
   }
@@ -274,6 +275,33 @@ class Reader {
     const lists = parent.hosted.some((one) => one.lookup === undefined);
     if (others.length > 0 || deep || lists || parent.stacked !== undefined)
       throw new PlanError("plan-repeat-one", { table: table.name, parent: parent.name }, at);
+  }
+
+  private cross(table: TablePlan, tables: readonly TablePlan[]): void {
+    const { cross } = table;
+    if (cross === undefined) return;
+    const where = ["tables", table.name, "cross"];
+    const titles = table.columns.map(({ title }) => title);
+    const sides = table.columns.filter((one) => one.refers !== undefined).map(({ title }) => title);
+    for (const [word, title] of Object.entries(cross)) {
+      if (title === undefined) continue;
+      const known = word === "cell" ? titles : sides;
+      if (known.includes(title) || (word !== "cell" && title === table.inside)) continue;
+      if (titles.includes(title)) throw new PlanError("plan-cross-side", { title }, this.place([...where, word]));
+      throw new PlanError(
+        "plan-no-such-column",
+        { table: table.name, column: title, nearest: nearest(title, titles), titles },
+        this.place([...where, word]),
+      );
+    }
+    const keyless = tables.find(
+      (one) => one.name === table.inside && (cross.down === one.name || cross.across === one.name) && one.key === undefined,
+    );
+    if (keyless !== undefined) throw new PlanError("plan-refers-keyless", { column: keyless.name, table: keyless.name }, this.place(where));
+    const others = [table.stacked, table.tree, table.hosted.some((one) => one.lookup === undefined) || undefined];
+    const below = tables.some((one) => one.stacked !== undefined && one.inside === table.name);
+    if (new Set(Object.values(cross)).size < Object.values(cross).length || below || others.some((one) => one !== undefined))
+      throw new PlanError("plan-cross-alone", { table: table.name }, this.place(where));
   }
 
   private references(table: TablePlan, tables: readonly TablePlan[], names: readonly string[]): void {
@@ -445,7 +473,10 @@ class Reader {
     const sheet = table.sheet && { ...where_, titles: renamed && new Map(Object.entries(renamed)) };
     const tree = this.tree(name, table, columns, key);
     const stacked = table.beneath === true ? "beneath" : table.repeat === true ? "repeat" : undefined;
-    return [{ name, rows, inside, key, label, match, fresh, sheet, columns, hosted, shown, stacked, tree, place }, ...lists.tables(place)];
+    return [
+      { name, rows, inside, key, label, match, fresh, sheet, columns, hosted, shown, stacked, tree, cross: table.cross, place },
+      ...lists.tables(place),
+    ];
   }
 
   private column(table: string, title: string, input: PlanInput["tables"][string]["columns"][string]): ColumnPlan {

@@ -36,6 +36,14 @@ const table = z.strictObject({
     .union([path, z.strictObject({ parent: z.string().describe("title of the column with the key of the record above") })])
     .optional()
     .describe("the records hold their own kind at this path, or name the one above in a column"),
+  cross: z
+    .strictObject({
+      down: z.string().describe("title of the column whose records have a row each"),
+      across: z.string().describe("title of the column whose records have a column each"),
+      cell: z.string().optional().describe("title of the column that stands in the cells; a sign for the link, unless said"),
+    })
+    .optional()
+    .describe("the records are links, shown as a cross table"),
   key: z.string().optional().describe("title of the column that people know a record by"),
   label: z.string().optional().describe("title of the column that people call a record by, where others refer to it"),
   match: z

@@ -4,6 +4,7 @@ import { ByteWriter, decode, encode } from "../bytes/writer.js";
 import type { FileReading } from "../formats/choose.js";
 import { compileGuide, titleOf, type TableGuide } from "../plan/guide.js";
 import { contentsOf, hostedCells, HostedItems, NO_ITEMS, type Items } from "../layouts/items.js";
+import { Cross } from "../layouts/cross.js";
 import { readTrees, treeTitles, type TreeIndex, type Trees } from "../layouts/tree-index.js";
 import { blockOf, sheetTable, stacksOf, type Block, type Stack } from "../layouts/stack.js";
 import type { Plan } from "../plan/plan.js";
@@ -123,6 +124,7 @@ class SheetsWriter implements RowReader {
   private readonly items = new HostedItems<readonly string[]>();
   private readonly blocks = new HostedItems<Block>();
   private readonly sheets: Sheet[];
+  private readonly crosses = new Map<TableGuide, Cross>();
 
   constructor(
     tables: readonly TableGuide[],
@@ -131,6 +133,7 @@ class SheetsWriter implements RowReader {
     hashes: readonly Fingerprinter[],
     private readonly trees: Trees,
   ) {
+    for (const table of tables) if (table.plan.cross !== undefined) this.crosses.set(table, new Cross(table));
     const stacks = stacksOf(tables, (table) => filter.slots(table));
     this.sheets = tables.map((table, i) => {
       const stack = stacks.find(({ members }) => members.some((one) => one.table === table)) ?? null;
@@ -159,7 +162,7 @@ class SheetsWriter implements RowReader {
       if (sheet.table.host !== null || sheet.member > 0) continue;
       sheet.file = await sink.create(sheetFile(sheet.table.plan.name));
       if (this.options.bom === true) sheet.out.append(BOM);
-      writeCells(sheet.out, this.shownTitles(sheet));
+      if (!this.crosses.has(sheet.table)) writeCells(sheet.out, this.shownTitles(sheet));
     }
   }
 
@@ -175,6 +178,14 @@ class SheetsWriter implements RowReader {
   row(row: Row): void {
     const { table } = row;
     const sheet = this.sheets[table.index];
+    for (const cross of this.crosses.values()) if (cross.table !== table) cross.row(row, this.assembler, false);
+    const own = this.crosses.get(table);
+    if (own !== undefined) {
+      const kept = this.isWanted(row, sheet);
+      if (kept) sheet.rows++;
+      own.row(row, this.assembler, kept);
+      return;
+    }
     if (table.host !== null) {
       this.items.put(row, contentsOf(row, this.assembler));
       return;
@@ -252,6 +263,10 @@ class SheetsWriter implements RowReader {
   }
 
   async end(): Promise<void> {
+    for (const cross of this.crosses.values()) {
+      const { out } = this.sheets[cross.table.index];
+      for (const [i, cells] of [...cross.sheet()].entries()) if (i === 0 || this.options.blank !== true) writeCells(out, cells);
+    }
     await this.flush(true);
     for (const sheet of this.sheets) {
       await sheet.writing;

@@ -1,5 +1,5 @@
 /** What can be wrong with a plan or a call. */
-import { list, type Nearest, number, perhaps, shown } from "./phrases.js";
+import { list, type Nearest, number, perhaps, shown, type Titled } from "./phrases.js";
 
 export const PLANS = {
   // plans
@@ -76,6 +76,14 @@ export const PLANS = {
       ? `no record of the source is at ${at}, where "${table}" looks for its rows`
       : `no record of "${table}" has ${at}, where "${column}" looks`,
     perhaps(nearest),
+  ],
+  "plan-cross-side": ({ title }: Titled) => [
+    `"${title}" cannot be a side of a cross table: it does not refer to a table`,
+    "Say which table's keys it holds: refers: TABLE.",
+  ],
+  "plan-cross-alone": ({ table }: { table: string }) => [
+    `"${table}" cannot be shown as a cross table`,
+    "Its two sides and its cell are three different columns, and no other list, tree or table shares its sheet.",
   ],
   "plan-tree-label": ({ table }: { table: string }) => [
     `"${table}" is a tree, and nothing says what a path calls its records`,

@@ -2,6 +2,10 @@
 import { count, firstFew, list, type Nearest, number, perhaps, shown, type Titled } from "./phrases.js";
 
 export const ROWS = {
+  "cross-twice": ({ code, first }: { code: string; first: number }) => [
+    `row ${first} is of ${shown(code)} already`,
+    "Each record has one row in a cross table: put the cells together.",
+  ],
   "tree-differ": ({ says }: { says: readonly { title: string; value: string; above: string }[] }) => [
     `${says.map(({ title, above }) => `"${title}" puts the record ${above === "" ? "at the top" : `below ${shown(above)}`}`).join(", ")}`,
     "Edit one of them, or both alike.",

@@ -102,6 +102,9 @@ export const SHEETS = {
   "columns-missing": ({ titles, file }: { titles: readonly string[]; file: string }) => [
     `${file} has no ${titles.length === 1 ? "column" : "columns"} ${list(titles)}: its records are made without.`,
   ],
+  "cross-loose": ({ count: n, down, across }: { count: number; down: string; across: string }) => [
+    `${count(n, "record has", "records have")} no "${down}" or no "${across}": the cross table does not show ${n === 1 ? "it" : "them"}.`,
+  ],
   "tree-made": ({ way, row }: { way: string; row: number }) => [`nothing was at ${shown(way)}, where row ${row} goes: it is a new record.`],
   "titles-healed": ({ titles }: { titles: readonly string[] }) => [`titles spelled another way were recognised: ${list(titles)}.`],
   "delimiter-healed": ({ delimiter }: { delimiter: string }) => [

@@ -1,0 +1,295 @@
+/**
+ * Links as a cross table: a row for each record on one side, a column for each on the other, and in the
+ * cell where they meet what the link says. Behind it stands a row for each link, as in a sheet of links.
+ */
+import { ByteWriter, decode } from "../bytes/writer.js";
+import type { ProblemList } from "../compare/changes.js";
+import { damage } from "../compare/heal.js";
+import { DELIMITERS, readRows, type DelimitedRow } from "../formats/delimited/rows.js";
+import { isUtf8 } from "../bytes/utf8.js";
+import { nearest } from "../errors/nearest.js";
+import type { TableGuide } from "../plan/guide.js";
+import { ACTION_TITLE, MARK_TITLE } from "../plan/plan.js";
+import type { Assembler, Row } from "../tables/assemble.js";
+import { formatMark, parseMark } from "../tables/marks.js";
+import { writeCells } from "../tables/sheet-writer.js";
+import { alignItems } from "./align.js";
+import { holdsNoItem, packItems, unpackItems } from "./pack.js";
+
+const STYLE = { separator: "; " };
+/** Stands in the cell of a link that has nothing to say. */
+const SIGN = "x";
+
+/** One side of the links: a column that refers to a table, or what the links are in. */
+interface Side {
+  readonly title: string;
+  readonly target: TableGuide;
+  /** Slot of the column; -1 for what the links are in. */
+  readonly slot: number;
+}
+
+interface Link {
+  readonly place: number;
+  readonly text: string;
+}
+
+/** The links of one table, as they are met in the source. */
+export class Cross {
+  readonly down: Side;
+  readonly across: Side;
+  private readonly cellSlot: number;
+  private readonly labelSlot: number;
+  /** Keys of the records on each side, in the order of the source; codes that stand for none come behind. */
+  private readonly downKeys = new Map<string, { readonly place: number; readonly label: string }>();
+  private readonly acrossKeys = new Set<string>();
+  private readonly links = new Map<string, Map<string, Link[]>>();
+  /** Links that name nothing on one of the sides. */
+  loose = 0;
+
+  constructor(readonly table: TableGuide) {
+    const { cross, columns } = table.plan;
+    const side = (title: string): Side => {
+      const reference = table.references.find(({ slot }) => columns[slot].title === title);
+      return { title, target: reference?.target ?? table.parent!, slot: reference?.slot ?? -1 };
+    };
+    this.down = side(cross!.down);
+    this.across = side(cross!.across);
+    this.cellSlot = columns.findIndex(({ title }) => title === cross!.cell);
+    const { label, columns: own } = this.down.target.plan;
+    this.labelSlot = own.findIndex(({ title }) => title === label);
+  }
+
+  /** Takes in a row of the source; a link only where it is `shown`. */
+  row(row: Row, assembler: Assembler, shown: boolean): void {
+    const { down, across, table } = this;
+    if (row.table === down.target) {
+      const label = this.labelSlot < 0 ? "" : assembler.text(row, this.labelSlot);
+      this.downKeys.set(assembler.text(row, down.target.keySlot), { place: row.place, label });
+    }
+    if (row.table === across.target) this.acrossKeys.add(assembler.text(row, across.target.keySlot));
+    if (row.table !== table || !shown) return;
+    const [one, other] = [this.codeOf(row, down, assembler), this.codeOf(row, across, assembler)];
+    if (holdsNoItem(one) || holdsNoItem(other)) {
+      this.loose++;
+      return;
+    }
+    const cells = this.links.get(one) ?? new Map<string, Link[]>();
+    this.links.set(one, cells);
+    const list = cells.get(other) ?? [];
+    cells.set(other, list);
+    list.push({ place: row.place, text: this.cellSlot < 0 ? SIGN : assembler.text(row, this.cellSlot) });
+  }
+
+  private codeOf(row: Row, { slot }: Side, assembler: Assembler): string {
+    if (slot >= 0) return assembler.text(row, slot);
+    const holder = assembler.holderOf(row)!;
+    return decode(holder.bytes, 0, holder.length);
+  }
+
+  private get ownTitles(): string[] {
+    const { down } = this;
+    return [MARK_TITLE, ACTION_TITLE, down.title, ...(this.labelSlot < 0 ? [] : [`${down.title} ${down.target.plan.label}`])];
+  }
+
+  /** The sheet, row by row. */
+  *sheet(): Iterable<readonly string[]> {
+    const codes = new Set(this.acrossKeys);
+    for (const cells of this.links.values()) for (const code of cells.keys()) codes.add(code);
+    yield [...this.ownTitles, ...codes];
+    for (const code of new Set([...this.downKeys.keys(), ...this.links.keys()])) {
+      const known = this.downKeys.get(code);
+      const mark = known === undefined ? "" : formatMark(this.down.target.salt, known.place);
+      const label = this.labelSlot < 0 ? [] : [known?.label ?? ""];
+      yield [mark, "", code, ...label, ...[...codes].map((other) => this.cell(code, other))];
+    }
+  }
+
+  private cell(one: string, other: string): string {
+    const links = this.links.get(one)?.get(other) ?? [];
+    return links.length === 0
+      ? ""
+      : packItems(
+          links.map(({ text }) => [text]),
+          STYLE,
+        );
+  }
+
+  /** Rows of links that the edited sheet asks for; nothing when it is no such sheet. */
+  read(bytes: Uint8Array, file: string, problems: ProblemList): CrossRows | null {
+    if (!isUtf8(bytes)) return null;
+    const tries = DELIMITERS.map((delimiter) => readRows(bytes, delimiter).filter(({ cells }) => cells.some((cell) => cell.trim() !== "")));
+    const body = tries.find(([first]) => first?.cells.includes(this.down.title));
+    if (body === undefined) return null;
+    return new CrossRows(this, body, file, problems, { own: this.ownTitles, down: this.downKeys, across: this.acrossKeys });
+  }
+
+  linksOf(one: string): ReadonlyMap<string, readonly Link[]> {
+    return this.links.get(one) ?? new Map<string, Link[]>();
+  }
+
+  textOf(link: Link): string {
+    return this.cellSlot < 0 ? SIGN : link.text;
+  }
+}
+
+interface Known {
+  readonly own: readonly string[];
+  readonly down: ReadonlyMap<string, { readonly place: number; readonly label: string }>;
+  readonly across: ReadonlySet<string>;
+}
+
+/** The sheet of links behind a cross table. */
+export class CrossRows {
+  private readonly rows: (readonly string[])[] = [];
+  /** Where each of them stands in the cross table. */
+  private readonly places: { readonly row: number; readonly column: string }[] = [];
+  private readonly titles: readonly string[];
+
+  constructor(
+    private readonly cross: Cross,
+    [header, ...body]: readonly DelimitedRow[],
+    private readonly file: string,
+    private readonly problems: ProblemList,
+    private readonly known: Known,
+  ) {
+    const { down, across, table } = cross;
+    this.titles = [
+      MARK_TITLE,
+      ACTION_TITLE,
+      down.title,
+      across.title,
+      ...(table.plan.cross!.cell === undefined ? [] : [table.plan.cross!.cell]),
+    ];
+    const codes = this.codes(header.cells);
+    const seen = new Map<string, number>();
+    for (const { number, cells, fault } of body) {
+      if (fault !== null) problems.add(fault === "open" ? "quote-open" : "quote-after", {}, this.place(number));
+      else this.row(number, cells, header.cells, codes, seen);
+    }
+  }
+
+  bytes(): Uint8Array {
+    const out = new ByteWriter(1 << 12);
+    for (const row of [this.titles, ...this.rows]) writeCells(out, row);
+    return out.take();
+  }
+
+  /** The cell of the cross table that a row of the links stands for. */
+  where(row: number): { readonly row: number; readonly column: string } {
+    return this.places[row - 2] ?? { row, column: "" };
+  }
+
+  private place(row: number, column = "", value = ""): { table: string; file: string; row: number; column: string; value: string } {
+    return { table: this.cross.table.plan.name, file: this.file, row, column, value };
+  }
+
+  /** Codes over the columns; "" over those of the row itself. */
+  private codes(titles: readonly string[]): string[] {
+    return titles.map((title, c) => {
+      if (this.known.own.includes(title) || title.trim() === "") return "";
+      const code = this.healed(title.trim(), this.known.across);
+      const first = titles.findIndex((one) => one.trim() === title.trim());
+      if (first === c) return code;
+      this.problems.add("title-twice", { title, first: first + 1, second: c + 1 }, this.place(1, title));
+      return "";
+    });
+  }
+
+  /** A code that a spreadsheet has damaged, when it can be only one. */
+  private healed(code: string, keys: Iterable<string>): string {
+    const all = [...keys];
+    if (all.includes(code)) return code;
+    const likely = all.filter((key) => damage(key, code) !== null);
+    return likely.length === 1 ? likely[0] : code;
+  }
+
+  private row(
+    number: number,
+    cells: readonly string[],
+    titles: readonly string[],
+    codes: readonly string[],
+    seen: Map<string, number>,
+  ): void {
+    const cell = (title: string): string => (cells[titles.indexOf(title)] ?? "").trim();
+    const { cross, known } = this;
+    const { down } = cross;
+    const mark = cell(MARK_TITLE);
+    const place = parseMark(down.target.salt, mark);
+    const marked = place < 0 ? undefined : [...known.down].find(([, one]) => one.place === place);
+    if (mark !== "" && marked === undefined) {
+      this.problems.add("mark-damaged", { mark }, this.place(number, MARK_TITLE, mark));
+      return;
+    }
+    const said = cell(down.title);
+    const code = marked?.[0] ?? this.healed(said, known.down.keys());
+    const at = this.place(number, down.title, said);
+    if (marked !== undefined && titles.includes(down.title) && said !== code && damage(code, said) === null) {
+      this.problems.add("read-only", { title: down.title, was: code }, at);
+      return;
+    }
+    const labelTitle = known.own[3];
+    const label = known.down.get(code)?.label ?? "";
+    if (
+      labelTitle !== undefined &&
+      titles.includes(labelTitle) &&
+      cell(labelTitle) !== label.trim() &&
+      damage(label, cell(labelTitle)) === null
+    )
+      this.problems.add("read-only", { title: labelTitle, was: label }, this.place(number, labelTitle, cell(labelTitle)));
+    const filled = codes.some((one, c) => one !== "" && (cells[c] ?? "").trim() !== "");
+    if (code === "") {
+      if (filled) this.problems.add("required", { title: down.title }, at);
+      return;
+    }
+    const first = seen.get(code);
+    if (first !== undefined) {
+      this.problems.add("cross-twice", { code, first }, at);
+      return;
+    }
+    seen.set(code, number);
+    const action = cell(ACTION_TITLE).toLowerCase();
+    if (action === "skip") return;
+    if (action !== "" && action !== "remove")
+      this.problems.add(
+        "action-unknown",
+        { action, nearest: nearest(action, ["remove", "skip"]) },
+        this.place(number, ACTION_TITLE, action),
+      );
+    const links = cross.linksOf(code);
+    codes.forEach((other, c) => {
+      if (other === "") return;
+      const now = action === "remove" ? "" : (cells[c] ?? (c < cells.length ? "" : undefined));
+      if (now !== undefined) this.meet(number, code, other, titles[c], now, links.get(other) ?? []);
+    });
+  }
+
+  /** The links of two records: what stays, changes, goes and comes. */
+  private meet(row: number, one: string, other: string, column: string, cell: string, links: readonly Link[]): void {
+    const { cross } = this;
+    const { table } = cross;
+    const was = links.map((link) => cross.textOf(link));
+    const put = (link: Link | null, action: string, text: string): void => {
+      const mark = link === null ? "" : formatMark(table.salt, link.place);
+      this.rows.push([mark, action, one, other, text].slice(0, this.titles.length));
+      this.places.push({ row, column });
+    };
+    const whole =
+      links.length === 0
+        ? ""
+        : packItems(
+            was.map((text) => [text]),
+            STYLE,
+          );
+    if (cell === whole || damage(whole, cell) !== null) {
+      for (const link of links) put(link, "", cross.textOf(link));
+      return;
+    }
+    const read = holdsNoItem(cell) ? { items: [] } : unpackItems(cell, STYLE);
+    const items = ("items" in read ? read.items : []).map(([text]) => (table.plan.cross!.cell === undefined ? SIGN : text));
+    for (const step of alignItems(was, items)) {
+      if (step.kind === "gone") put(links[step.old], "remove", was[step.old]);
+      else if (step.kind === "new") put(null, "", items[step.now]);
+      else put(links[step.old], "", items[step.now]);
+    }
+  }
+}

@@ -1,0 +1,215 @@
+/** Cross tables: who is posted where, with the role in the cell. */
+import { describe, expect, test } from "vitest";
+import { check, compare, fold, foldNew, hatch, MemoryTables } from "hatch-fold";
+import { ACTION, bytes, edit, MARK, readRows, setCell, text } from "./support/sheets.js";
+
+const SOURCE = `{
+  "people": [{"id": "001", "name": "Ása"}, {"id": "002", "name": "Rut"}],
+  "stations": [{"code": "S-1"}, {"code": "S-2"}, {"code": "S-3"}],
+  "postings": [
+    {"person": "001", "station": "S-1", "role": "keeper", "since": "2019"},
+    {"person": "001", "station": "S-2", "role": "relief"},
+    {"person": "002", "station": "S-1", "role": "cook"},
+    {"person": "002", "station": "S-1", "role": "boatman"},
+    {"person": null, "station": "S-3", "role": "nobody"}
+  ]
+}
+`;
+const plan = (cross: string): string => `
+hatchfold: 1
+sources: { r: { file: r.json, format: json } }
+tables:
+  people: { rows: people, key: id, label: name, new: { id: "{000}" }, columns: { id: id, name: name } }
+  stations: { rows: stations, key: code, columns: { code: code } }
+  postings:
+    rows: postings
+    cross: ${cross}
+    columns: { person: { at: person, refers: people }, station: { at: station, refers: stations }, role: role, since: since }
+`;
+const PEOPLE = plan("{ down: person, across: station, cell: role }");
+
+type Cell = [row: number, title: string, value: string];
+async function edited(...cells: Cell[]): Promise<MemoryTables> {
+  const { tables } = await hatch(SOURCE, { plan: PEOPLE });
+  for (const [row, title, value] of cells) setCell(tables, "postings.csv", row, title, value);
+  return tables;
+}
+
+test.each([
+  [
+    "people down",
+    PEOPLE,
+    [
+      ["person", "person name", "S-1", "S-2", "S-3"],
+      ["001", "Ása", "keeper", "relief", ""],
+      ["002", "Rut", "cook; boatman", "", ""],
+    ],
+  ],
+  [
+    "stations down, only that there is a link",
+    plan("{ down: station, across: person }"),
+    [
+      ["station", "001", "002"],
+      ["S-1", "x", "x; x"],
+      ["S-2", "x", ""],
+      ["S-3", "", ""],
+    ],
+  ],
+])("what the sheet shows: %s", async (_, text, rows) => {
+  const { tables } = await hatch(SOURCE, { plan: text });
+  expect(readRows(tables, "postings.csv").map((row) => row.slice(2))).toEqual(rows);
+  const { notes, counts } = await compare(tables, { source: SOURCE });
+  expect(counts).toMatchObject({ changed: 0, added: 0, removed: 0, problems: 0 });
+  expect(notes.map(({ message }) => message)).toEqual([
+    text === PEOPLE
+      ? '1 record has no "person" or no "station": the cross table does not show it.'
+      : '1 record has no "station" or no "person": the cross table does not show it.',
+  ]);
+});
+
+const LAST = '{"person": null, "station": "S-3", "role": "nobody"}';
+test.each<[string, Cell[], [string, string][]]>([
+  ["another role: what the cell does not show stays", [[2, "S-1", "head"]], [['"keeper", "since"', '"head", "since"']]],
+  ["a link that goes", [[2, "S-2", ""]], [['    {"person": "001", "station": "S-2", "role": "relief"},\n', ""]]],
+  ["a link that comes", [[3, "S-2", "cook"]], [[LAST, `${LAST},\n    {"person": "002", "station": "S-2", "role": "cook"}`]]],
+  ["one of two goes", [[3, "S-1", "boatman"]], [['    {"person": "002", "station": "S-1", "role": "cook"},\n', ""]]],
+  [
+    "all links of a row go",
+    [[2, ACTION, "remove"]],
+    [
+      [
+        '    {"person": "001", "station": "S-1", "role": "keeper", "since": "2019"},\n    {"person": "001", "station": "S-2", "role": "relief"},\n',
+        "",
+      ],
+    ],
+  ],
+  [
+    "a row that is skipped",
+    [
+      [2, ACTION, "skip"],
+      [2, "S-1", "head"],
+    ],
+    [],
+  ],
+  ["zeros that a spreadsheet has eaten", [[2, "person", "1"]], []],
+  [
+    "a mark that is gone: the code is enough",
+    [
+      [2, MARK, ""],
+      [2, "S-1", "head"],
+    ],
+    [['"keeper", "since"', '"head", "since"']],
+  ],
+])("%s", async (_, cells, changes) => {
+  const tables = await edited(...cells);
+  expect((await check(tables, { source: SOURCE })).problems).toEqual([]);
+  expect(text((await fold(tables, { source: SOURCE })).bytes)).toBe(changes.reduce((all, [from, to]) => all.replace(from, to), SOURCE));
+});
+
+test.each<[string, Cell[], string[]]>([
+  ["another person's code over a mark", [[2, "person", "002"]], ['2 person: "person" may not be edited']],
+  ["a name that is only shown", [[2, "person name", "Åse"]], ['2 person name: "person name" may not be edited']],
+  ["a damaged mark", [[2, MARK, "b7"]], ['2 fold mark: "b7" is not a fold mark of this table']],
+  [
+    "a station that is not there",
+    [
+      [1, "S-3", "S-4"],
+      [2, "S-4", "cook"],
+    ],
+    ['2 S-4: no record of stations has the code "S-4"'],
+  ],
+  ["a station twice", [[1, "S-3", "S-1"]], ['1 S-1: "S-1" is the title of column 5 and of column 7']],
+  [
+    "a person twice",
+    [
+      [3, MARK, ""],
+      [3, "person", "001"],
+      [3, "person name", "Ása"],
+    ],
+    ['3 person: row 2 is of "001" already'],
+  ],
+  ["an action that nobody knows", [[2, ACTION, "drop"]], ['2 fold action: "drop" is not a fold action']],
+  [
+    "cells without a person",
+    [
+      [3, MARK, ""],
+      [3, "person", ""],
+      [3, "person name", ""],
+    ],
+    ['3 person: "person" may not be empty'],
+  ],
+])("%s", async (_, cells, expected) => {
+  const { problems } = await check(await edited(...cells), { source: SOURCE });
+  expect(problems.map(({ row, column, message }) => `${row} ${column}: ${message}`)).toEqual(expected);
+});
+
+test("changes are named by the cells in which they were made", async () => {
+  const { changes } = await compare(await edited([2, "S-1", "head"], [3, "S-2", "cook"], [2, "S-2", ""]), { source: SOURCE });
+  expect(changes.map(({ kind, row, column, record, old, new: now }) => [kind, row, column, record, old, now].join("|"))).toEqual([
+    "changed|2|S-1|001, S-1|keeper|head",
+    "removed|2|S-2|001, S-2||",
+    "added|3|S-2|002, S-2||",
+  ]);
+});
+
+test("new people and new stations are named in the cross table before they have an id", async () => {
+  const tables = await edited();
+  edit(tables, "people.csv", (rows) => [...rows, ["+new", "", "", "Iria"]]);
+  edit(tables, "stations.csv", (rows) => [...rows, ["", "", "S-4"]]);
+  edit(tables, "postings.csv", ([titles, ...rows]) => [
+    [...titles, "S-4"],
+    ...rows.map((row) => [...row, ""]),
+    ["", "", "+new", "", "", "", "cook", "keeper"],
+  ]);
+  const { postings, people } = JSON.parse(text((await fold(tables, { source: SOURCE })).bytes)) as { postings: object[]; people: object[] };
+  expect(people.at(-1)).toEqual({ id: "003", name: "Iria" });
+  expect(postings.slice(-2)).toEqual([
+    { person: "003", station: "S-3", role: "cook" },
+    { person: "003", station: "S-4", role: "keeper" },
+  ]);
+});
+
+test("a list of codes as a cross table goes back to the list", async () => {
+  const source = '{"people": [{"id": "P-1"}, {"id": "P-2"}], "stations": [{"code": "S-1", "crew": ["P-1"]}, {"code": "S-2"}]}';
+  const codes = `
+hatchfold: 1
+sources: { r: { file: r.json, format: json } }
+tables:
+  people: { rows: people, key: id, columns: { id: id } }
+  stations: { rows: stations, key: code, columns: { code: code } }
+  crew: { rows: stations/crew, inside: stations, cross: { down: stations, across: person }, columns: { person: { at: ., refers: people } } }
+`;
+  const { tables } = await hatch(source, { plan: codes });
+  setCell(tables, "crew.csv", 2, "P-2", "yes");
+  setCell(tables, "crew.csv", 3, "P-1", "x");
+  expect(text((await fold(tables, { source })).bytes)).toBe(
+    source.replace('["P-1"]', '["P-1", "P-2"]').replace('{"code": "S-2"}', '{"code": "S-2", "crew": ["P-1"]}'),
+  );
+});
+
+test("links from a cross table alone", async () => {
+  const tables = new MemoryTables([
+    ["people.csv", bytes("id,name\n001,Ása\n")],
+    ["stations.csv", bytes("code\nS-1\nS-2\n")],
+    ["postings.csv", bytes("person;S-1;S-2\n001;keeper;relief\n")],
+  ]);
+  const { bytes: made } = await foldNew(tables, { plan: PEOPLE });
+  expect((JSON.parse(text(made)) as { postings: object[] }).postings).toEqual([
+    { person: "001", station: "S-1", role: "keeper" },
+    { person: "001", station: "S-2", role: "relief" },
+  ]);
+});
+
+describe("plans", () => {
+  test.each([
+    [
+      "a side that refers to nothing",
+      "{ down: role, across: station }",
+      /"role" cannot be a side of a cross table: it does not refer to a table/,
+    ],
+    ["a column that is not there", "{ down: persn, across: station }", /"persn"/],
+    ["one column for both", "{ down: person, across: person }", /"postings" cannot be shown as a cross table/],
+  ])("%s", async (_, cross, message) => {
+    await expect(hatch(SOURCE, { plan: plan(cross) })).rejects.toThrow(message);
+  });
+});
