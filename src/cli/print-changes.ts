@@ -33,7 +33,7 @@ export function printChanges(changes: readonly Change[], { say, colors }: Contex
     const rows = list
       .slice(0, Math.max(0, left))
       .map((change) => [
-        change.row > 0 ? `  row ${change.row}` : "  total",
+        change.row > 0 ? `  row ${change.row}` : "  follows",
         colors.bold(oneLine(change.record, 24)),
         change.kind === "changed" ? change.column : MARKS[change.kind](colors),
         what(change, colors),

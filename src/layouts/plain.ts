@@ -8,6 +8,7 @@ import type { TablesSource } from "../tables/containers.js";
 import type { RowFilter } from "../tables/filter.js";
 import type { Receipt } from "../tables/receipt.js";
 import { Cross } from "./cross.js";
+import { keepInStep, mirrorsOf, type MirrorSheet } from "./mirror.js";
 import { stacksOf } from "./stack.js";
 import { untree } from "./tree.js";
 import { readTrees } from "./tree-index.js";
@@ -17,7 +18,7 @@ import { unstack } from "./unstack.js";
 export interface PlainSheet {
   readonly bytes: Uint8Array;
   /** Where its rows stand in what the analyst sees, when that is not in the row of that number. */
-  readonly where?: (row: number) => { readonly row: number; readonly column: string };
+  readonly where?: (row: number) => { readonly row: number; readonly column?: string };
 }
 
 /** Sheets that show several tables, as one of each; `null` for tables whose sheet cannot be taken apart. */
@@ -42,10 +43,11 @@ export async function plainSheets({
   readonly readSource: ReadRows;
 }): Promise<ReadonlyMap<TableGuide, PlainSheet | null>> {
   const plain = new Map<TableGuide, PlainSheet | null>();
+  const sheetFileOf = (table: TableGuide): string => receipt.tables.find(({ name }) => name === table.plan.name)?.file ?? "";
   const openSheet = async (table: TableGuide): Promise<{ readonly file: string; readonly bytes: Uint8Array } | null> => {
-    const file = receipt.tables.find(({ name }) => name === table.plan.name)?.file;
-    const source = file === undefined ? null : await tables.open(file);
-    return source === null ? null : { file: file!, bytes: await source.read(0, source.size) };
+    const file = sheetFileOf(table);
+    const source = file === "" ? null : await tables.open(file);
+    return source === null ? null : { file, bytes: await source.read(0, source.size) };
   };
   for (const stack of stacksOf(guide.tables, (table) => table.shown)) {
     const [root, ...others] = stack.members;
@@ -60,7 +62,8 @@ export async function plainSheets({
   for (const [table, index] of await readTrees(parts, guide)) {
     const sheet = await openSheet(table);
     const own = sheet === null ? null : untree(index, sheet.file, sheet.bytes, problems, fresh);
-    if (own !== null) plain.set(table, { bytes: own });
+    // records made for a path are in no row of the sheet
+    if (own !== null) plain.set(table, { bytes: own.bytes, where: (row) => ({ row: row > own.last ? 0 : row }) });
   }
   for (const table of guide.tables.filter(({ plan }) => plan.cross !== undefined)) {
     const sheet = await openSheet(table);
@@ -75,6 +78,21 @@ export async function plainSheets({
     const facts = { count: cross.loose, down: cross.down.title, across: cross.across.title };
     if (cross.loose > 0) problems.note("cross-loose", facts, table.plan.name);
   }
+  for (const pair of mirrorsOf(guide.tables)) {
+    const sheets = new Map<TableGuide, MirrorSheet | null>();
+    for (const { table } of pair) {
+      const made = plain.get(table);
+      const file = sheetFileOf(table);
+      sheets.set(table, made === undefined || made === null ? await openSheet(table) : { file, bytes: made.bytes });
+    }
+    const given = (table: TableGuide): MirrorSheet | null => sheets.get(table) ?? null;
+    const { repeats } = parts[0].dialect;
+    for (const [table, { bytes, last }] of await keepInStep(pair, given, problems, readSource, { fresh, repeats })) {
+      const before = plain.get(table)?.where;
+      // rows that follow those of another table are in no row of the sheet
+      plain.set(table, { bytes, where: (row) => (row > last ? { row: 0 } : (before?.(row) ?? { row })) });
+    }
+  }
   return plain;
 }
 
@@ -84,7 +102,8 @@ export function asSeen(comparison: Comparison, plain: ReadonlyMap<TableGuide, Pl
   if (places.size === 0) return comparison;
   const seen = <T extends { readonly table: string; readonly row: number; readonly column?: string }>(one: T): T => {
     const place = one.row === 0 ? undefined : places.get(one.table)?.(one.row);
-    return place === undefined ? one : { ...one, ...place, ...(one.column === undefined ? { column: undefined } : {}) };
+    if (place === undefined) return one;
+    return { ...one, row: place.row, ...(place.column === undefined || one.column === undefined ? {} : { column: place.column }) };
   };
   const { changes, healed, problems, aside } = comparison;
   return {

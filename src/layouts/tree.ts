@@ -29,7 +29,13 @@ interface Fresh {
 type Above = (depth: number, when?: "depth" | "was") => Spot | null;
 
 /** The sheet of the table as bytes; nothing when it is no such sheet. */
-export function untree(index: TreeIndex, file: string, bytes: Uint8Array, problems: ProblemList, fresh: boolean): Uint8Array | null {
+export function untree(
+  index: TreeIndex,
+  file: string,
+  bytes: Uint8Array,
+  problems: ProblemList,
+  fresh: boolean,
+): { bytes: Uint8Array; last: number } | null {
   const { table } = index;
   const titles = treeTitles(
     table,
@@ -40,7 +46,7 @@ export function untree(index: TreeIndex, file: string, bytes: Uint8Array, proble
   if (sheet === null) return null;
   const reader = new TreeSheet(index, titles, sheet.present, sheet.last, say, problems);
   reader.read(sheet.rows);
-  return reader.take();
+  return { bytes: reader.take(), last: sheet.last };
 }
 
 class TreeSheet {

@@ -51,6 +51,8 @@ export interface HostedColumn {
   readonly pair?: string;
   /** Place of the item that is shown, from 0, where the list is spread over columns. */
   readonly item?: number;
+  /** Title of the list of the table referred to that has the same links from the other side. */
+  readonly mirror?: string;
   /** Title of the code whose label this is. */
   readonly lookup?: string;
 }

@@ -34,6 +34,7 @@ const KNOWN_KEYS: Record<string, readonly string[]> = {
     "choices",
     "check",
     "refers",
+    "mirror",
     "label",
     "copied",
     "only",
@@ -236,6 +237,7 @@ class Reader {
       this.stacked(table, tables);
       this.references(table, tables, names);
       this.cross(table, tables);
+      this.mirrors(table, tables);
     }
     return { sources: Object.entries(this.input.sources).map(([name, source]) => sourcePlan(name, source)), tables, text: this.text };
   }
@@ -275,6 +277,22 @@ class Reader {
     const lists = parent.hosted.some((one) => one.lookup === undefined);
     if (others.length > 0 || deep || lists || parent.stacked !== undefined)
       throw new PlanError("plan-repeat-one", { table: table.name, parent: parent.name }, at);
+  }
+
+  /** Two packed lists of codes, each of the other's records. */
+  private mirrors(table: TablePlan, tables: readonly TablePlan[]): void {
+    for (const [title, input] of Object.entries(this.input.tables[table.name]?.columns ?? {})) {
+      if (typeof input === "string" || input.mirror === undefined) continue;
+      const at = this.place(["tables", table.name, "columns", title, "mirror"]);
+      const target = tables.find((one) => one.name === input.refers);
+      const other = this.input.tables[input.refers ?? ""]?.columns[input.mirror];
+      const plain = [table, target].every(
+        (one) => one !== undefined && one.key !== undefined && one.stacked === undefined && one.tree === undefined,
+      );
+      const back = typeof other === "object" && other.pack !== undefined && other.pair === undefined && other.refers === table.name;
+      if (input.pack === undefined || input.pair !== undefined || !plain || !back || (other.mirror ?? title) !== title)
+        throw new PlanError("plan-mirror", { title, table: table.name, mirror: input.mirror, target: input.refers ?? "" }, at);
+    }
   }
 
   private cross(table: TablePlan, tables: readonly TablePlan[]): void {
@@ -354,7 +372,7 @@ class Reader {
     lists: Lists,
   ): HostedColumn[] {
     const where = ["tables", table, "columns", title];
-    const { pack, pair, spread } = input;
+    const { pack, pair, spread, mirror } = input;
     if ((pack === undefined) === (spread === undefined) || (pair !== undefined && pack === undefined))
       throw new PlanError("plan-layout", { column: title }, this.place(where));
     const column = this.column(table, title, input);
@@ -371,7 +389,7 @@ class Reader {
     if (pair !== undefined) inner.columns.push({ ...column, title: ":key", at: { steps: [], end: "key" }, type: "text" });
     inner.columns.push({ ...column, at: { steps: rest, end: "value" } });
     const one = { table: inner.name, column: title };
-    if (pack !== undefined) return [{ title, ...one, separator: pack, pair }];
+    if (pack !== undefined) return [{ title, ...one, separator: pack, pair, mirror }];
     return Array.from({ length: spread! }, (_, item) => ({ title: `${title} ${item + 1}`, ...one, item }));
   }
 

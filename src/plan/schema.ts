@@ -20,6 +20,7 @@ const column = z.union([
     pair: z.string().min(1).optional().describe("members of a keyed record are packed, with this between name and value"),
     spread: z.number().int().min(1).max(200).optional().describe("the list stands in so many columns"),
     list: path.optional().describe("where the list is; unless said, the path without its last name"),
+    mirror: z.string().optional().describe("title of the list that has the same links in the table referred to; both change together"),
     refers: z.string().optional().describe("the table whose keys these are"),
     label: path.optional().describe("where the label of the record referred to stands; it changes together with the code"),
     copied: z.boolean().optional().describe("the label follows when that of the record referred to changes"),

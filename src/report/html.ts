@@ -68,7 +68,7 @@ export function htmlReport(input: ReportInput): string {
 }
 
 function changeRow(change: Change): string {
-  const start = `<tr><td class="n">${change.row === 0 ? "total" : change.row}</td><td>${text(change.record)}</td>`;
+  const start = `<tr><td class="n">${change.row === 0 ? "follows" : change.row}</td><td>${text(change.record)}</td>`;
   const place = `<td><code>${text(change.path)}</code></td></tr>`;
   const kind = `<span class="kind ${change.kind}">${change.kind}</span>`;
   switch (change.kind) {

@@ -19,7 +19,7 @@ export function markdownReport(input: ReportInput): string {
   }
   for (const [table, list] of groupByTable(changes)) {
     lines.push("", `## ${table}`, "", "| row | record | column | old | new |", "|---:|---|---|---|---|");
-    for (const change of list) lines.push(row(change.row === 0 ? "total" : String(change.row), change.record, ...what(change)));
+    for (const change of list) lines.push(row(change.row === 0 ? "follows" : String(change.row), change.record, ...what(change)));
   }
   if (healed.length > 0) {
     lines.push("", "## Healed", "", "| table | row | column | found | restored | why |", "|---|---:|---|---|---|---|");

@@ -77,6 +77,10 @@ export const PLANS = {
       : `no record of "${table}" has ${at}, where "${column}" looks`,
     perhaps(nearest),
   ],
+  "plan-mirror": ({ title, table, mirror, target }: Titled & { table: string; mirror: string; target: string }) => [
+    `"${title}" and "${mirror}" cannot mirror each other`,
+    `Both are lists of codes packed in a cell: "${title}" of ${table} with refers: ${target === "" ? "TABLE" : target}, "${mirror}" there with refers: ${table}; both tables have a key, and plain sheets.`,
+  ],
   "plan-cross-side": ({ title }: Titled) => [
     `"${title}" cannot be a side of a cross table: it does not refer to a table`,
     "Say which table's keys it holds: refers: TABLE.",

@@ -2,6 +2,12 @@
 import { count, firstFew, list, type Nearest, number, perhaps, shown, type Titled } from "./phrases.js";
 
 export const ROWS = {
+  "mirror-differ": ({ code, other, stays, row }: { code: string; other: string; stays: boolean; row: number }) => [
+    stays
+      ? `${shown(code)} is put in here, and taken out of "${other}" in row ${row}`
+      : `${shown(code)} is taken out here, and put in "${other}" in row ${row}`,
+    "The two lists tell of the same link: make both say the same.",
+  ],
   "cross-twice": ({ code, first }: { code: string; first: number }) => [
     `row ${first} is of ${shown(code)} already`,
     "Each record has one row in a cross table: put the cells together.",

@@ -102,6 +102,19 @@ export const SHEETS = {
   "columns-missing": ({ titles, file }: { titles: readonly string[]; file: string }) => [
     `${file} has no ${titles.length === 1 ? "column" : "columns"} ${list(titles)}: its records are made without.`,
   ],
+  "mirror-apart": ({
+    count: n,
+    title,
+    other,
+    first,
+  }: {
+    count: number;
+    title: string;
+    other: string;
+    first: readonly { key: string; code: string }[];
+  }) => [
+    `${count(n, "link stands", "links stand")} in "${title}" only and not in "${other}" (${first.map(({ key, code }) => `${key} has ${code}`).join(", ")}${n > first.length ? ", …" : ""}): ${n === 1 ? "it is" : "they are"} left so unless edited.`,
+  ],
   "cross-loose": ({ count: n, down, across }: { count: number; down: string; across: string }) => [
     `${count(n, "record has", "records have")} no "${down}" or no "${across}": the cross table does not show ${n === 1 ? "it" : "them"}.`,
   ],

@@ -1,0 +1,310 @@
+/**
+ * Lists of codes that stand on both sides of a link: a station names its crew, and each of them the
+ * station. What is edited on one side is written on the other, before anything is compared.
+ */
+import { ByteWriter, decode } from "../bytes/writer.js";
+import type { ProblemList } from "../compare/changes.js";
+import { damage } from "../compare/heal.js";
+import type { Hosted, TableGuide } from "../plan/guide.js";
+import type { ReadRows } from "../relations/references.js";
+import { formatMark, parseMark } from "../tables/marks.js";
+import { writeCells } from "../tables/sheet-writer.js";
+import type { Assembler, Row } from "../tables/assemble.js";
+import { contentsOf, hostedCells, HostedItems } from "./items.js";
+import { holdsNoItem, packItems, unpackItems } from "./pack.js";
+import { readTitled, titledRows, type TitledSheet } from "./titled.js";
+
+/** One side of a mirrored pair: a table and its packed column. */
+export interface MirrorSide {
+  readonly table: TableGuide;
+  readonly hosted: Hosted;
+}
+
+/** A sheet as the analyst gave it, or as another layout made it plain. */
+export interface MirrorSheet {
+  readonly file: string;
+  readonly bytes: Uint8Array;
+}
+
+/** Pairs of lists that mirror each other, each once. */
+export function mirrorsOf(tables: readonly TableGuide[]): [MirrorSide, MirrorSide][] {
+  const pairs: [MirrorSide, MirrorSide][] = [];
+  for (const table of tables) {
+    for (const hosted of table.hosted) {
+      const { mirror } = hosted.column;
+      const target = hosted.table.references.find(({ slot }) => slot === hosted.slot)?.target;
+      const other = target?.hosted.find(({ column }) => column.title === mirror);
+      if (mirror === undefined || target === undefined || other === undefined) continue;
+      if (!pairs.some(([, back]) => back.hosted === hosted))
+        pairs.push([
+          { table, hosted },
+          { table: target, hosted: other },
+        ]);
+    }
+  }
+  return pairs;
+}
+
+/** A record of one side, as the source has it. */
+interface Held {
+  readonly key: string;
+  readonly cell: string;
+  readonly items: readonly string[];
+}
+
+/** A row of one side, as it is to be. */
+interface Line {
+  readonly row: number;
+  readonly cells: (string | undefined)[];
+  /** What the other side calls it now, and called it before. */
+  readonly now: string;
+  readonly was: string;
+  readonly old: readonly string[];
+  items: string[];
+  readonly came: ReadonlySet<string>;
+  readonly gone: ReadonlySet<string>;
+}
+
+class Side {
+  readonly held: Held[] = [];
+  readonly byKey = new Map<string, number>();
+  readonly at: number;
+  readonly lines: Line[] = [];
+  /** Lines by what the other side may call them. */
+  readonly called = new Map<string, Line>();
+  sheet: TitledSheet | null = null;
+  last = 1;
+  private readonly rows = new Map<number, (string | undefined)[]>();
+  private readonly keyAt: number;
+
+  constructor(
+    readonly side: MirrorSide,
+    readonly given: MirrorSheet | null,
+    private readonly repeats: boolean,
+  ) {
+    const { titles, plan } = side.table;
+    this.at = titles.indexOf(side.hosted.column.title);
+    this.keyAt = titles.indexOf(plan.key!);
+  }
+
+  split(cell: string): string[] {
+    const read = holdsNoItem(cell) ? { items: [] } : unpackItems(cell, { separator: this.side.hosted.column.separator! });
+    return "items" in read ? read.items.map(([one]) => one) : [];
+  }
+
+  join(items: readonly string[]): string {
+    if (items.length === 0) return this.repeats ? "" : "[]";
+    return packItems(
+      items.map((one) => [one]),
+      { separator: this.side.hosted.column.separator! },
+    );
+  }
+
+  /** Rows of the sheet; false when it is not one that can be read here. */
+  read(problems: ProblemList, fresh: boolean): boolean {
+    const { table } = this.side;
+    if (this.given === null) return true;
+    const { file, bytes } = this.given;
+    this.sheet = readTitled(table.titles, bytes, !fresh && table.plan.match === undefined, { table: table.plan.name, file }, problems);
+    if (this.sheet === null) return false;
+    this.last = this.sheet.last;
+    for (const row of this.sheet.rows) this.line(row.number, [...row.cells]);
+    return true;
+  }
+
+  line(row: number, cells: (string | undefined)[]): Line | null {
+    this.rows.set(row, cells);
+    const mark = (cells[0] ?? "").trim();
+    const place = parseMark(this.side.table.salt, mark);
+    const held = place < 0 ? undefined : this.held[place];
+    if (held === undefined && mark !== "" && !mark.startsWith("+")) return null;
+    const action = (cells[1] ?? "").trim().toLowerCase();
+    const key = this.keyAt < 0 ? undefined : cells[this.keyAt];
+    if (mark === "" && (key ?? "") === "" && (cells[this.at] ?? "") === "") return null;
+    // a new row without a name and a key gets one, so that the other side can name it
+    if (held === undefined && mark === "" && (key ?? "") === "") cells[0] = `+row ${row}`;
+    const was = held?.key ?? "";
+    const named = held === undefined ? key || (cells[0] ?? "") : key === undefined || damage(was, key) !== null ? was : key;
+    const old = held?.items ?? [];
+    const cell = cells[this.at];
+    const kept =
+      cell === undefined || action === "skip" || (held !== undefined && (cell === held.cell || damage(held.cell, cell) !== null));
+    const items = action === "remove" ? [] : kept ? [...old] : this.split(cell);
+    const made: Line = {
+      row,
+      cells,
+      now: named,
+      was,
+      old,
+      items,
+      came: new Set(items.filter((one) => !old.includes(one))),
+      gone: new Set(old.filter((one) => !items.includes(one))),
+    };
+    this.lines.push(made);
+    for (const word of [was, named, (cells[0] ?? "").startsWith("+") ? cells[0]! : ""]) if (word !== "") this.called.set(word, made);
+    return made;
+  }
+
+  /** The sheet with what the other side has changed; `null` when that is nothing. */
+  take(changed: ReadonlySet<Line>): { bytes: Uint8Array; last: number } | null {
+    if (changed.size === 0) return null;
+    const { titles, salt } = this.side.table;
+    for (const line of this.lines) {
+      if (changed.has(line)) line.cells[this.at] = this.join(line.items);
+      else if (line.cells[this.at] === undefined) {
+        const held = this.held[parseMark(salt, line.cells[0] ?? "")];
+        line.cells[this.at] = held?.cell ?? "";
+      }
+    }
+    const has = (at: number): boolean => at === 0 || at === this.at || (this.sheet?.present[at] ?? false);
+    const places = [...titles.keys()].filter(has);
+    const out = new ByteWriter(1 << 12);
+    writeCells(
+      out,
+      places.map((at) => titles[at]),
+    );
+    for (const row of titledRows(places, this.rows, Math.max(this.last, ...this.rows.keys()))) writeCells(out, row);
+    return { bytes: out.take(), last: this.last };
+  }
+
+  /** The line of a record whose row is not in the sheet. */
+  addLine(place: number, contents: readonly string[]): Line {
+    const { titles, salt } = this.side.table;
+    const cells = titles.map((_, at): string | undefined => (at === 0 ? formatMark(salt, place) : at === 1 ? "" : contents[at - 2]));
+    return this.line(Math.max(this.last, ...this.rows.keys()) + 1, cells)!;
+  }
+}
+
+/** Rows of tables whose sheets show lists, with the cells that their sheets have. */
+async function readHosts(
+  readSource: ReadRows,
+  wanted: (row: Row, assembler: Assembler) => ((cells: readonly string[]) => void) | null,
+): Promise<void> {
+  const lists = new HostedItems<readonly string[]>();
+  await readSource((row, assembler) => {
+    const { table } = row;
+    if (table.host !== null) {
+      lists.put(row, contentsOf(row, assembler));
+      return;
+    }
+    const items = lists.take(row);
+    const tell = wanted(row, assembler);
+    if (tell === null) return;
+    const shown = hostedCells(table, items, (slot) => assembler.text(row, slot));
+    const holder = assembler.holderOf(row);
+    tell([
+      ...(holder === null ? [] : [decode(holder.bytes, 0, holder.length)]),
+      ...table.shown.map((slot) => (slot < row.kinds.length ? assembler.text(row, slot) : shown[slot - row.kinds.length])),
+    ]);
+  });
+}
+
+/** The sheets of both tables, brought in step; tables whose sheet stays as it is are left out. */
+export async function keepInStep(
+  pair: readonly [MirrorSide, MirrorSide],
+  given: (table: TableGuide) => MirrorSheet | null,
+  problems: ProblemList,
+  readSource: ReadRows,
+  { fresh, repeats }: { readonly fresh: boolean; readonly repeats: boolean },
+): Promise<ReadonlyMap<TableGuide, { bytes: Uint8Array; last: number }>> {
+  const sides = pair.map((side) => new Side(side, given(side.table), repeats));
+  const [one, other] = sides;
+  await readHosts(readSource, (row, assembler) => {
+    const mine = sides.filter(({ side }) => side.table === row.table);
+    if (mine.length === 0) return null;
+    const key = assembler.text(row, row.table.keySlot);
+    return (cells) => {
+      for (const side of mine) {
+        const cell = cells[side.at - 2];
+        side.held[row.place] = { key, cell, items: side.split(cell) };
+        if (!side.byKey.has(key)) side.byKey.set(key, row.place);
+      }
+    };
+  });
+  noteApart(one, other, problems);
+  noteApart(other, one, problems);
+  if (!sides.every((side) => side.read(problems, fresh))) return new Map();
+  await fillIn(one, other, readSource);
+  await fillIn(other, one, readSource);
+  // both sides as they were edited, before either follows the other
+  const changed = [bringOver(one, other, problems), bringOver(other, one, problems)];
+  const [atOther, atOne] = changed.map((edits) => {
+    for (const [line, items] of edits) line.items = items;
+    return new Set(edits.keys());
+  });
+  const result = new Map<TableGuide, { bytes: Uint8Array; last: number }>();
+  for (const [side, lines] of [
+    [one, atOne],
+    [other, atOther],
+  ] as const) {
+    const sheet = side.take(lines);
+    if (sheet !== null) result.set(side.side.table, sheet);
+  }
+  return result;
+}
+
+/** Codes by which the other side is touched: links that come or go, or a new key. */
+function touched({ was, now, old, items, came, gone }: Line): string[] {
+  return was !== "" && now !== was ? [...new Set([...old, ...items])] : [...came, ...gone];
+}
+
+/** Lines for records of `to` that follow and are not in its sheet. */
+async function fillIn(from: Side, to: Side, readSource: ReadRows): Promise<void> {
+  const missing = new Set<number>();
+  for (const line of from.lines) {
+    for (const code of touched(line)) {
+      const place = to.called.has(code) ? undefined : to.byKey.get(code);
+      if (place !== undefined) missing.add(place);
+    }
+  }
+  if (missing.size === 0) return;
+  await readHosts(readSource, (row) => {
+    if (row.table !== to.side.table || !missing.has(row.place)) return null;
+    const { place } = row;
+    return (cells) => void to.addLine(place, cells);
+  });
+}
+
+/** What the edits of one side make of the lists of the other. */
+function bringOver(from: Side, to: Side, problems: ProblemList): Map<Line, string[]> {
+  const edits = new Map<Line, string[]>();
+  for (const line of from.lines) {
+    for (const code of touched(line)) {
+      const goal = to.called.get(code);
+      if (goal === undefined || (goal.cells[1] ?? "").trim().toLowerCase() === "remove") continue;
+      const stays = line.items.includes(code);
+      let items = edits.get(goal) ?? [...goal.items];
+      const at = items.indexOf(line.was === "" ? line.now : line.was);
+      const differ = stays ? goal.gone.has(line.was) && line.came.has(code) : goal.came.has(line.was);
+      if (differ) {
+        const { table, hosted } = from.side;
+        const place = {
+          table: table.plan.name,
+          file: from.given?.file ?? "",
+          row: line.row,
+          column: hosted.column.title,
+          value: line.cells[from.at] ?? "",
+        };
+        problems.add("mirror-differ", { code, other: to.side.hosted.column.title, stays, row: goal.row }, place);
+      } else if (stays && at < 0 && !items.includes(line.now)) items.push(line.now);
+      else if (stays && at >= 0) items[at] = line.now;
+      else if (!stays) items = items.filter((one) => one !== line.was);
+      if (items.join("\n") !== goal.items.join("\n")) edits.set(goal, items);
+    }
+  }
+  return edits;
+}
+
+/** What the source itself does not have on both sides. */
+function noteApart(from: Side, to: Side, problems: ProblemList): void {
+  const apart: { key: string; code: string }[] = [];
+  for (const { key, items } of from.held.filter((one) => one !== undefined)) {
+    for (const code of items) {
+      const place = to.byKey.get(code);
+      if (place !== undefined && !to.held[place].items.includes(key)) apart.push({ key, code });
+    }
+  }
+  if (apart.length === 0) return;
+  const facts = { count: apart.length, title: from.side.hosted.column.title, other: to.side.hosted.column.title, first: apart.slice(0, 3) };
+  problems.note("mirror-apart", facts, from.side.table.plan.name);
+}
