@@ -105,8 +105,7 @@ export async function compareTables(
   const wheres = receipt.tables.flatMap((table) => (table.where === undefined ? [] : [`${table.name}: ${table.where}`]));
   const filter = RowFilter.parse(plan, { where: wheres });
   const readSource: ReadRows = (read) => readRows(parts, guide, read);
-  const plain = await plainSheets({ parts, guide, receipt, tables, problems, fresh, filter, readSource });
-  const told = new Set(problems.problems);
+  const { plain, crossed } = await plainSheets({ parts, guide, receipt, tables, problems, fresh, filter, readSource });
   const sheets = await readSheets(guide, receipt, tables, problems, fresh, plain);
   if (options.fresh === true) adoptDocuments(sheets);
   const samples = guide.tables.map((table) => receipt.tables.find((one) => one.name === table.plan.name)?.sample ?? Infinity);
@@ -135,7 +134,7 @@ export async function compareTables(
     readSource,
   )
     .run({ parts, manners, receipt, archive })
-    .then((comparison) => asSeen(comparison, plain, told));
+    .then((comparison) => asSeen(comparison, plain, crossed));
 }
 
 /** Keys of a table, read anew: for suggestions, when a parent was not found. */

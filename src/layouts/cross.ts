@@ -229,13 +229,11 @@ export class CrossRows {
     }
     const labelTitle = known.own[3];
     const label = known.down.get(code)?.label ?? "";
-    if (
-      labelTitle !== undefined &&
-      titles.includes(labelTitle) &&
-      cell(labelTitle) !== label.trim() &&
-      damage(label, cell(labelTitle)) === null
-    )
-      this.problems.add("read-only", { title: labelTitle, was: label }, this.place(number, labelTitle, cell(labelTitle)));
+    const name = labelTitle === undefined || !titles.includes(labelTitle) ? label : cell(labelTitle);
+    if (name !== label.trim() && damage(label, name) === null) {
+      this.problems.add("read-only", { title: labelTitle, was: label }, this.place(number, labelTitle, name));
+      return;
+    }
     const filled = codes.some((one, c) => one !== "" && (cells[c] ?? "").trim() !== "");
     if (code === "") {
       if (filled) this.problems.add("required", { title: down.title }, at);
@@ -249,12 +247,14 @@ export class CrossRows {
     seen.set(code, number);
     const action = cell(ACTION_TITLE).toLowerCase();
     if (action === "skip") return;
-    if (action !== "" && action !== "remove")
+    if (action !== "" && action !== "remove") {
       this.problems.add(
         "action-unknown",
         { action, nearest: nearest(action, ["remove", "skip"]) },
         this.place(number, ACTION_TITLE, action),
       );
+      return;
+    }
     const links = cross.linksOf(code);
     codes.forEach((other, c) => {
       if (other === "") return;

@@ -1,7 +1,8 @@
 /** Sheets of every layout as plain ones, a row for each record of one table: what is behind them knows only these. */
 import type { Comparison } from "../compare/compare.js";
-import type { Problem, ProblemList } from "../compare/changes.js";
+import { ProblemList, type Change } from "../compare/changes.js";
 import type { Guide, TableGuide } from "../plan/guide.js";
+import { UPPER_TITLE } from "../plan/plan.js";
 import type { ReadRows } from "../relations/references.js";
 import type { Part } from "../source/parts.js";
 import type { TablesSource } from "../tables/containers.js";
@@ -19,6 +20,8 @@ export interface PlainSheet {
   readonly bytes: Uint8Array;
   /** Where its rows stand in what the analyst sees, when that is not in the row of that number. */
   readonly where?: (row: number) => { readonly row: number; readonly column?: string };
+  /** What the analyst's sheet calls what a record is in. */
+  readonly nameOf?: (ident: string) => string;
 }
 
 /** Sheets that show several tables, as one of each; `null` for tables whose sheet cannot be taken apart. */
@@ -41,7 +44,9 @@ export async function plainSheets({
   readonly fresh: boolean;
   readonly filter: RowFilter;
   readonly readSource: ReadRows;
-}): Promise<ReadonlyMap<TableGuide, PlainSheet | null>> {
+}): Promise<{ readonly plain: ReadonlyMap<TableGuide, PlainSheet | null>; readonly crossed: ProblemList }> {
+  // rows of a cross table have other numbers than those of the links behind it: its problems are kept apart
+  const crossed = new ProblemList();
   const plain = new Map<TableGuide, PlainSheet | null>();
   const sheetFileOf = (table: TableGuide): string => receipt.tables.find(({ name }) => name === table.plan.name)?.file ?? "";
   const openSheet = async (table: TableGuide): Promise<{ readonly file: string; readonly bytes: Uint8Array } | null> => {
@@ -63,7 +68,7 @@ export async function plainSheets({
     const sheet = await openSheet(table);
     const own = sheet === null ? null : untree(index, sheet.file, sheet.bytes, problems, fresh);
     // records made for a path are in no row of the sheet
-    if (own !== null) plain.set(table, { bytes: own.bytes, where: (row) => ({ row: row > own.last ? 0 : row }) });
+    if (own !== null) plain.set(table, { bytes: own.bytes, where: (row) => ({ row: row > own.last ? 0 : row }), nameOf: own.nameOf });
   }
   for (const table of guide.tables.filter(({ plan }) => plan.cross !== undefined)) {
     const sheet = await openSheet(table);
@@ -72,7 +77,7 @@ export async function plainSheets({
     await readSource((row, assembler) =>
       cross.row(row, assembler, row.table === table && (!filter.active || filter.passes(row, assembler))),
     );
-    const links = cross.read(sheet.bytes, sheet.file, problems);
+    const links = cross.read(sheet.bytes, sheet.file, crossed);
     if (links === null) continue;
     plain.set(table, { bytes: links.bytes(), where: (row) => links.where(row) });
     const facts = { count: cross.loose, down: cross.down.title, across: cross.across.title };
@@ -93,24 +98,37 @@ export async function plainSheets({
       plain.set(table, { bytes, where: (row) => (row > last ? { row: 0 } : (before?.(row) ?? { row })) });
     }
   }
-  return plain;
+  return { plain, crossed };
 }
 
-/** Rows are named by where the analyst sees them; `told` are problems that the layouts found themselves, and named so. */
-export function asSeen(comparison: Comparison, plain: ReadonlyMap<TableGuide, PlainSheet | null>, told: ReadonlySet<Problem>): Comparison {
-  const places = new Map([...plain].flatMap(([table, one]) => (one?.where === undefined ? [] : [[table.plan.name, one.where] as const])));
-  if (places.size === 0) return comparison;
+/** Rows are named by where the analyst sees them; `crossed` are problems that are named so already. */
+export function asSeen(
+  comparison: Comparison,
+  plain: ReadonlyMap<TableGuide, PlainSheet | null>,
+  { problems: crossed }: Pick<ProblemList, "problems">,
+): Comparison {
+  const sheets = new Map([...plain].flatMap(([table, one]) => (one === null ? [] : [[table.plan.name, one] as const])));
   const seen = <T extends { readonly table: string; readonly row: number; readonly column?: string }>(one: T): T => {
-    const place = one.row === 0 ? undefined : places.get(one.table)?.(one.row);
+    const place = one.row === 0 ? undefined : sheets.get(one.table)?.where?.(one.row);
     if (place === undefined) return one;
     return { ...one, row: place.row, ...(place.column === undefined || one.column === undefined ? {} : { column: place.column }) };
   };
-  const { changes, healed, problems, aside } = comparison;
+  const named = (change: Change): Change => {
+    const { nameOf } = sheets.get(change.table) ?? {};
+    if (nameOf === undefined) return change;
+    const { kind, old, new: now, cells } = change;
+    if (kind === "moved") return { ...change, old: nameOf(old ?? ""), new: nameOf(now ?? "") };
+    return cells === undefined || !(UPPER_TITLE in cells)
+      ? change
+      : { ...change, cells: { ...cells, [UPPER_TITLE]: nameOf(cells[UPPER_TITLE]) } };
+  };
+  const { changes, healed, problems, aside, counts } = comparison;
   return {
     ...comparison,
-    changes: changes.map(seen),
+    counts: { ...counts, problems: counts.problems + crossed.length },
+    changes: changes.map((change) => named(seen(change))),
     healed: healed.map(seen),
-    problems: problems.map((one) => (told.has(one) ? one : seen(one))),
-    aside: aside.map(seen),
+    problems: [...problems.map(seen), ...crossed],
+    aside: [...aside.map(seen), ...crossed.map(({ table, row }) => ({ table, row }))],
   };
 }

@@ -35,7 +35,7 @@ export function untree(
   bytes: Uint8Array,
   problems: ProblemList,
   fresh: boolean,
-): { bytes: Uint8Array; last: number } | null {
+): { bytes: Uint8Array; last: number; nameOf: (ident: string) => string } | null {
   const { table } = index;
   const titles = treeTitles(
     table,
@@ -46,7 +46,7 @@ export function untree(
   if (sheet === null) return null;
   const reader = new TreeSheet(index, titles, sheet.present, sheet.last, say, problems);
   reader.read(sheet.rows);
-  return { bytes: reader.take(), last: sheet.last };
+  return { bytes: reader.take(), last: sheet.last, nameOf: (ident) => reader.nameOfIdent(ident) };
 }
 
 class TreeSheet {
@@ -61,6 +61,8 @@ class TreeSheet {
   private readonly nested: boolean;
   private readonly made = new Map<number, (string | undefined)[]>();
   private readonly fresh: Fresh[] = [];
+  /** New rows of which nobody can say where they belong: they are not looked at any further. */
+  private readonly faulty = new Set<Fresh>();
   /** Places to which records of the source go now. */
   private readonly moved = new Map<number, Spot>();
   /** By key and by way, as the sheet says them; `null` where two rows say the same. */
@@ -149,6 +151,10 @@ class TreeSheet {
     }
     for (const one of this.fresh) {
       const { cells, spot, name } = one;
+      if (this.faulty.has(one)) {
+        this.made.delete(one.number);
+        continue;
+      }
       if (this.isNamed(one)) cells[0] = name;
       cells[this.at.upper] = this.nested
         ? this.holderText(spot ?? { top: "" })
@@ -157,6 +163,13 @@ class TreeSheet {
           : this.codeText(spot);
       if (this.nested) this.checkLoop({ fresh: one }, one.number);
     }
+  }
+
+  /** What the sheet calls a record that others name by its mark. */
+  nameOfIdent(ident: string): string {
+    const place = this.index.byIdent.get(ident);
+    if (this.at.key >= 0) return ident;
+    return place === undefined ? ident.replace(/^\+/, "") : this.index.wayText(place);
   }
 
   take(): Uint8Array {
@@ -231,15 +244,22 @@ class TreeSheet {
       if (text(label) === "") cells[label] = name;
       else if (name !== cells[label]) {
         this.problems.add("tree-label", { title: this.titles[label], label: cells[label] ?? "", name }, where(way));
+        this.faulty.add(one);
         return;
       }
       const spot = this.spotOfWay(names, number, cells[way]!);
-      if (spot === null) return;
+      if (spot === null) {
+        this.faulty.add(one);
+        return;
+      }
       said.push({ at: way, spot });
     }
     if (text(depth) !== "" && said.length === 0) {
       const spot = this.spotOfDepth(text(depth), top, above, where(depth));
-      if (spot === null) return;
+      if (spot === null) {
+        this.faulty.add(one);
+        return;
+      }
       said.push({ at: depth, spot });
     }
     const [first, ...others] = said;
