@@ -215,3 +215,72 @@ tables:
     expect(made).toMatch(message);
   });
 });
+
+describe("from one shape to another: tables of one plan, folded by another", () => {
+  const NESTED =
+    '{"lanterns": [{"no": "L-1", "parts": [{"name": "Optics", "parts": [{"name": "Lens"}, {"name": "Lamp", "parts": [{"name": "Bulb", "qty": 2}]}]}]}, {"no": "L-2", "parts": [{"name": "Optics"}]}]}';
+  const head = (format: string, file: string): string => `hatchfold: 1\nsources: { r: { file: ${file}, format: ${format} } }\ntables:\n`;
+  const lanterns = "  lanterns: { rows: lanterns, key: no, columns: { no: no } }\n";
+  const nested = `${head("json", "n.json")}${lanterns}  parts: { rows: lanterns/parts, inside: lanterns, tree: parts, label: name, columns: { name: name, qty: qty } }\n`;
+  const coded = (sheet: string): string =>
+    `${head("json", "c.json")}${lanterns}  parts: { rows: parts, tree: { parent: upper }, key: id, label: name, new: { id: "P-{00}" }, ${sheet} columns: { id: id, lantern: { at: lantern, refers: lanterns }, name: name, upper: upper, qty: qty } }\n`;
+
+  async function reshaped(source: string, from: string, to: string): Promise<string> {
+    const { tables: made } = await hatch(source, { plan: from, name: /file: (\S+),/.exec(from)![1] });
+    return text((await foldNew(made, { plan: to })).bytes);
+  }
+
+  test("parts in parts of JSON become elements in elements of XML", async () => {
+    const to = `${head("xml", "x.xml")}  lanterns: { rows: r/lantern, key: no, columns: { no: "@no" } }\n  parts: { rows: r/lantern/part, inside: lanterns, tree: part, label: name, columns: { name: "@name", qty: "@qty" } }\n`;
+    expect(await reshaped(NESTED, nested, to)).toBe(`<?xml version="1.0" encoding="UTF-8"?>
+<r>
+  <lantern no="L-1">
+    <part name="Optics">
+      <part name="Lens"/>
+      <part name="Lamp">
+        <part name="Bulb" qty="2"/>
+      </part>
+    </part>
+  </lantern>
+  <lantern no="L-2">
+    <part name="Optics"/>
+  </lantern>
+</r>
+`);
+  });
+
+  test("parts in parts become a flat list with the code of the part above, and go back", async () => {
+    const flat = await reshaped(NESTED, nested, coded("sheet: { titles: { upper: parent, lantern: lanterns, path: way } },"));
+    expect((JSON.parse(flat) as { parts: object[] }).parts).toEqual([
+      { id: "P-01", lantern: "L-1", name: "Optics" },
+      { id: "P-02", name: "Lens", upper: "P-01" },
+      { id: "P-03", name: "Lamp", upper: "P-01" },
+      { id: "P-04", name: "Bulb", upper: "P-03", qty: 2 },
+      { id: "P-05", lantern: "L-2", name: "Optics" },
+    ]);
+    const back = `${head("json", "n.json")}${lanterns}  parts: { rows: lanterns/parts, inside: lanterns, tree: parts, key: id, label: name, sheet: { titles: { parent: upper, lanterns: lantern, path: way } }, columns: { name: name, qty: qty, id: id } }\n`;
+    const made = JSON.parse(await reshaped(flat, coded(""), back)) as { lanterns: object[] };
+    const bare = JSON.stringify(made).replace(/,?"id":"P-\d\d",?/g, (match) => (match.startsWith(",") && match.endsWith(",") ? "," : ""));
+    expect(JSON.parse(bare)).toEqual(JSON.parse(NESTED));
+  });
+
+  test("lists of codes become records between the two, and a cross table elements of XML", async () => {
+    const source =
+      '{"people": [{"id": "P-1"}, {"id": "P-2"}], "stations": [{"code": "S-1", "crew": ["P-1", "P-2"]}, {"code": "S-2", "crew": ["P-2"]}]}';
+    const people =
+      "  people: { rows: people, key: id, columns: { id: id } }\n  stations: { rows: stations, key: code, columns: { code: code } }\n";
+    const from = (layout: string): string =>
+      `${head("json", "a.json")}${people}  links: { rows: stations/crew, inside: stations, ${layout} columns: { person: { at: ., refers: people } } }\n`;
+    const to = (sheet: string): string =>
+      `${head("xml", "x.xml")}  people: { rows: r/person, key: id, columns: { id: "@id" } }\n  stations: { rows: r/station, key: code, columns: { code: "@code" } }\n  links: { rows: r/link, ${sheet} columns: { station: { at: "@station", refers: stations }, person: { at: "@person", refers: people } } }\n`;
+    const links = ["S-1 P-1", "S-1 P-2", "S-2 P-2"].map((link) => `  <link station="${link.replace(" ", '" person="')}"/>\n`).join("");
+    expect(await reshaped(source, from(""), to("sheet: { titles: { station: stations } },"))).toContain(links);
+    const cross = "cross: { down: station, across: person },";
+    const crossed = await reshaped(
+      source,
+      from("cross: { down: stations, across: person },"),
+      to(`${cross} sheet: { titles: { station: stations } },`),
+    );
+    expect(crossed).toContain(links);
+  });
+});

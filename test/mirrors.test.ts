@@ -226,6 +226,32 @@ tables:
           ),
         ].join("")}</r>\n`,
     },
+    {
+      name: "tagged lines",
+      file: "m.txt",
+      plan: `
+hatchfold: 1
+sources:
+  r:
+    file: m.txt
+    format: tagged
+    layout:
+      delimiter: "|"
+      records:
+        person: { tag: P, fields: [id, name] }
+        post: { tag: A, inside: person, fields: [at] }
+        station: { tag: S, fields: [code] }
+        member: { tag: M, inside: station, fields: [id] }
+tables:
+  people: { rows: person, key: id, columns: { id: id, name: name, posts: { at: post/at, pack: ", ", refers: stations, mirror: crew } } }
+  stations: { rows: station, key: code, columns: { code: code, crew: { at: member/id, pack: ", ", refers: people } } }
+`,
+      write: ({ people, stations, links }: World) =>
+        [
+          ...range(people).map((p) => `P|P-${p}|p${p}\n${links.flatMap(([a, b]) => (a === p ? [`A|S-${b}\n`] : [])).join("")}`),
+          ...range(stations).map((s) => `S|S-${s}\n${links.flatMap(([a, b]) => (b === s ? [`M|P-${a}\n`] : [])).join("")}`),
+        ].join(""),
+    },
   ];
 
   test.each(FORMS.map((form) => [form.name, form] as const))(

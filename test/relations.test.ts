@@ -354,7 +354,7 @@ describe("rows without marks", () => {
       "station,person,fold action\nS-03,P-002,remove\nS-01,P-001,\nS-02,P-001,\n",
     );
     expect(problems).toEqual([]);
-    expect(told(changes)).toEqual(["2 P-002, S-03 removed", "4  added"]);
+    expect(told(changes)).toEqual(["2 P-002, S-03 removed", "4 P-001, S-02 added"]);
   });
 });
 

@@ -212,7 +212,7 @@ async function readSheets(
       }
       const sheet = new Sheet(table, entry.file, bytes, guide.tables, problems, entry.records, fresh);
       await sheet.read();
-      if (sheet.usable && table.plan.cross === undefined) noteColumns(sheet, entry.titles, problems);
+      if (sheet.usable && table.plan.cross === undefined && !fresh) noteColumns(sheet, entry.titles, problems);
       return sheet.usable ? sheet : null;
     }),
   );

@@ -115,12 +115,12 @@ export class Cross {
   }
 
   /** Rows of links that the edited sheet asks for; nothing when it is no such sheet. */
-  read(bytes: Uint8Array, file: string, problems: ProblemList): CrossRows | null {
+  read(bytes: Uint8Array, file: string, problems: ProblemList, fresh: boolean): CrossRows | null {
     if (!isUtf8(bytes)) return null;
     const tries = DELIMITERS.map((delimiter) => readRows(bytes, delimiter).filter(({ cells }) => cells.some((cell) => cell.trim() !== "")));
     const body = tries.find(([first]) => first?.cells.includes(this.down.title));
     if (body === undefined) return null;
-    return new CrossRows(this, body, file, problems, { own: this.ownTitles, down: this.downKeys, across: this.acrossKeys });
+    return new CrossRows(this, body, file, problems, { own: this.ownTitles, down: this.downKeys, across: this.acrossKeys, fresh });
   }
 
   linksOf(one: string): ReadonlyMap<string, readonly Link[]> {
@@ -136,6 +136,8 @@ interface Known {
   readonly own: readonly string[];
   readonly down: ReadonlyMap<string, { readonly place: number; readonly label: string }>;
   readonly across: ReadonlySet<string>;
+  /** There is no source: nothing has a mark. */
+  readonly fresh: boolean;
 }
 
 /** The sheet of links behind a cross table. */
@@ -213,7 +215,7 @@ export class CrossRows {
     const cell = (title: string): string => (cells[titles.indexOf(title)] ?? "").trim();
     const { cross, known } = this;
     const { down } = cross;
-    const mark = cell(MARK_TITLE);
+    const mark = known.fresh ? "" : cell(MARK_TITLE);
     const place = parseMark(down.target.salt, mark);
     const marked = place < 0 ? undefined : [...known.down].find(([, one]) => one.place === place);
     if (mark !== "" && marked === undefined) {
@@ -228,9 +230,9 @@ export class CrossRows {
       return;
     }
     const labelTitle = known.own[3];
-    const label = known.down.get(code)?.label ?? "";
+    const label = known.down.get(code)?.label ?? null;
     const name = labelTitle === undefined || !titles.includes(labelTitle) ? label : cell(labelTitle);
-    if (name !== label.trim() && damage(label, name) === null) {
+    if (label !== null && name !== null && name !== label.trim() && damage(label, name) === null) {
       this.problems.add("read-only", { title: labelTitle, was: label }, this.place(number, labelTitle, name));
       return;
     }

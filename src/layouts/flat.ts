@@ -11,8 +11,9 @@ import { CallError } from "../errors/error.js";
 import { nearest } from "../errors/nearest.js";
 import { DELIMITERS, readRows, type DelimitedRow } from "../formats/delimited/rows.js";
 import { titleOf } from "../plan/guide.js";
-import { ACTION_TITLE, MARK_TITLE, type Plan, type TablePlan } from "../plan/plan.js";
+import { ACTION_TITLE, DEPTH_TITLE, MARK_TITLE, UPPER_TITLE, WAY_TITLE, type Plan, type TablePlan } from "../plan/plan.js";
 import { MemoryTables, type TablesSource } from "../tables/containers.js";
+import { nameOfMark } from "./titled.js";
 import { folded } from "../tables/folded.js";
 import { writeCells } from "../tables/sheet-writer.js";
 
@@ -37,28 +38,25 @@ export async function takeApart(
   const own = plan.tables.filter((table) => table.host === undefined);
   const claimed = new Map<string, Set<string>>();
   for (const table of own) {
-    if (
-      table.tree !== undefined ||
-      table.cross !== undefined ||
-      table.stacked !== undefined ||
-      own.some((one) => one.inside === table.name && one.stacked !== undefined)
-    ) {
-      // sheets of several tables, and of trees, are read where all such sheets are
-      const shared = await tables.open(`${table.name}.csv`);
-      if (shared !== null) result.contents.set(`${table.name}.csv`, await shared.read(0, shared.size));
-      continue;
-    }
+    if (table.stacked !== undefined) continue; // read with the table around
     const file = table.sheet?.file ?? `${table.name}.csv`;
     if (!files.includes(file)) {
       if (table.sheet?.file !== undefined)
         throw new CallError("sheet-missing", { file, nearest: nearest(file, files) }, { file: tables.name });
       continue;
     }
-    const wanted = titlesFor(table);
+    const beneath = own.filter((one) => one.stacked !== undefined && around(one, own).includes(table));
+    const laid = table.tree !== undefined || table.cross !== undefined || beneath.length > 0;
+    const wanted = laid ? laidTitles([table, ...beneath]) : titlesFor(table);
     const sheet = sheets.get(file) ?? (await readFlat(tables, file, table.sheet?.header ?? 0, [...wanted.values()]));
     sheets.set(file, sheet);
-    used.set(table.name, file);
+    for (const one of [table, ...beneath]) used.set(one.name, file);
     for (const title of wanted.values()) claimed.set(file, (claimed.get(file) ?? new Set()).add(title));
+    if (laid) {
+      result.contents.set(`${table.name}.csv`, retitled(wanted, sheet, table.cross !== undefined));
+      if (table.cross !== undefined) for (const title of sheet.titles) claimed.get(file)!.add(title);
+      continue;
+    }
     result.contents.set(
       `${table.name}.csv`,
       project(table, wanted, sheet, own.filter((one) => one.sheet?.file === file).length > 1, problems),
@@ -77,6 +75,41 @@ function titlesFor(table: TablePlan): Map<string, string> {
   const own = table.shown.map((slot) => titleOf(table, slot));
   const all = [...(table.inside === undefined ? [] : [table.inside]), ...own];
   return new Map(all.map((title) => [title, table.sheet?.titles?.get(title) ?? title]));
+}
+
+/** The tables around one, the nearest first. */
+function around(table: TablePlan, all: readonly TablePlan[]): TablePlan[] {
+  const outer = all.find((one) => one.name === table.inside);
+  return outer === undefined || table.stacked === undefined ? [] : [outer, ...around(outer, all)];
+}
+
+/** The same where the sheet has a layout of its own. */
+function laidTitles(tables: readonly TablePlan[]): Map<string, string> {
+  const titles = new Map<string, string>();
+  for (const table of tables) {
+    const tree = table.tree === undefined ? [] : [UPPER_TITLE, DEPTH_TITLE, WAY_TITLE];
+    for (const title of tree) titles.set(title, table.sheet?.titles?.get(title) ?? title);
+    for (const [title, name] of titlesFor(table)) titles.set(titles.has(title) ? `${table.name} ${title}` : title, name);
+  }
+  return titles;
+}
+
+/** The sheet with the plan's titles, rows where they were: its layout is read where all such sheets are. */
+function retitled(wanted: ReadonlyMap<string, string>, sheet: FlatSheet, keepsOthers: boolean): Uint8Array {
+  const plain = new Map([...wanted].map(([title, name]) => [name, title]));
+  for (const title of [MARK_TITLE, ACTION_TITLE]) plain.set(title, title);
+  const kept = [...sheet.titles.keys()].filter((c) => plain.has(sheet.titles[c]) || (keepsOthers && sheet.titles[c] !== ""));
+  const out = new ByteWriter(1 << 12);
+  writeCells(
+    out,
+    kept.map((c) => plain.get(sheet.titles[c]) ?? sheet.titles[c]),
+  );
+  for (let row = 2; row <= sheet.last; row++)
+    writeCells(
+      out,
+      kept.map((c) => sheet.rows.get(row)?.[c] ?? ""),
+    );
+  return out.take();
 }
 
 async function readFlat(tables: TablesSource, file: string, header: number, wanted: readonly string[]): Promise<FlatSheet> {
@@ -127,7 +160,7 @@ function project(
     const first = keyAt < 0 ? undefined : seen.get(cells[keyAt] ?? "");
     const blank = cells.every((cell) => cell.trim() === "") || (keyAt >= 0 && (cells[keyAt] ?? "").trim() === "");
     if (blank || first !== undefined) writeCells(out, ["", ...places.map(() => "")]);
-    else writeCells(out, [mark < 0 ? "" : nameOf(found![mark] ?? ""), ...cells]);
+    else writeCells(out, [mark < 0 ? "" : nameOfMark(found![mark] ?? ""), ...cells]);
     const place = { table: table.name, file: sheet.file, row };
     if (blank && keyAt >= 0 && cells.some((cell, i) => cell.trim() !== "" && places[i].title !== table.inside))
       problems.add("key-missing", { title: table.key! }, { ...place, column: table.key!, value: "" });
@@ -152,10 +185,4 @@ function project(
       );
   }
   return out.take();
-}
-
-/** A mark of another hatch is only a name by which other rows may call this one. */
-function nameOf(mark: string): string {
-  const text = mark.trim();
-  return text === "" || text.startsWith("+") ? text : `+${text}`;
 }

@@ -77,7 +77,7 @@ export async function plainSheets({
     await readSource((row, assembler) =>
       cross.row(row, assembler, row.table === table && (!filter.active || filter.passes(row, assembler))),
     );
-    const links = cross.read(sheet.bytes, sheet.file, crossed);
+    const links = cross.read(sheet.bytes, sheet.file, crossed, fresh);
     if (links === null) continue;
     plain.set(table, { bytes: links.bytes(), where: (row) => links.where(row) });
     const facts = { count: cross.loose, down: cross.down.title, across: cross.across.title };

@@ -95,6 +95,17 @@ function titledRow(
   return { number, cells: own };
 }
 
+/** A mark of another hatch is only a name by which other rows may call this one. */
+export function nameOfMark(mark: string): string {
+  const text = mark.trim();
+  return text === "" || text.startsWith("+") ? text : `+${text}`;
+}
+
+/** A row where there is no source: nothing has a mark. */
+export function asNew({ number, cells }: TitledRow): TitledRow {
+  return { number, cells: cells.map((cell, at) => (at === 0 && cell !== undefined ? nameOfMark(cell) : cell)) };
+}
+
 /** A sheet as bytes again: each row at its number, ending where the read one ended. */
 export function titledRows(
   places: readonly number[],

@@ -10,7 +10,7 @@ import { DEPTH_TITLE, TOP_SIGN, UPPER_TITLE, WAY_TITLE } from "../plan/plan.js";
 import { folded } from "../tables/folded.js";
 import { parseMark } from "../tables/marks.js";
 import { writeCells } from "../tables/sheet-writer.js";
-import { readTitled, titledRows, type TitledRow } from "./titled.js";
+import { asNew, readTitled, titledRows, type TitledRow } from "./titled.js";
 import { joinWay, splitWay, treeTitles, type TreeIndex } from "./tree-index.js";
 
 /** Where a record goes: below one of the source, below a new one, to the top of something, or where nobody knows. */
@@ -45,7 +45,7 @@ export function untree(
   const sheet = readTitled(titles, bytes, !fresh && table.plan.match === undefined, say, problems);
   if (sheet === null) return null;
   const reader = new TreeSheet(index, titles, sheet.present, sheet.last, say, problems);
-  reader.read(sheet.rows);
+  reader.read(fresh ? sheet.rows.map(asNew) : sheet.rows);
   return { bytes: reader.take(), last: sheet.last, nameOf: (ident) => reader.nameOfIdent(ident) };
 }
 
@@ -205,7 +205,8 @@ class TreeSheet {
     if (edited(way, index.wayText(place))) {
       const names = splitWay(cells[way]!);
       const name = names.pop()!;
-      const spot = this.spotOfWay(names, row.number, cells[way]!);
+      // where two records are called so, the parent says which
+      const spot = this.isTwice(names) && said.length > 0 ? said[0].spot : this.spotOfWay(names, row.number, cells[way]!);
       if (spot === null) return;
       const was = index.labels[place];
       const now = cells[label] ?? was;
@@ -247,7 +248,7 @@ class TreeSheet {
         this.faulty.add(one);
         return;
       }
-      const spot = this.spotOfWay(names, number, cells[way]!);
+      const spot = this.isTwice(names) && said.length > 0 ? said[0].spot : this.spotOfWay(names, number, cells[way]!);
       if (spot === null) {
         this.faulty.add(one);
         return;
@@ -298,6 +299,10 @@ class TreeSheet {
     const spot = depth === 1 ? { top } : depth > 1 ? above(depth - 1) : null;
     if (spot === null) this.problems.add("tree-depth", { depth: text }, where);
     return spot;
+  }
+
+  private isTwice(names: readonly string[]): boolean {
+    return this.ways.get(joinWay(names)) === null;
   }
 
   /** What is at the end of a way; records that are missing on it are made, once. */

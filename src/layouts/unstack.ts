@@ -11,7 +11,7 @@ import { parseMark } from "../tables/marks.js";
 import { writeCells } from "../tables/sheet-writer.js";
 import { mergeRepeats } from "./repeat.js";
 import type { Member, Stack } from "./stack.js";
-import { readTitled, titledRows, type TitledRow } from "./titled.js";
+import { asNew, readTitled, titledRows, type TitledRow } from "./titled.js";
 
 /** A row of the shared sheet. */
 export interface StackRow extends TitledRow {
@@ -75,7 +75,7 @@ export async function unstack(
     stack.titles.map((_, at) => sheet.present[at] || told(at)),
     sheet.last,
   );
-  const rows = sheet.rows.flatMap((row) => rowOf(stack, row, say, problems) ?? []);
+  const rows = (fresh ? sheet.rows.map(asNew) : sheet.rows).flatMap((row) => rowOf(stack, row, say, problems) ?? []);
   if (stack.repeats) await mergeRepeats(stack, rows, apart, file, problems, readSource);
   else putBeneath(stack, rows, apart);
   return new Map(apart.sheets());

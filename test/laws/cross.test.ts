@@ -85,6 +85,28 @@ const FORMS: readonly Form[] = [
       `hatchfold: 1\nsources: { s: { file: links.xml, format: xml } }\ntables:\n${tablesOf("r/person", "r/station")}  links: { rows: r/link, ${layout} columns: { person: { at: "@person", refers: people }, station: { at: "@station", refers: stations }, role: "@role" } }\n`,
     sides: { person: "person", station: "station" },
   },
+  {
+    name: "tagged lines",
+    file: "links.txt",
+    write: ({ people, stations, links }) =>
+      [
+        ...people.map((id) => `P|${id}\n`),
+        ...stations.map((code) => `S|${code}\n`),
+        ...links.map(({ person, station, role }) => `L|${person}|${station}|${role}\n`),
+      ].join(""),
+    plan: (layout) => `hatchfold: 1
+sources:
+  s:
+    file: links.txt
+    format: tagged
+    layout:
+      delimiter: "|"
+      records: { person: { tag: P, fields: [id] }, place: { tag: S, fields: [code] }, link: { tag: L, fields: [person, station, role] } }
+tables:
+${tablesOf("person", "place")}  links: { rows: link, ${layout} columns: { person: { at: person, refers: people }, station: { at: station, refers: stations }, role: role } }
+`,
+    sides: { person: "person", station: "station" },
+  },
 ];
 
 const SEPARATOR = "; ";
