@@ -161,6 +161,44 @@ tables:
   });
 });
 
+describe("gaps among numbered columns", () => {
+  const source = '{"stations": [{"code": "S-1", "phones": [{"no": "01", "kind": "a"}, {"no": "02"}, {"no": "03"}], "tags": ["x", "y"]}]}';
+  const plan = (gaps: string): string =>
+    PLAN.slice(0, PLAN.indexOf("      tags:")) +
+    `      phone: { at: phones/no, spread: 4, ${gaps} }\n      tag: { at: tags, spread: 4, ${gaps} }\n`;
+  test.each<[string, string, [string, string][], [string, string][]]>([
+    ["close", "", [["phone 2", ""]], [[', {"no": "02"}', ""]]],
+    ["stay", "gaps: stay", [["phone 2", ""]], [['{"no": "02"}', "{}"]]],
+    ["stay, and what no column shows stays too", "gaps: stay", [["phone 1", ""]], [['"no": "01", ', ""]]],
+    ["stay in a list of plain values", "gaps: stay", [["tag 1", ""]], [['"x"', '""']]],
+    ["stay before a new one", "gaps: stay", [["tag 4", "z"]], [['"y"]', '"y", "", "z"]']]],
+    [
+      "the last ones go all the same",
+      "gaps: stay",
+      [
+        ["phone 3", ""],
+        ["tag 2", ""],
+      ],
+      [
+        [', {"no": "03"}', ""],
+        [', "y"', ""],
+      ],
+    ],
+  ])("%s", async (_, gaps, cells, changes) => {
+    const { tables } = await hatch(source, { plan: plan(gaps) });
+    for (const [title, value] of cells) setCell(tables, "stations.csv", 2, title, value);
+    expect((await check(tables, { source })).problems).toEqual([]);
+    expect(text((await fold(tables, { source })).bytes)).toBe(changes.reduce((all, [from, to]) => all.replace(from, to), source));
+  });
+
+  test("a record that shows nothing is not cleared by an edit beside it", async () => {
+    const silent = '{"stations": [{"code": "S-1", "phones": [{"kind": "a"}, {"no": "02"}]}]}';
+    const { tables } = await hatch(silent, { plan: plan("") });
+    setCell(tables, "stations.csv", 2, "phone 2", "22");
+    expect(text((await fold(tables, { source: silent })).bytes)).toBe(silent.replace("02", "22"));
+  });
+});
+
 describe("other formats", () => {
   test("XML: attributes of repeated elements", async () => {
     const xml = `<r>\n  <s code="S-01">\n    <lamp ref="a"/>\n    <lamp ref="b"/>\n  </s>\n  <s code="S-02"/>\n</r>\n`;

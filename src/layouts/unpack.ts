@@ -69,7 +69,9 @@ export function newLists(host: NewRow, cells: readonly (string | null)[], contex
     const now = columns.map((column) => cells[own + host.table.hosted.indexOf(column)] ?? "");
     if (now.every((cell) => cell === "")) continue;
     const said = readList(table, columns, now, 0, context);
-    const items = (said?.items ?? []).filter((item) => columns[0].column.item === undefined || item.some((cell) => (cell ?? "") !== ""));
+    const all = said?.items ?? [];
+    const items =
+      columns[0].column.item === undefined ? all : withGaps(table, columns, all, all.map(isFilled)).filter((item) => item !== null);
     for (const item of items) rows.push(newRow(table, item, { row: host }, undefined, context));
     if (said?.rest === "[]") {
       const { restSlot } = columns[0];
@@ -124,6 +126,19 @@ function readList(table: TableGuide, columns: readonly Hosted[], cells: readonly
   return { items, rest: null };
 }
 
+function isFilled(item: Item): boolean {
+  return item.some((cell) => (cell ?? "") !== "");
+}
+
+/** Items by place; `null` where a place is cleared, unless it stays as a gap before others. */
+function withGaps(table: TableGuide, columns: readonly Hosted[], items: readonly Item[], filled: readonly boolean[]): (Item | null)[] {
+  const last = columns.some(({ column }) => column.gapsStay === true) ? filled.lastIndexOf(true) : -1;
+  return items.map((item, k) => {
+    if (filled[k]) return item;
+    return k < last ? item.map((cell, slot) => (cell === "" ? spelled(table, slot, "") : cell)) : null;
+  });
+}
+
 /** A place that is left blank is a value: in a list of plain values an empty text. */
 function spelled({ plan }: TableGuide, slot: number, text: string): string {
   return text === "" && plan.columns[slot].at.steps.length === 0 ? "(empty)" : text;
@@ -159,12 +174,22 @@ function editList(
     }
   }
   const text = (item: readonly (string | null)[]): string => JSON.stringify(shown.map((slot) => item[slot]));
-  const filled = (item: Item): boolean => shown.some((slot) => (item[slot] ?? "") !== "");
+  // a record that showed nothing before has not been cleared
+  const showed = (k: number): boolean => k >= old.length || shown.some((slot) => old[k].contents[slot] !== "");
+  const placed =
+    column.item === undefined
+      ? items
+      : withGaps(
+          table,
+          columns,
+          items,
+          items.map((item, k) => isFilled(item) || !showed(k)),
+        );
   const aligned =
     column.item !== undefined
       ? alignPlaces(
           old.map(() => true),
-          items.map(filled),
+          placed.map((item) => item !== null),
         )
       : table.node.nameSlot >= 0
         ? alignNamed(
@@ -175,7 +200,7 @@ function editList(
             old.map((one) => text(one.contents)),
             items.map(text),
           );
-  apply(host, table, shown, old, items, aligned, context, edits);
+  apply(host, table, shown, old, placed as readonly Item[], aligned, context, edits);
 }
 
 function apply(

@@ -53,6 +53,8 @@ export interface HostedColumn {
   readonly item?: number;
   /** Title of the list of the table referred to that has the same links from the other side. */
   readonly mirror?: string;
+  /** A place that is cleared stays, blank, as long as one behind it is filled. */
+  readonly gapsStay?: boolean;
   /** Title of the code whose label this is. */
   readonly lookup?: string;
 }

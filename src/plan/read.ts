@@ -41,6 +41,7 @@ const KNOWN_KEYS: Record<string, readonly string[]> = {
     "pack",
     "pair",
     "spread",
+    "gaps",
     "list",
   ],
   source: ["file", "format", "encoding", ...FORMATS.flatMap((format) => Object.keys(format.settings))],
@@ -372,8 +373,12 @@ class Reader {
     lists: Lists,
   ): HostedColumn[] {
     const where = ["tables", table, "columns", title];
-    const { pack, pair, spread, mirror } = input;
-    if ((pack === undefined) === (spread === undefined) || (pair !== undefined && pack === undefined))
+    const { pack, pair, spread, mirror, gaps } = input;
+    if (
+      (pack === undefined) === (spread === undefined) ||
+      (pair !== undefined && pack === undefined) ||
+      (gaps !== undefined && spread === undefined)
+    )
       throw new PlanError("plan-layout", { column: title }, this.place(where));
     const column = this.column(table, title, input);
     const { steps } = column.at;
@@ -390,7 +395,7 @@ class Reader {
     inner.columns.push({ ...column, at: { steps: rest, end: "value" } });
     const one = { table: inner.name, column: title };
     if (pack !== undefined) return [{ title, ...one, separator: pack, pair, mirror }];
-    return Array.from({ length: spread! }, (_, item) => ({ title: `${title} ${item + 1}`, ...one, item }));
+    return Array.from({ length: spread! }, (_, item) => ({ title: `${title} ${item + 1}`, ...one, item, gapsStay: gaps === "stay" }));
   }
 
   private tree(

@@ -19,6 +19,7 @@ const column = z.union([
     pack: z.string().min(1).optional().describe("the list stands in one cell, its items between these"),
     pair: z.string().min(1).optional().describe("members of a keyed record are packed, with this between name and value"),
     spread: z.number().int().min(1).max(200).optional().describe("the list stands in so many columns"),
+    gaps: z.enum(["close", "stay"]).optional().describe("what a cleared place among numbered columns does: the record goes, unless said"),
     list: path.optional().describe("where the list is; unless said, the path without its last name"),
     mirror: z.string().optional().describe("title of the list that has the same links in the table referred to; both change together"),
     refers: z.string().optional().describe("the table whose keys these are"),

@@ -178,14 +178,7 @@ class SheetsWriter implements RowReader {
   row(row: Row): void {
     const { table } = row;
     const sheet = this.sheets[table.index];
-    for (const cross of this.crosses.values()) if (cross.table !== table) cross.row(row, this.assembler, false);
-    const own = this.crosses.get(table);
-    if (own !== undefined) {
-      const kept = this.isWanted(row, sheet);
-      if (kept) sheet.rows++;
-      own.row(row, this.assembler, kept);
-      return;
-    }
+    if (this.crosses.size > 0 && this.crossed(row, sheet)) return;
     if (table.host !== null) {
       this.items.put(row, contentsOf(row, this.assembler));
       return;
@@ -214,6 +207,17 @@ class SheetsWriter implements RowReader {
       const cells = hostedCells(table, items, (slot) => this.assembler.text(row, slot));
       writeRow(sheet.out, row, sheet.slots, this.assembler, cells);
     }
+  }
+
+  /** Cross tables are written at the end; says whether the row is one of their links. */
+  private crossed(row: Row, sheet: Sheet): boolean {
+    const own = this.crosses.get(row.table);
+    for (const cross of this.crosses.values()) if (cross !== own) cross.row(row, this.assembler, false);
+    if (own === undefined) return false;
+    const kept = this.isWanted(row, sheet);
+    if (kept) sheet.rows++;
+    own.row(row, this.assembler, kept);
+    return true;
   }
 
   private isWanted(row: Row, sheet: Sheet): boolean {
