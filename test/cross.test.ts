@@ -107,7 +107,7 @@ test.each<[string, Cell[], [string, string][]]>([
 });
 
 test.each<[string, Cell[], string[]]>([
-  ["another person's code over a mark", [[2, "person", "002"]], ['2 person: "person" may not be edited']],
+  ["another person's code over a mark", [[2, "person", "002"]], ['2 person: the fold mark b1yd is that of "001", and "person" says "002"']],
   ["a name that is only shown", [[2, "person name", "Åse"]], ['2 person name: "person name" may not be edited']],
   ["a damaged mark", [[2, MARK, "b7"]], ['2 fold mark: "b7" is not a fold mark of this table']],
   [
@@ -184,6 +184,45 @@ tables:
   setCell(tables, "crew.csv", 3, "P-1", "x");
   expect(text((await fold(tables, { source })).bytes)).toBe(
     source.replace('["P-1"]', '["P-1", "P-2"]').replace('{"code": "S-2"}', '{"code": "S-2", "crew": ["P-1"]}'),
+  );
+});
+
+test("good rows are folded and bad ones set aside, by the rows of the cross table", async () => {
+  const tables = await edited([2, "person", "002"], [2, "S-1", "head"], [3, "S-2", "cook"]);
+  const { bytes: folded, aside, problems } = await fold(tables, { source: SOURCE, partial: true });
+  expect(text(folded)).toBe(SOURCE.replace(LAST, `${LAST},\n    {"person": "002", "station": "S-2", "role": "cook"}`));
+  expect([aside, problems.map(({ row }) => row)]).toEqual([[{ table: "postings", row: 2 }], [2]]);
+});
+
+test("groups: settings of many edited in bulk, and members put in and taken out, in one set of tables", async () => {
+  const source = `{"people": [{"id": "P-1"}, {"id": "P-2"}], "groups": [
+  {"name": "boats", "settings": {"alarm": "on", "hours": "12"}, "members": [{"person": "P-1", "since": "2020"}]},
+  {"name": "lamps", "settings": {"alarm": "off"}, "members": [{"person": "P-1"}, {"person": "P-2"}]},
+  {"name": "fog", "settings": {}, "members": []}
+]}
+`;
+  const groups = `
+hatchfold: 1
+sources: { r: { file: r.json, format: json } }
+tables:
+  people: { rows: people, key: id, columns: { id: id } }
+  groups: { rows: groups, key: name, columns: { name: name, settings: { at: settings, pack: ", ", pair: "=" } } }
+  members: { rows: groups/members, inside: groups, cross: { down: groups, across: person }, columns: { person: { at: person, refers: people }, since: since } }
+`;
+  const { tables } = await hatch(source, { plan: groups });
+  edit(tables, "groups.csv", (rows) =>
+    rows.map((row, r) => (r === 0 ? row : [...row.slice(0, 3), row[3].replace("{}", "").replace(/alarm=\w+|^$/, "alarm=on")])),
+  );
+  setCell(tables, "members.csv", 2, "P-2", "x");
+  setCell(tables, "members.csv", 3, "P-1", "");
+  setCell(tables, "members.csv", 4, "P-1", "x");
+  expect(text((await fold(tables, { source })).bytes)).toBe(
+    source
+      .replace('{"alarm": "off"}', '{"alarm": "on"}')
+      .replace('"settings": {}', '"settings": {"alarm": "on"}')
+      .replace('"since": "2020"}', '"since": "2020"}, {"person": "P-2"}')
+      .replace('[{"person": "P-1"}, {"person": "P-2"}]', '[{"person": "P-2"}]')
+      .replace('"members": []', '"members": [{"person": "P-1"}]'),
   );
 });
 

@@ -284,6 +284,16 @@ test("compare says where parts go, and the JSON Patch gives the folded document"
   expect(patched).toEqual(read("out.json"));
 });
 
+test("a part with a problem is set aside with what is new below it; the rest is folded", async () => {
+  const { tables } = await hatch(SOURCE, { plan: PLAN });
+  setCell(tables, "parts.csv", 5, "qty", "3");
+  setCell(tables, "parts.csv", 8, "path", "L-1/housing/Roof");
+  edit(tables, "parts.csv", (rows) => [...rows, ["+v", "", "", "nobody", "", "", "Vane", ""], ["", "", "", "+v", "", "", "Bolt", ""]]);
+  const { bytes: folded, aside } = await fold(tables, { source: SOURCE, partial: true });
+  expect(text(folded)).toBe(SOURCE.replace('"qty": 2', '"qty": 3'));
+  expect(aside.map(({ row }) => row)).toEqual([8, 11, 12]);
+});
+
 test("codes in other tables refer to parts at any depth", async () => {
   const source =
     '{"parts": [{"id": "P-1", "parts": [{"id": "P-2", "parts": [{"id": "P-3"}]}]}], "orders": [{"part": "P-3"}, {"part": "P-2"}]}';

@@ -226,7 +226,7 @@ export class CrossRows {
     const code = marked?.[0] ?? this.healed(said, known.down.keys());
     const at = this.place(number, down.title, said);
     if (marked !== undefined && titles.includes(down.title) && said !== code && damage(code, said) === null) {
-      this.problems.add("read-only", { title: down.title, was: code }, at);
+      this.problems.add("cross-mark", { mark, code, title: down.title, said }, at);
       return;
     }
     const labelTitle = known.own[3];

@@ -28,10 +28,11 @@ export function readTitled(
   problems: ProblemList,
 ): TitledSheet | null {
   if (!isUtf8(bytes)) return null;
-  const found = DELIMITERS.map((delimiter) => findTitles(titles, readRows(bytes, delimiter)));
+  const found = DELIMITERS.map((delimiter) => ({ delimiter, ...findTitles(titles, readRows(bytes, delimiter)) }));
   const best = found.reduce((one, other) => (other.known > one.known ? other : one));
   const { places, header, body } = best;
   if (best.known < 2 || (needsMark && !places.includes(0))) return null;
+  if (best.delimiter !== DELIMITERS[0]) problems.note("delimiter-healed", { delimiter: String.fromCharCode(best.delimiter) }, say.table);
   let usable = true;
   for (const [c, at] of places.entries()) {
     const title = header[c];

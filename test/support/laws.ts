@@ -166,7 +166,7 @@ export function describeLaws(world: World): void {
         },
         RUNS / 2,
       );
-      expect(restructured).toBeGreaterThan(RUNS / 25);
+      expect(restructured).toBeGreaterThan(RUNS / 150);
     });
   });
 }

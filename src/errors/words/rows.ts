@@ -8,6 +8,10 @@ export const ROWS = {
       : `${shown(code)} is taken out here, and put in "${other}" in row ${row}`,
     "The two lists tell of the same link: make both say the same.",
   ],
+  "cross-mark": ({ mark, code, title, said }: Titled & { mark: string; code: string; said: string }) => [
+    `the fold mark ${mark} is that of ${shown(code)}, and "${title}" says ${shown(said)}`,
+    "Put back the one that was changed; where neither is sure, clear the mark, and the row goes by its code.",
+  ],
   "cross-twice": ({ code, first }: { code: string; first: number }) => [
     `row ${first} is of ${shown(code)} already`,
     "Each record has one row in a cross table: put the cells together.",
