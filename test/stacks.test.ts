@@ -300,3 +300,11 @@ async function compareCounts(folder: string): Promise<{ unchanged: number }> {
   const files = ["stations.csv", "receipt.json"].map((file) => [file, new Uint8Array(readFileSync(join(folder, "t", file)))] as const);
   return (await compare(new MemoryTables(files), { source, name: "r.json" })).counts;
 }
+
+test("a cell of the record around is cleared in its only row, which goes, and a new row says nothing of it", async () => {
+  const tables = await withRows(REPEAT, { code: "008", id: "P-9" });
+  setCell(tables, "stations.csv", 4, "name", "");
+  setCell(tables, "stations.csv", 4, "fold action", "remove");
+  const { stations } = JSON.parse(text((await fold(tables, { source: SOURCE })).bytes)) as { stations: object[] };
+  expect(stations[1]).toEqual({ code: "008", crew: [{ id: "P-9" }] });
+});

@@ -83,7 +83,7 @@ export async function mergeRepeats(
     for (const [i, title] of outer.shown.entries()) {
       const at = outer.from + i;
       const isEdited = ({ cells }: StackRow): boolean => cells[at] !== was[at] && damage(was[at] ?? "", cells[at]!) === null;
-      const said = group.filter((row) => row.cells[at] !== undefined && speaks(row, at, isEdited));
+      const said = group.filter((row) => row.cells[at] !== undefined && speaks(row, at, place, isEdited));
       const edited = said.filter(isEdited);
       const kept = said.filter((row) => !isEdited(row));
       const values = new Set(edited.map(({ cells }) => cells[at]!));
@@ -94,7 +94,7 @@ export async function mergeRepeats(
     apart.put(outer, first.number, merged);
   }
 
-  function speaks(row: StackRow, at: number, isEdited: (row: StackRow) => boolean): boolean {
+  function speaks(row: StackRow, at: number, place: number, isEdited: (row: StackRow) => boolean): boolean {
     const cell = row.cells[at];
     // a new row may leave the cells of a record that is there blank
     if (row.mark === "") return cell !== "";
@@ -102,9 +102,9 @@ export async function mergeRepeats(
     if (!isEdited(row)) return false;
     // a row that goes to another record may show that one's cells already
     const goal = source.byIdent.get((row.cells[inner.from] ?? "").trim());
-    return (
-      goal === undefined || (cell !== goal.was[at] && !(groups.get(goal) ?? []).some((one) => !leaving.has(one) && one.cells[at] === cell))
-    );
+    if (goal === undefined || goal.place === place) return true;
+    const others = (groups.get(goal) ?? []).filter((one) => !leaving.has(one) && one.mark !== "");
+    return cell !== goal.was[at] && !others.some((one) => one.cells[at] === cell);
   }
 
   function mergeNew(name: string, group: readonly StackRow[]): void {
