@@ -283,7 +283,7 @@ tables:
             edit(tables, side[0], (rows) => {
               const row = rows.find((one) => one[2] === side[2])!;
               const c = rows[0].indexOf(side[1]);
-              const now = there ? codes(row[c]).filter((one) => one !== side[3]) : [...codes(row[c]), side[3]];
+              const now = there ? codes(row[c]).filter((one) => one !== side[3]) : [...new Set([...codes(row[c]), side[3]])];
               row[c] = now.join(", ");
             });
             // the same link once more would be told of by two sides

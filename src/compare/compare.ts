@@ -122,7 +122,7 @@ export async function compareTables(
   await scanParts(parts, begin, { progress: options.progress });
   const edited = hashes.findIndex((hash, i) => hash.digest() !== hatched[i].fingerprint);
   if (edited >= 0) throw changed(edited);
-  return new Comparer(
+  const comparer = new Comparer(
     guide,
     sheets,
     baseline,
@@ -132,9 +132,8 @@ export async function compareTables(
     (table) => readKeys(parts, guide, table),
     (wanted) => readTrails(parts, guide, wanted),
     readSource,
-  )
-    .run({ parts, manners, receipt, archive })
-    .then((comparison) => asSeen(comparison, plain, crossed));
+  );
+  return asSeen(await comparer.run({ parts, manners, receipt, archive }), plain, crossed);
 }
 
 /** Keys of a table, read anew: for suggestions, when a parent was not found. */

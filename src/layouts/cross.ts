@@ -146,6 +146,7 @@ export class CrossRows {
   /** Where each of them stands in the cross table. */
   private readonly places: { readonly row: number; readonly column: string }[] = [];
   private readonly titles: readonly string[];
+  private readonly codeAt = new Map<number, string>();
 
   constructor(
     private readonly cross: Cross,
@@ -162,6 +163,7 @@ export class CrossRows {
       across.title,
       ...(table.plan.cross!.cell === undefined ? [] : [table.plan.cross!.cell]),
     ];
+    for (const [code, { place }] of known.down) this.codeAt.set(place, code);
     const codes = this.codes(header.cells);
     const seen = new Map<string, number>();
     for (const { number, cells, fault } of body) {
@@ -198,10 +200,9 @@ export class CrossRows {
   }
 
   /** A code that a spreadsheet has damaged, when it can be only one. */
-  private healed(code: string, keys: Iterable<string>): string {
-    const all = [...keys];
-    if (all.includes(code)) return code;
-    const likely = all.filter((key) => damage(key, code) !== null);
+  private healed(code: string, keys: ReadonlySet<string> | ReadonlyMap<string, unknown>): string {
+    if (keys.has(code)) return code;
+    const likely = [...keys.keys()].filter((key) => damage(key, code) !== null);
     return likely.length === 1 ? likely[0] : code;
   }
 
@@ -217,13 +218,13 @@ export class CrossRows {
     const { down } = cross;
     const mark = known.fresh ? "" : cell(MARK_TITLE);
     const place = parseMark(down.target.salt, mark);
-    const marked = place < 0 ? undefined : [...known.down].find(([, one]) => one.place === place);
+    const marked = this.codeAt.get(place);
     if (mark !== "" && marked === undefined) {
       this.problems.add("mark-damaged", { mark }, this.place(number, MARK_TITLE, mark));
       return;
     }
     const said = cell(down.title);
-    const code = marked?.[0] ?? this.healed(said, known.down.keys());
+    const code = marked ?? this.healed(said, known.down);
     const at = this.place(number, down.title, said);
     if (marked !== undefined && titles.includes(down.title) && said !== code && damage(code, said) === null) {
       this.problems.add("cross-mark", { mark, code, title: down.title, said }, at);

@@ -75,6 +75,8 @@ class Side {
   sheet: TitledSheet | null = null;
   last = 1;
   private readonly rows = new Map<number, (string | undefined)[]>();
+  /** Number of the last row, those that are put behind the sheet included. */
+  private end = 1;
   private readonly keyAt: number;
 
   constructor(
@@ -114,6 +116,7 @@ class Side {
 
   line(row: number, cells: (string | undefined)[]): Line | null {
     this.rows.set(row, cells);
+    this.end = Math.max(this.end, row);
     const mark = (cells[0] ?? "").trim();
     const place = parseMark(this.side.table.salt, mark);
     const held = place < 0 ? undefined : this.held[place];
@@ -163,7 +166,7 @@ class Side {
       out,
       places.map((at) => titles[at]),
     );
-    for (const row of titledRows(places, this.rows, Math.max(this.last, ...this.rows.keys()))) writeCells(out, row);
+    for (const row of titledRows(places, this.rows, this.end)) writeCells(out, row);
     return { bytes: out.take(), last: this.last };
   }
 
@@ -171,7 +174,7 @@ class Side {
   addLine(place: number, contents: readonly string[]): Line {
     const { titles, salt } = this.side.table;
     const cells = titles.map((_, at): string | undefined => (at === 0 ? formatMark(salt, place) : at === 1 ? "" : contents[at - 2]));
-    return this.line(Math.max(this.last, ...this.rows.keys()) + 1, cells)!;
+    return this.line(Math.max(this.last, this.end) + 1, cells)!;
   }
 }
 

@@ -2,7 +2,9 @@
  * Cells of a record that its inner records repeat: an edit of one must be made to all of them. What the
  * source has says which are edits, so one more pass reads the records in question.
  */
+import { decode } from "../bytes/writer.js";
 import type { ProblemList } from "../compare/changes.js";
+import { gather } from "../compare/gather.js";
 import { damage } from "../compare/heal.js";
 import type { ReadRows } from "../relations/references.js";
 import { formatMark, parseMark } from "../tables/marks.js";
@@ -43,17 +45,17 @@ export async function mergeRepeats(
       apart.put(owner, number, own);
       if (owner === inner && held !== undefined && row.action.trim().toLowerCase() === "remove") {
         leaving.add(row);
-        gatherTo(groups, held, row);
+        gather(groups, held, row);
       }
     } else if (mark !== "" && !mark.startsWith("+")) {
       // a mark of neither is for the reader of the sheet to explain
       if (held === undefined || owner === outer) {
         if (held === undefined) apart.put(owner, number, own);
-        else gatherTo(groups, held, row);
+        else gather(groups, held, row);
         if (held !== undefined && isFilled(inner, cells)) putNew(inner, row, said || held.ident);
       } else {
         apart.put(inner, number, own);
-        gatherTo(groups, held, row);
+        gather(groups, held, row);
         if (said !== held.ident) leaving.add(row);
       }
     } else {
@@ -61,8 +63,8 @@ export async function mergeRepeats(
       const name = said || key;
       const known = source.byIdent.get(name);
       if (isFilled(inner, cells) || owner === inner) putNew(inner, row, name || (isFilled(outer, cells) ? `+row ${number}` : ""));
-      if (known !== undefined) gatherTo(groups, known, row);
-      else if (isFilled(outer, cells)) gatherTo(fresh, name || `+row ${number}`, row);
+      if (known !== undefined) gather(groups, known, row);
+      else if (isFilled(outer, cells)) gather(fresh, name || `+row ${number}`, row);
     }
   }
   function putNew(member: Member, row: StackRow, holder: string): void {
@@ -137,12 +139,6 @@ export async function mergeRepeats(
   }
 }
 
-function gatherTo<K>(groups: Map<K, StackRow[]>, key: K, row: StackRow): void {
-  const group = groups.get(key);
-  if (group === undefined) groups.set(key, [row]);
-  else group.push(row);
-}
-
 function keyOf({ table, titles, from }: Member, cells: Cells): string {
   return table.keySlot < 0 ? "" : (cells[from + titles.indexOf(table.plan.key!)] ?? "").trim();
 }
@@ -175,9 +171,8 @@ async function readHeld(
       outerPlaces.add(row.parent!.place);
     }
     if (row.table !== outer.table) return;
-    const decode = new TextDecoder();
-    const identBytes = assembler.identOf(row);
-    const ident = decode.decode(identBytes.bytes.subarray(0, identBytes.length));
+    const { bytes, length } = assembler.identOf(row);
+    const ident = decode(bytes, 0, length);
     if (!outerPlaces.has(row.place) && !names.has(ident)) return;
     const was: string[] = [];
     const holder = assembler.holderOf(row);
@@ -190,7 +185,7 @@ async function readHeld(
             ? (label.table.labels.get(assembler.text(row, label.restSlot)) ?? "")
             : holder === null
               ? ""
-              : decode.decode(holder.bytes.subarray(0, holder.length));
+              : decode(holder.bytes, 0, holder.length);
     });
     const held = { place: row.place, ident, was };
     byPlace.set(row.place, held);
