@@ -29,12 +29,16 @@ export function asciiEnd(bytes: Uint8Array, from: number): number {
     i++;
   }
   if (i >= length) return i;
-  const words = new Uint32Array(bytes.buffer, byteOffset + i, (length - i) >> 2);
-  let w = 0;
-  while (w < words.length && (words[w] & 0x80808080) === 0) w++;
-  i += 4 * w;
+  i += 4 * asciiWords(new Uint32Array(bytes.buffer, byteOffset + i, (length - i) >> 2));
   while (i < length && bytes[i] < 0x80) i++;
   return i;
+}
+
+/** How many words at the front have four ASCII bytes. On its own: compiled with what stands behind the loop, it was thrown away at each call. */
+function asciiWords(words: Uint32Array): number {
+  let w = 0;
+  while (w < words.length && (words[w] & 0x80808080) === 0) w++;
+  return w;
 }
 
 /** Well-formed UTF-8, but for a character that is cut off at the end. */

@@ -176,19 +176,18 @@ export class Baseline implements RowReader {
         hosted ??= this.hosted(row, items, this.assembler);
         this.word.clear();
         this.word.text(hosted[column - row.kinds.length]);
-        hash.add(this.word.bytes, 0, this.word.length);
+        hash.part(this.word.bytes, 0, this.word.length);
       } else if (column >= 0) {
         const own = row.pinned[column] === 1 ? row.scratch.bytes : window;
-        if (isAsItIs(row, column, row.kinds[column], own)) hash.add(own, row.from[column], row.to[column]);
+        if (isAsItIs(row, column, row.kinds[column], own)) hash.part(own, row.from[column], row.to[column]);
         else if (row.kinds[column] !== Kind.Absent || row.table.blanks[column] === 0) {
           const { bytes, from, to } = this.assembler.read(row, column);
-          hash.add(bytes, from, to);
-        }
+          hash.part(bytes, from, to);
+        } else hash.part(own, 0, 0);
       } else if (column === Column.Parent) {
         const holder = this.assembler.holderOf(row)!;
-        hash.add(holder.bytes, 0, holder.length);
-      } else continue;
-      hash.part();
+        hash.part(holder.bytes, 0, holder.length);
+      }
     }
     return hash.number;
   }

@@ -16,6 +16,9 @@ import { stepsPointer, type Pointers } from "./pointers.js";
 import { Action, Column, type Sheet } from "./sheet.js";
 import type { CellTyper } from "./value.js";
 
+/** Rows whose cells are read in one go. */
+const BATCH = 4096;
+
 /** The edits that come from one row of a sheet; set aside together when the row has a problem. */
 export interface RowEdits {
   readonly table: string;
@@ -65,25 +68,38 @@ export class RowDiffer {
 
   async run(): Promise<DifferingRow[]> {
     const rows: DifferingRow[] = [];
-    for (const snapshot of this.baseline.snapshots) {
-      const sheet = this.sheets[snapshot.table.index]!;
-      const row = await this.differ(snapshot, sheet);
-      if (row === null) continue;
-      if (row.cells.length === 0 && row.parent === null && !row.removed && row.lists === undefined && row.labels === undefined)
-        this.unchanged++;
-      else rows.push(row);
+    const { snapshots } = this.baseline;
+    for (let from = 0; from < snapshots.length; from += BATCH) {
+      const batch = snapshots.slice(from, from + BATCH);
+      const cells = await this.cellsOf(batch);
+      for (const snapshot of batch) {
+        const row = await this.differ(snapshot, this.sheets[snapshot.table.index]!, cells.get(snapshot) ?? []);
+        if (row === null) continue;
+        if (row.cells.length === 0 && row.parent === null && !row.removed && row.lists === undefined && row.labels === undefined)
+          this.unchanged++;
+        else rows.push(row);
+      }
     }
     return rows;
   }
 
-  private async differ(snapshot: Snapshot, sheet: Sheet): Promise<DifferingRow | null> {
+  private async cellsOf(snapshots: readonly Snapshot[]): Promise<Map<Snapshot, string[]>> {
+    const cells = new Map<Snapshot, string[]>();
+    for (const sheet of this.sheets) {
+      const mine = snapshots.filter(({ table, action }) => table === sheet?.table && action !== Action.Remove);
+      const found = mine.length === 0 ? [] : await sheet!.cellsOf(mine.map(({ ordinal }) => ordinal));
+      for (const [i, snapshot] of mine.entries()) cells.set(snapshot, found[i]);
+    }
+    return cells;
+  }
+
+  private async differ(snapshot: Snapshot, sheet: Sheet, found: readonly string[]): Promise<DifferingRow | null> {
     const row = snapshot.ordinal < 0 ? 0 : sheet.rowNumbers.at(snapshot.ordinal);
     const pointer = await this.pointers.of(snapshot.trail);
     const source = this.pointers.source(snapshot.file);
     if (snapshot.action === Action.Remove) {
       return { snapshot, sheet, row, cells: [], parent: null, removed: true, pointer, source };
     }
-    const found = await sheet.cells(snapshot.ordinal);
     if (found.length < sheet.columns.length && !this.blankBeyond(snapshot, sheet, found.length)) {
       this.problems.add("row-short", { cells: found.length, titles: sheet.columns.length }, sheet.place(row));
       return null;

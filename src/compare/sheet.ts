@@ -6,7 +6,7 @@
  */
 import { hashBytes, Hash } from "../bytes/hash.js";
 import { Pages } from "../bytes/pages.js";
-import { copied } from "../bytes/writer.js";
+import { copied, encode } from "../bytes/writer.js";
 import type { ByteSource } from "../bytes/source.js";
 import { asciiEnd, utf8Length } from "../bytes/utf8.js";
 import { nearest } from "../errors/nearest.js";
@@ -46,8 +46,9 @@ export interface SheetCopy extends NewSheetRow {
   readonly length: number;
 }
 
-const QUOTE = 0x22;
 const HEAD = 1 << 16;
+/** Most bytes that are read in one go to get at rows. */
+const MOST_READ = 1 << 20;
 
 export class Sheet implements RowListener {
   /** For each column of the sheet: a slot of the table, or a member of {@link Column}. */
@@ -111,14 +112,33 @@ export class Sheet implements RowListener {
     for (let place = 0; place < this.ordinals.length; place++) if (this.ordinals[place] >= 0) yield [place, this.ordinals[place]];
   }
 
-  /** Cells of a marked row, as text, by column of the sheet. Ask in the order of the sheet to read little. */
-  cells(ordinal: number): Promise<string[]> {
-    return this.cellsAt(this.offsets.at(ordinal), this.lengths.at(ordinal));
+  /** Cells of marked rows, as text, by column of the sheet. Rows that are not far from each other are read in one go. */
+  async cellsOf(ordinals: readonly number[]): Promise<string[][]> {
+    const spans = ordinals.map((ordinal, i) => ({
+      i,
+      start: this.offsets.at(ordinal),
+      end: this.offsets.at(ordinal) + this.lengths.at(ordinal),
+    }));
+    spans.sort((a, b) => a.start - b.start);
+    const cells: string[][] = [];
+    for (let first = 0, next = 0; first < spans.length; first = next) {
+      const { start } = spans[first];
+      let { end } = spans[first];
+      for (next = first + 1; next < spans.length && spans[next].start - end < HEAD && spans[next].end - start < MOST_READ; next++)
+        end = spans[next].end;
+      const bytes = await this.source.read(start, end);
+      for (const span of spans.slice(first, next)) cells[span.i] = this.split(bytes.subarray(span.start - start, span.end - start));
+    }
+    return cells;
   }
 
   async cellsAt(start: number, length: number): Promise<string[]> {
+    return this.split(await this.source.read(start, start + length));
+  }
+
+  private split(row: Uint8Array): string[] {
     this.rowScanner ??= this.startRowScanner();
-    this.rowScanner.write(await this.slice(start, start + length));
+    this.rowScanner.write(row);
     this.rowScanner.end();
     return this.rowCells;
   }
@@ -282,19 +302,11 @@ export class Sheet implements RowListener {
     for (let k = 0; k < this.hashed.length; k++) {
       const c = this.hashed[k];
       if (c < scanner.cells) {
-        let from = scanner.starts[c];
-        const to = scanner.ends[c];
         if (scanner.quoted[c] === 2) {
-          for (let i = from; i < to; i++) {
-            if (scanner.window[i] === QUOTE) {
-              hash.add(scanner.window, from, i + 1);
-              from = ++i + 1;
-            }
-          }
-        }
-        hash.add(scanner.window, from, to);
-      }
-      hash.part();
+          const content = encode(scanner.text(c));
+          hash.part(content, 0, content.length);
+        } else hash.part(scanner.window, scanner.starts[c], scanner.ends[c]);
+      } else hash.part(scanner.window, 0, 0);
     }
     return hash.number;
   }
@@ -421,16 +433,6 @@ export class Sheet implements RowListener {
   private onlyBlanksFrom(scanner: DelimitedScanner, cell: number): boolean {
     for (let c = cell; c < scanner.cells; c++) if (scanner.ends[c] > scanner.starts[c]) return false;
     return true;
-  }
-
-  private slab: Uint8Array = new Uint8Array(0);
-  private slabStart = 0;
-  private async slice(start: number, end: number): Promise<Uint8Array> {
-    if (start < this.slabStart || end > this.slabStart + this.slab.length) {
-      this.slab = await this.source.read(start, Math.max(end, start + HEAD));
-      this.slabStart = start;
-    }
-    return this.slab.subarray(start - this.slabStart, end - this.slabStart);
   }
 }
 

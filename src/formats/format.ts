@@ -92,6 +92,12 @@ export class GuideNode {
     this.nameBytes.push(bytes);
     this.nameNodes.push(node);
   }
+
+  /** The name by which this node leads to another one, or `null`. */
+  nameOf(node: GuideNode): string | null {
+    for (const [name, one] of this.byName) if (one === node) return name;
+    return null;
+  }
 }
 
 /** Hears what a scanner meets. Positions are in `scanner.window`; add `scanner.base` for source offsets. */

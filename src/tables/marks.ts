@@ -58,23 +58,21 @@ export function writeMark(out: ByteWriter, salt: number, place: number): void {
   out.length = o;
 }
 
-const scratch = new ByteWriter(32);
-
 /** Reads a mark from the bytes of a cell; -1 when they are not exactly what {@link writeMark} writes. */
 export function readMark(salt: number, bytes: Uint8Array, from: number, to: number): number {
   if (to - from < 4 || to - from > 18) return -1;
+  const first = bytes[from];
+  if (first !== FIRST.charCodeAt(to - from - 4) || bytes[from + 1] === 48) return -1;
   let n = 0;
+  let check = (salt * RADIX + first - LOWER_A) % MODULUS;
   for (let i = from + 1; i < to - 2; i++) {
     const digit = bytes[i] - 48;
     if (digit < 0 || digit > 9) return -1;
     n = n * 10 + digit;
+    check = (check * RADIX + digit) % MODULUS;
   }
-  if (n < 1) return -1;
-  scratch.length = 0;
-  writeMark(scratch, salt, n - 1);
-  if (scratch.length !== to - from) return -1;
-  for (let i = 0; i < scratch.length; i++) if (scratch.bytes[i] !== bytes[from + i]) return -1;
-  return n - 1;
+  check = (MODULUS + 1 - ((check * RADIX * RADIX) % MODULUS)) % MODULUS;
+  return bytes[to - 2] === LOWER_A + Math.floor(check / RADIX) && bytes[to - 1] === LOWER_A + (check % RADIX) ? n - 1 : -1;
 }
 
 /** The place (from 0) that a mark spells, or -1 when it is damaged or belongs to another table. Case and outer spaces do not matter. */

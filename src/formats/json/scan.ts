@@ -134,12 +134,18 @@ export class JsonScanner extends WindowScanner implements Scanner {
   trail(closed: boolean): Trail {
     const steps: TrailStep[] = [];
     const last = closed ? this.depth : this.depth - 1;
-    for (let d = 1; d <= last; d++)
-      steps.push(this.kinds[d - 1] === Level.Record ? [this.names[2 * d], this.names[2 * d + 1]] : this.indexes[d]);
+    for (let d = 1; d <= last; d++) steps.push(this.kinds[d - 1] === Level.Record ? this.nameOf(d) : this.indexes[d]);
     if (!closed && this.depth > 0) {
       steps.push(this.kinds[this.depth - 1] === Level.Record ? [this.base + this.nameStart, this.base + this.nameEnd] : this.index);
     }
     return steps;
+  }
+
+  /** A name that the plan knows need not be read again. */
+  private nameOf(d: number): TrailStep {
+    const node = this.nodes[d];
+    const known = node === null ? null : (this.nodes[d - 1]?.nameOf(node) ?? null);
+    return known ?? [this.names[2 * d], this.names[2 * d + 1]];
   }
 
   protected leave(): void {

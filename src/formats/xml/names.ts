@@ -51,7 +51,12 @@ export class Names {
 
   /** Names of the elements that are open, the outermost first. */
   open(depth: number): string[] {
-    return Array.from({ length: depth }, (_, d) => decode(this.bytes, d === 0 ? 0 : this.ends[d - 1], this.ends[d]));
+    return Array.from({ length: depth }, (_, d) => this.at(d));
+  }
+
+  /** Name of the element at a depth (from 0) that is open, or has just been closed. */
+  at(depth: number): string {
+    return decode(this.bytes, depth === 0 ? 0 : this.ends[depth - 1], this.ends[depth]);
   }
 
   declare(depth: number, prefix: string, uri: string): void {

@@ -123,7 +123,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
 
   /** Name of the element that was opened last. */
   get tagName(): string {
-    return this.names.open(this.depth)[this.depth - 1];
+    return this.names.at(this.depth - 1);
   }
   get memberStart(): number {
     return this.base + this.nameStart;
@@ -138,7 +138,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
   trail(): Trail {
     const steps: TrailStep[] = [];
     for (let d = 0; d <= this.depth && d <= this.deepest; d++) {
-      steps.push([this.spans[2 * d], this.spans[2 * d + 1]]);
+      steps.push(this.names.at(d));
       const node = this.nodes[d];
       if (node !== null && (node.take & Take.Row) !== 0) steps.push(this.indexes[d]);
     }
