@@ -183,11 +183,15 @@ function codePage(encoding: string): string[] {
 /** Bytes 0x80 to 0x9f of windows-1252 (the Encoding Standard's index); where it has nothing, the control character stays. */
 const WINDOWS_1252 = [..."€\u0081‚ƒ„…†‡ˆ‰Š‹Œ\u008dŽ\u008f\u0090‘’“”•–—˜™š›œ\u009džŸ"];
 
+/** Blocks of the view that are kept decoded. */
+const RECENT = 4;
+
 /** Blocks of whole characters; where each begins in the source and in the view is remembered. */
 class RecodedView implements TextSource {
   readonly name: string;
   size: number;
   private readonly blocks: { view: number; source: number }[] = [];
+  private readonly recent = new Map<number, Uint8Array>();
   private complete = false;
 
   constructor(
@@ -225,13 +229,28 @@ class RecodedView implements TextSource {
   async read(start: number, end: number): Promise<Uint8Array> {
     const pieces: Uint8Array[] = [];
     let left = end - start;
-    for await (const chunk of this.chunks(start)) {
+    for await (const chunk of this.complete ? this.known(start) : this.chunks(start)) {
       const piece = copied(chunk, 0, left);
       pieces.push(piece);
       left -= piece.length;
       if (left <= 0) break;
     }
     return concat(pieces);
+  }
+
+  /** After a whole pass: the view from `start` on, block by block. Edits stand close together: the blocks read last are kept. */
+  private async *known(start: number): AsyncIterable<Uint8Array> {
+    for (let b = Math.max(0, this.indexBefore(start)); b < this.blocks.length; b++) {
+      const { view, source } = this.blocks[b];
+      const end = this.blocks[b + 1]?.source ?? this.source.size;
+      const text = this.recent.get(b) ?? this.codec.decode(await this.source.read(source, end));
+      if (text === null) throw new SourceError("utf16", {}, { file: this.name, byte: source });
+      this.recent.delete(b);
+      this.recent.set(b, text);
+      if (this.recent.size > RECENT) this.recent.delete(this.recent.keys().next().value!);
+      const skip = Math.max(0, start - view);
+      if (skip < text.length) yield text.subarray(skip);
+    }
   }
 
   encodeBack(text: Uint8Array): Uint8Array {
@@ -247,6 +266,10 @@ class RecodedView implements TextSource {
   }
 
   private blockBefore(view: number): { view: number; source: number } | undefined {
+    return this.blocks[this.indexBefore(view)];
+  }
+
+  private indexBefore(view: number): number {
     let low = 0;
     let high = this.blocks.length;
     while (low < high) {
@@ -254,7 +277,7 @@ class RecodedView implements TextSource {
       if (this.blocks[middle].view <= view) low = middle + 1;
       else high = middle;
     }
-    return this.blocks[low - 1];
+    return low - 1;
   }
 }
 
