@@ -1,7 +1,8 @@
 /** XML as it comes: what is refused and in which words, what is kept, and what an edit writes. */
 import { describe, expect, test } from "vitest";
 import { fold, hatch, HatchFoldError, survey } from "hatch-fold";
-import { bytes, setCell, text } from "../support/sheets.js";
+import { SaxesParser } from "saxes";
+import { bytes, edit, readRows, setCell, text } from "../support/sheets.js";
 
 const name = "notices.xml";
 const said = (error: unknown): string => (error as HatchFoldError).toString().replace(/\n\s*/g, " | ");
@@ -117,6 +118,16 @@ describe("one edit, as a person would have made it in the file", () => {
     setCell(tables, "document.csv", 2, "r", "(empty)");
     expect(text((await fold(tables, { source, name })).bytes)).toBe("<r></r>");
   });
+  test("names that begin alike, come in another order, or are no names at all are told apart", async () => {
+    const source = '<all><r ab="1" a="2"><bc>3</bc><b>4</b></r><r a="5" abc="6"><b>7</b><b-c>8</b-c><bc/></r><r ><b >9</b ></r></all>';
+    const plan = `hatchfold: 1
+sources: { s: { file: notices.xml } }
+tables: { r: { rows: all/r, columns: { a: "@a", ab: "@ab", b: b, bc: bc, odd: "b>4</b", none: "@" } } }`;
+    const { tables } = await hatch(source, { name, plan });
+    const rows = tables.text("r.csv").trimEnd().split("\r\n").slice(1);
+    expect(rows.map((row) => row.split(",").slice(2).join())).toEqual(["2,1,4,3,,", "5,,7,(empty),,", ",,9,,,"]);
+    expect(text((await fold(tables, { source, name })).bytes)).toBe(source);
+  });
   test("mixed content is kept as it is written, and must stay well formed", async () => {
     const source = list("<t>see <b>this</b></t>");
     const { tables } = await hatch(source, { name });
@@ -143,6 +154,52 @@ describe("namespaces and encodings", () => {
       setCell(tables, "n.csv", 2, "t", "new");
       expect(text((await fold(tables, { source, name })).bytes)).toBe(source.replace("old", "new"));
     }
+  });
+  const NAMED: [what: string, source: string, wants: string[]][] = [
+    [
+      "the plan's own prefix",
+      "<c:r xmlns:c='urn:coast'><c:n no='1'/></c:r>",
+      ["<c:n no='1' c:g=\"G\">", "<c:t>new</c:t>", "</c:n><c:n no="],
+    ],
+    ["another one", "<x:r xmlns:x='urn:coast'><x:n no='1'/></x:r>", ["<x:n no='1' x:g=\"G\">", "<x:t>new</x:t>", "</x:n><x:n no="]],
+    [
+      "none, and none for attributes",
+      "<r xmlns='urn:coast'><n no='1'/></r>",
+      ['<n no=\'1\' xmlns:c="urn:coast" c:g="G">', "<t>new</t>", '<n xmlns:c="urn:coast" no="2" c:g="H">'],
+    ],
+    [
+      "none, but one for attributes",
+      "<r xmlns='urn:coast' xmlns:y='urn:coast'><n no='1'/></r>",
+      ["<n no='1' y:g=\"G\">", "<t>new</t>", '<n no="2" y:g="H">'],
+    ],
+    [
+      "one that is declared further in",
+      "<q:r xmlns:q='urn:coast'><n xmlns='urn:coast' no='1'/></q:r>",
+      ["<n xmlns='urn:coast' no='1' q:g=\"G\">", "<t>new</t>", '<q:n no="2" q:g="H">'],
+    ],
+    [
+      "a name in no namespace among such",
+      "<r xmlns='urn:coast'><n no='1'><t>old</t></n></r>",
+      ["<t>new</t>", '<free xmlns="">f</free>', '<n xmlns:c="urn:coast" no="2" c:g="H">'],
+    ],
+  ];
+  test.each(NAMED)("what is added is in the plan's namespace by a prefix of the file: %s", async (_, source, wants) => {
+    const plan =
+      'hatchfold: 1\nsources: { s: { file: n.xml, format: xml, namespaces: { c: urn:coast } } }\ntables: { n: { rows: c:r/c:n, columns: { no: "@no", t: c:t, g: "@c:g", free: free } } }';
+    const { tables } = await hatch(source, { name, plan });
+    edit(tables, "n.csv", (rows) => [rows[0], [...rows[1].slice(0, 2), "1", "new", "G", "f"], ["", "", "2", "two", "H", ""]]);
+    const { bytes: folded } = await fold(tables, { source, name });
+    for (const want of wants) expect(text(folded)).toContain(want);
+    // another parser, which knows namespaces, is the judge
+    const parser = new SaxesParser({ xmlns: true });
+    const seen: string[] = [];
+    parser.on("opentag", (tag) =>
+      seen.push(`${tag.uri} ${tag.local}`, ...Object.values(tag.attributes).map((one) => `${one.uri} @${one.local}`)),
+    );
+    parser.write(text(folded)).close();
+    for (const one of ["urn:coast t", "urn:coast @g", " free", " @no"]) expect(seen).toContain(one);
+    const again = await hatch(folded, { name, plan });
+    expect(readRows(again.tables, "n.csv").map((row) => row.slice(2).join())).toEqual(["no,t,g,free", "1,new,G,f", "2,two,H,"]);
   });
   test.each(["iso-8859-1", "windows-1252"])("%s, as declared", async (encoding) => {
     const source = Uint8Array.from(`<?xml version="1.0" encoding="${encoding}"?><r><t>\xc6r\xf8</t><t>b</t></r>`, (c) => c.charCodeAt(0));

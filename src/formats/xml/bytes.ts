@@ -53,3 +53,8 @@ IN_TEXT[CR] = LINE;
 /** 1 for bytes that an attribute's value may hold without a second look, in quotes of either kind. */
 export const IN_VALUE = new Uint8Array(256);
 for (let b = 0; b < 0x80; b++) IN_VALUE[b] = IN_TEXT[b] === GOES_ON && b !== TAB && b !== LF && b !== QUOTE && b !== APOSTROPHE ? 1 : 0;
+
+/** Are these the bytes of a name, from `from` on? */
+export function isNameBytes(bytes: Uint8Array, from: number): boolean {
+  return bytes.length > from && IN_NAME[bytes[from]] === 1 && bytes.every((b, i) => i < from || IN_NAME[b] > 0);
+}

@@ -20,10 +20,14 @@ import {
 import type { NewValue } from "../render.js";
 import { Entities } from "./entities.js";
 import { XmlRenderer } from "./render.js";
+import { AT, isNameBytes } from "./bytes.js";
 import { ATTRIBUTE, XmlScanner } from "./scan.js";
+import { PlanNames } from "./scope.js";
 import { sniff, declaredEncoding, guessNamespaces } from "./sniff.js";
 import { decodeAttribute, decodeContent, notXml, unescape } from "./text.js";
 
+/** Never found in a file. */
+const NO_NAME = Uint8Array.of(0xff);
 const NAME = /^[\p{L}_][\p{L}\p{N}\p{M}_.:-]*$/u;
 
 class XmlDialect implements Dialect {
@@ -58,7 +62,8 @@ class XmlDialect implements Dialect {
   }
 
   encodeName(name: string): Uint8Array {
-    return encode(name);
+    const bytes = encode(name);
+    return isNameBytes(bytes, bytes[0] === AT ? 1 : 0) ? bytes : NO_NAME;
   }
 
   nameText(bytes: Uint8Array): string {
@@ -103,7 +108,7 @@ class XmlDialect implements Dialect {
   }
 
   renderer(source: ByteSource, manner: Manner): XmlRenderer {
-    return new XmlRenderer(source, manner, this.entities);
+    return new XmlRenderer(source, manner, this.entities, new PlanNames(this.namespaces));
   }
 
   /** The same entities and the same namespaces are declared. */

@@ -4,9 +4,11 @@ import { decode, encode } from "../../bytes/writer.js";
 import { GuideNode, type Listener, type Scanner } from "../format.js";
 import type { Span } from "../render.js";
 import type { Entities } from "./entities.js";
+import { NO_SCOPE, scopeIn, type PlanNames, type Scope } from "./scope.js";
 import { XmlScanner, type TagWatcher } from "./scan.js";
 
 export interface Attribute extends Span {
+  /** As the plan spells it. */
   readonly name: string;
   /** With its quotes. */
   readonly value: Span;
@@ -17,13 +19,16 @@ export interface Child extends Span {
 }
 
 export interface Element extends Span {
+  /** As it is written. */
   readonly name: string;
   readonly nameEnd: number;
   readonly attributes: readonly Attribute[];
   /** `<a/>`: `content` is then the run from the end of the last attribute (or name) to the end of the tag. */
   readonly selfClosing: boolean;
   readonly content: Span;
-  /** Children by name: the first and the last of each. */
+  /** Namespaces of what is in it. */
+  readonly scope: Scope;
+  /** Children by name as the plan spells it: the first and the last of each. */
   readonly children: ReadonlyMap<string, { readonly first: Child; readonly last: Child; readonly count: number }>;
   readonly firstChild: Child | null;
   readonly lastChild: Child | null;
@@ -32,9 +37,9 @@ export interface Element extends Span {
 const FIRST_READ = 1 << 12;
 const MOST_READ = 1 << 20;
 
-/** Reads the element whose start tag begins at `at`. */
-export async function readElement(source: ByteSource, at: number, entities: Entities): Promise<Element> {
-  const builder = new ElementBuilder();
+/** Reads the element whose start tag begins at `at`; `outer` is the scope around it. */
+export async function readElement(source: ByteSource, at: number, entities: Entities, names: PlanNames, outer: Scope): Promise<Element> {
+  const builder = new ElementBuilder(names, outer);
   const scanner = new XmlScanner(new GuideNode(), new Deaf(), entities, {}, at, builder);
   for (let from = at, size = FIRST_READ; !scanner.done; from += size, size = Math.min(size * 4, MOST_READ)) {
     const bytes = await source.read(from, from + size);
@@ -47,18 +52,46 @@ export async function readElement(source: ByteSource, at: number, entities: Enti
 /** Where the root element begins. */
 export async function rootStart(source: ByteSource, entities: Entities): Promise<number> {
   let start = -1;
+  await watchTags(source, entities, (_depth, _tag, at) => {
+    if (start < 0) start = at;
+    return false;
+  });
+  return start;
+}
+
+/** Calls `start` for each start tag, until it says that it has seen enough. */
+async function watchTags(
+  source: ByteSource,
+  entities: Entities,
+  start: (depth: number, tag: XmlScanner, at: number) => boolean,
+): Promise<void> {
+  let more = true;
   const watcher: TagWatcher = {
-    start: (depth, _tag, tagStart) => {
-      if (depth === 0 && start < 0) start = tagStart;
+    start: (depth, tag, at) => {
+      if (more) more = start(depth, tag, at);
     },
     end: () => undefined,
   };
   const scanner = new XmlScanner(null, new Deaf(), entities, {}, -1, watcher);
   for await (const chunk of source.chunks()) {
     scanner.write(chunk);
-    if (start >= 0) break;
+    if (!more) break;
   }
-  return start;
+}
+
+/** The scopes around the elements that begin at some offsets: one pass over the source, as far as the last of them. */
+export async function scopesAround(source: ByteSource, offsets: Iterable<number>, entities: Entities): Promise<Map<number, Scope>> {
+  const wanted = new Set(offsets);
+  const found = new Map<number, Scope>();
+  const open: Scope[] = [];
+  if (wanted.size === 0) return found;
+  await watchTags(source, entities, (depth, tag, at) => {
+    const outer = depth === 0 ? NO_SCOPE : open[depth - 1];
+    if (wanted.has(at)) found.set(at, outer);
+    open[depth] = scopeIn(outer, tag);
+    return found.size < wanted.size;
+  });
+  return found;
 }
 
 class Deaf implements Listener {
@@ -89,17 +122,25 @@ class ElementBuilder implements TagWatcher {
     children: new Map<string, { first: Child; last: Child; count: number }>(),
     firstChild: null as Child | null,
     lastChild: null as Child | null,
+    scope: NO_SCOPE,
   };
   private child = { name: "", start: 0 };
 
+  constructor(
+    private readonly names: PlanNames,
+    private readonly outer: Scope,
+  ) {}
+
   start(depth: number, tag: XmlScanner, tagStart: number, tagEnd: number): void {
     if (depth > 1) return;
-    const { element } = this;
+    const { element, names } = this;
     const { window, base } = tag;
     if (depth === 1) {
-      this.child = { name: tag.tagName, start: tagStart };
+      const scope = names.bound ? scopeIn(element.scope, tag) : element.scope;
+      this.child = { name: names.canonical(tag.tagName, scope, false), start: tagStart };
       return;
     }
+    element.scope = names.bound ? scopeIn(this.outer, tag) : this.outer;
     element.name = tag.tagName;
     element.start = tagStart;
     element.nameEnd = tagStart + 1 + encode(element.name).length;
@@ -108,7 +149,8 @@ class ElementBuilder implements TagWatcher {
       const [start, nameEnd] = tag.attributeNames.slice(2 * k, 2 * k + 2);
       const [from, to] = tag.attributeValues.slice(2 * k, 2 * k + 2);
       const value = { start: base + from - 1, end: base + to + 1 };
-      element.attributes.push({ name: decode(window, start, nameEnd), start: base + start, end: value.end, value });
+      const name = names.canonical(decode(window, start, nameEnd), element.scope, true);
+      element.attributes.push({ name, start: base + start, end: value.end, value });
     }
   }
 

@@ -20,7 +20,8 @@ import {
   type Span,
 } from "../render.js";
 import type { Entities } from "./entities.js";
-import { readElement, rootStart, type Element } from "./layout.js";
+import { readElement, rootStart, scopesAround, type Element } from "./layout.js";
+import { NO_SCOPE, type PlanNames, type Scope } from "./scope.js";
 import { encodeAttribute, encodeCdata, encodeContent } from "./text.js";
 
 /** A value to be put somewhere below an element. */
@@ -36,18 +37,25 @@ interface Branch {
   readonly parts: (readonly [name: string, Branch | MovedRecord])[];
 }
 
+/** What a new element is put into: how its own name is written, and what prefixes stand for in it. */
+type Around = Pick<Element, "scope" | "name">;
+
 const PLAIN_CDATA = "<![CDATA[";
 
 export class XmlRenderer implements Renderer {
   private unit: string | null = null;
+  /** Scopes around the elements that edits are about. */
+  private scopes: ReadonlyMap<number, Scope> = new Map();
 
   constructor(
     private readonly source: ByteSource,
     private readonly manner: Manner,
     private readonly entities: Entities,
+    private readonly names: PlanNames,
   ) {}
 
   async render(edits: readonly Edit[], leaving: readonly ForeignPiece[] = []): Promise<Splice[]> {
+    if (this.names.bound) this.scopes = await scopesAround(this.source, edits.flatMap(startsOf), this.entities);
     const splices: Splice[] = [];
     const cuts: { splice: Splice; spans: readonly Span[] }[] = [];
     const removed = edits.filter((edit) => edit.kind === "remove");
@@ -68,8 +76,14 @@ export class XmlRenderer implements Renderer {
     return decode(await this.source.read(start, end));
   }
 
-  private element(at: number): Promise<Element> {
-    return readElement(this.source, at, this.entities);
+  private element(at: number, outer = this.scopes.get(at) ?? NO_SCOPE): Promise<Element> {
+    return readElement(this.source, at, this.entities, this.names, outer);
+  }
+
+  /** The first child of that name, where there is one: the model for a new one. */
+  private async childOf(model: Element | null, name: string): Promise<Element | null> {
+    const child = model?.children.get(name);
+    return child === undefined ? null : this.element(child.first.start, model!.scope);
   }
 
   // ---- one value
@@ -150,7 +164,7 @@ export class XmlRenderer implements Renderer {
           if (adds.length > 0) fresh.push(name);
           continue;
         }
-        const inner = await this.element(child.start);
+        const inner = await this.element(child.start, element.scope);
         const whole = gone.some((steps) => steps.length === 1);
         const own = adds.find((one) => one.steps.length === 1);
         if (whole && own === undefined) {
@@ -165,8 +179,7 @@ export class XmlRenderer implements Renderer {
         }
         if (own !== undefined) splices.push(this.content(inner, encodeContent(own.value.text, this.manner.crlf)));
         const below = { add: adds, drop: gone, order: order.filter((steps) => stepName(steps[0]) === name) };
-        const innerModel = model?.children.get(name) === undefined ? null : await this.element(model.children.get(name)!.first.start);
-        await this.fieldsIn(inner, deeper(below), innerModel, splices, opened);
+        await this.fieldsIn(inner, deeper(below), await this.childOf(model, name), splices, opened);
       }
     }
     await this.insert(
@@ -198,7 +211,8 @@ export class XmlRenderer implements Renderer {
       .map((one) => element.attributes.find((kept) => `@${kept.name}` === one))
       .find((one) => one !== undefined);
     const at = before?.end ?? element.nameEnd;
-    splices.push(splice(at, at, ` ${name}=${encodeAttribute(value.text, '"')}`));
+    const { raw, declares } = this.names.written(name, element.scope, true, element.name);
+    splices.push(splice(at, at, `${declares} ${raw}=${encodeAttribute(value.text, '"')}`));
   }
 
   /** Puts something into an element that has no content. */
@@ -224,8 +238,7 @@ export class XmlRenderer implements Renderer {
     const gap = await this.gapIn(element, model);
     const behind = new Map<number, Piece[]>();
     for (const [name, branch] of sorted) {
-      const inner = model?.children.get(name);
-      const piece = await this.branch(name, branch, gap, inner === undefined ? null : await this.element(inner.first.start));
+      const piece = await this.branch(name, branch, gap, await this.childOf(model, name), element);
       const before = rank
         .slice(0, rank.indexOf(name))
         .reverse()
@@ -274,10 +287,17 @@ export class XmlRenderer implements Renderer {
   }
 
   /** A whole new element, in the manner of `model` where there is one. `gap` is the white space before it. */
-  private async branch(name: string, branch: Branch, gap: string, model: Element | null): Promise<Piece[]> {
-    const raw = model?.name ?? name;
-    const attributes = [...branch.attributes].map(([attribute, text]) => ` ${attribute}=${encodeAttribute(text, '"')}`).join("");
-    const open = `<${raw}${attributes}`;
+  private async branch(name: string, branch: Branch, gap: string, model: Element | null, around: Around): Promise<Piece[]> {
+    const own = this.names.written(name, around.scope, false, model?.name ?? around.name);
+    let { declares, scope } = own;
+    const { raw } = own;
+    const attributes = [...branch.attributes].map(([attribute, text]) => {
+      const one = this.names.written(attribute, scope, true, raw);
+      declares += one.declares;
+      ({ scope } = one);
+      return ` ${one.raw}=${encodeAttribute(text, '"')}`;
+    });
+    const open = `<${raw}${declares}${attributes.join("")}`;
     if (branch.parts.length === 0) {
       const { text } = branch;
       if (text === null || text.text === "")
@@ -291,8 +311,7 @@ export class XmlRenderer implements Renderer {
       pieces.push(encode(inner));
       if ("moved" in part) pieces.push(movedPiece(part));
       else {
-        const like = model?.children.get(partName);
-        pieces.push(...(await this.branch(partName, part, inner, like === undefined ? null : await this.element(like.first.start))));
+        pieces.push(...(await this.branch(partName, part, inner, await this.childOf(model, partName), { scope, name: raw })));
       }
     }
     pieces.push(encode(`${inner.includes("\n") ? gap : ""}</${raw}>`));
@@ -310,7 +329,7 @@ export class XmlRenderer implements Renderer {
     for (; depth < steps.length - 1; depth++) {
       const child = element.children.get(stepName(steps[depth]))?.last;
       if (child === undefined) break;
-      element = await this.element(child.start);
+      element = await this.element(child.start, element.scope);
     }
     const model = edit.model === null ? null : await this.element(edit.model.start);
     const records = edit.records.map((record): readonly [string, Branch | MovedRecord] => [
@@ -323,7 +342,7 @@ export class XmlRenderer implements Renderer {
         .slice(1)
         .reduceRight<Branch>((inner, name) => ({ ...emptyBranch(), parts: [[name, inner]] }), { ...emptyBranch(), parts: records });
       const gap = await this.gapIn(element, null);
-      const piece = await this.branch(missing[0], content, gap, null);
+      const piece = await this.branch(missing[0], content, gap, null, element);
       if (element.lastChild === null) this.fillEmpty(element, [encode(gap), ...piece], gap, opened);
       else splices.push({ start: element.lastChild.end, end: element.lastChild.end, pieces: [encode(gap), ...piece] });
       return;
@@ -336,7 +355,7 @@ export class XmlRenderer implements Renderer {
     for (const [one, record] of records) {
       if (!before) pieces.push(encode(gap));
       if ("moved" in record) pieces.push(movedPiece(record));
-      else pieces.push(...(await this.branch(one, record, gap, model)));
+      else pieces.push(...(await this.branch(one, record, gap, model, element)));
       if (before) pieces.push(encode(gap));
     }
     if (edit.beside !== undefined) {
@@ -355,6 +374,12 @@ export class XmlRenderer implements Renderer {
     const space = lastLine(/\s*$/.exec(before)![0]);
     return splice(space.includes("\n") ? start - encode(space).length : start, end, "");
   }
+}
+
+/** Where the elements begin that an edit reads. */
+function startsOf(edit: Edit): number[] {
+  if (edit.kind !== "fields" && edit.kind !== "add") return [];
+  return [...(edit.kind === "fields" ? [edit.start] : edit.atTop ? [] : [edit.at]), ...(edit.model === null ? [] : [edit.model.start])];
 }
 
 /** From the last line end on, the line end included; all of it when there is none. */

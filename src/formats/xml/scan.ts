@@ -13,7 +13,6 @@ import { SourceError } from "../../errors/error.js";
 import type { Code, Facts } from "../../errors/words.js";
 import { GuideNode, Kind, Take, type Listener, type Manner, type Scanner, type Trail, type TrailStep } from "../format.js";
 import {
-  AMP,
   APOSTROPHE,
   AT,
   BANG,
@@ -45,11 +44,11 @@ import {
 } from "./bytes.js";
 import type { Entities } from "./entities.js";
 import { Names } from "./names.js";
+import { CDATA, CUT, find, startsWith, sameBytes, pastSpace, beforeSpace, isSoleCdata, isPlain } from "./runs.js";
+import { declaredIn, PlanNames } from "./scope.js";
 import { isCharReference, isPredefined } from "./text.js";
 
-const CUT = -1;
 const LONGEST_REFERENCE = 128;
-const CDATA = encode("<![CDATA[");
 const DOCTYPE = encode("<!DOCTYPE");
 const XML_SPACE = encode("xml:space");
 const PRESERVE = encode("preserve");
@@ -59,6 +58,23 @@ const Text = { Solid: 1, NotPlain: 2, Opaque: 4, Cdata: 8, Markup: 16 } as const
 
 /** A mark on guide nodes of attributes, so that their values are decoded as such. */
 export const ATTRIBUTE = "attribute";
+
+/** An element that is open. Offsets are those in the source. */
+class Frame {
+  node: GuideNode | null = null;
+  flags = 0;
+  hasChild = false;
+  /** It is told as a record only when it turns out to hold others. */
+  pending = false;
+  preserve = false;
+  serial = 0;
+  index = 0;
+  start = 0;
+  nameEnd = 0;
+  content = 0;
+  /** Its name, once it is no longer in view. */
+  name: Uint8Array | null = null;
+}
 
 /** Hears of every start and end tag of a fragment, two levels deep: how an element is written. */
 export interface TagWatcher {
@@ -81,6 +97,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
   readonly attributeNames: number[] = [];
   readonly attributeValues: number[] = [];
   private readonly attributePlain: boolean[] = [];
+  private readonly attributeNodes: (GuideNode | null)[] = [];
   /** One of them may be a namespace declaration, or `xml:space`. */
   private special = false;
 
@@ -89,19 +106,13 @@ export class XmlScanner extends WindowScanner implements Scanner {
   private rootSeen = false;
   private depth = 0;
   private serial = 0;
-  private readonly nodes: (GuideNode | null)[] = [];
-  private readonly serials: number[] = [];
-  private readonly starts: number[] = [];
-  private readonly contents: number[] = [];
-  private readonly flags: number[] = [];
-  private readonly hasChild: boolean[] = [];
-  private readonly pending: boolean[] = [];
-  private readonly preserve: boolean[] = [];
-  private readonly spans: number[] = [];
-  private readonly indexes: number[] = [];
+  /** One for each depth; those of elements that are open come first. */
+  private readonly frames: Frame[] = [];
   /** Depth of the element that was opened last. */
   private deepest = -1;
-  readonly names = new Names();
+  readonly names: Names;
+  /** Names may be others than their bytes say, or have not been looked for by their bytes. */
+  private readonly careful: boolean;
   /** Content is kept in view from here on, for the element at `keepDepth`. */
   private keepFrom = -1;
   private keepDepth = -1;
@@ -117,13 +128,20 @@ export class XmlScanner extends WindowScanner implements Scanner {
   ) {
     super();
     if (fragmentAt >= 0) this.base = fragmentAt;
-    this.names.bind(namespaces);
+    const plan = new PlanNames(namespaces);
+    this.names = new Names(plan);
+    this.careful = fragmentAt >= 0 || plan.bound;
     listener.scanner = this;
   }
 
   /** Name of the element that was opened last. */
   get tagName(): string {
-    return this.names.at(this.depth - 1);
+    return this.nameAt(this.depth - 1);
+  }
+  /** Name of the element at a depth (from 0) that is open, or has just been closed. */
+  private nameAt(d: number): string {
+    const { name, start, nameEnd } = this.frames[d];
+    return name !== null ? decode(name) : decode(this.window, start + 1 - this.base, nameEnd - this.base);
   }
   get memberStart(): number {
     return this.base + this.nameStart;
@@ -138,14 +156,18 @@ export class XmlScanner extends WindowScanner implements Scanner {
   trail(): Trail {
     const steps: TrailStep[] = [];
     for (let d = 0; d <= this.depth && d <= this.deepest; d++) {
-      steps.push(this.names.at(d));
-      const node = this.nodes[d];
-      if (node !== null && (node.take & Take.Row) !== 0) steps.push(this.indexes[d]);
+      steps.push(this.nameAt(d));
+      const { node, index } = this.frames[d];
+      if (node !== null && (node.take & Take.Row) !== 0) steps.push(index);
     }
     return steps;
   }
 
   protected leave(): void {
+    for (let d = this.deepest; d >= 0 && this.frames[d].name === null; d--) {
+      const frame = this.frames[d];
+      frame.name = this.window.slice(frame.start + 1 - this.base, frame.nameEnd - this.base);
+    }
     this.listener.leave();
   }
 
@@ -204,8 +226,8 @@ export class XmlScanner extends WindowScanner implements Scanner {
     let i = from;
     while (IS_LAYOUT[buf[i]] === 1) i++;
     if (buf[i] === LESS) return i;
-    const d = this.depth - 1;
-    let flags = this.flags[d];
+    const frame = this.frames[this.depth - 1];
+    let { flags } = frame;
     if (IN_TEXT[buf[i]] === GOES_ON) flags |= Text.Solid;
     for (;;) {
       let cls = IN_TEXT[buf[i]];
@@ -241,7 +263,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
         i++;
       } else this.fail("xml-control", i, limit);
     }
-    this.flags[d] = flags;
+    frame.flags = flags;
     return i;
   }
 
@@ -297,7 +319,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
       for (let end = i + CDATA.length; end + 2 < limit; end++) {
         if (buf[end] !== CLOSE_BRACKET || buf[end + 1] !== CLOSE_BRACKET || buf[end + 2] !== GREATER) continue;
         this.checkHigh(buf, i + CDATA.length, end, limit);
-        this.flags[this.depth - 1] |= Text.Solid | Text.NotPlain | Text.Cdata;
+        this.frames[this.depth - 1].flags |= Text.Solid | Text.NotPlain | Text.Cdata;
         return end + 3;
       }
       return CUT;
@@ -329,7 +351,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
 
   /** A comment or an instruction stands in the text of the element that is open. */
   private markText(): void {
-    if (this.depth > 0) this.flags[this.depth - 1] |= Text.NotPlain | Text.Markup;
+    if (this.depth > 0) this.frames[this.depth - 1].flags |= Text.NotPlain | Text.Markup;
   }
 
   private checkHigh(buf: Uint8Array, from: number, to: number, limit: number): void {
@@ -345,23 +367,34 @@ export class XmlScanner extends WindowScanner implements Scanner {
   }
 
   private endTag(buf: Uint8Array, i: number, limit: number): number {
-    let j = i + 2;
+    const { depth } = this;
+    const named = depth > 0 ? this.pastName(this.frames[depth - 1], buf, i + 2) : -1;
+    let j = named < 0 ? i + 2 : named;
     while (IN_NAME[buf[j]] > 0) j++;
-    const nameEnd = j;
+    const whole = j === named;
     while (IS_SPACE[buf[j]] === 1) j++;
     if (j >= limit) return CUT;
     if (buf[j] !== GREATER) this.fail("xml-tag", i, limit);
-    if (this.depth === 0 || !this.names.matches(this.depth - 1, buf, i + 2, nameEnd)) {
-      this.fail("xml-end-tag", i, limit, { open: this.openNames() });
-    }
+    if (!whole) this.fail("xml-end-tag", i, limit, { open: this.openNames() });
     this.closeElement(i, j + 1, -1);
     return j + 1;
   }
 
+  /** Position behind the element's name, if it stands at `at`; else -1. */
+  private pastName({ start, nameEnd, name }: Frame, buf: Uint8Array, at: number): number {
+    const length = nameEnd - start - 1;
+    const from = name === null ? start + 1 - this.base : 0;
+    return sameBytes(buf, at, at + length, name ?? buf, from) ? at + length : -1;
+  }
+
   private startTag(buf: Uint8Array, i: number, limit: number, final: boolean): number {
     let j = i + 1;
-    if (IN_NAME[buf[j]] !== 1) this.fail("xml-tag", i, limit);
-    while (IN_NAME[buf[j]] > 0) j++;
+    const node = this.nextNode(buf, j);
+    if (node !== null) j = this.nameStop;
+    else {
+      if (IN_NAME[buf[j]] !== 1) this.fail("xml-tag", i, limit);
+      while (IN_NAME[buf[j]] > 0) j++;
+    }
     const nameEnd = j;
     this.attributes = 0;
     this.special = false;
@@ -381,19 +414,53 @@ export class XmlScanner extends WindowScanner implements Scanner {
         break;
       }
       if (space === j || IN_NAME[buf[j]] !== 1) this.fail("xml-attribute", j, limit);
-      j = this.attribute(buf, j, limit, final);
+      j = this.attribute(buf, j, limit, final, node);
       if (j === CUT) return CUT;
     }
     if (this.depth === 0 && this.rootSeen) this.fail("xml-second-root", i, limit);
-    this.openElement(i, nameEnd, j + 1);
+    this.openElement(i, nameEnd, j + 1, node);
     if (selfClosing) this.closeElement(j + 1, j + 1, slash);
     return j + 1;
   }
 
+  /** The node of the element whose name begins at `at`, if it is among those of its parent and no prefix needs a look. */
+  private nextNode(buf: Uint8Array, at: number): GuideNode | null {
+    const parent = this.depth === 0 ? (this.fragmentAt < 0 ? this.root : null) : this.frames[this.depth - 1].node;
+    return parent === null || this.names.renames ? null : this.known(parent, buf, at, false);
+  }
+
+  /** The member whose name stands at `at`; the one behind the last is tried first. */
+  private known(parent: GuideNode, buf: Uint8Array, at: number, attribute: boolean): GuideNode | null {
+    const { nameBytes, nameNodes } = parent;
+    const count = nameNodes.length;
+    const most = count < TRIED ? count : TRIED;
+    for (let tried = 0, k = parent.hint < count ? parent.hint : 0; tried < most; tried++, k = k + 1 < count ? k + 1 : 0) {
+      const name = nameBytes[k];
+      if ((name[0] === AT) !== attribute) continue;
+      let n = attribute ? 1 : 0;
+      let i = at;
+      while (n < name.length && buf[i] === name[n]) {
+        i++;
+        n++;
+      }
+      if (n < name.length || IN_NAME[buf[i]] > 0) continue;
+      const node = nameNodes[k];
+      // of a list there may be more, else the next one is at hand
+      parent.hint = (node.take & Take.Row) !== 0 ? k : k + 1;
+      this.nameStop = i;
+      return node;
+    }
+    return null;
+  }
+  /** Where the name that was found ends. */
+  private nameStop = 0;
+
   /** Reads `name="value"`; the value may hold anything but `<`. */
-  private attribute(buf: Uint8Array, from: number, limit: number, final: boolean): number {
+  private attribute(buf: Uint8Array, from: number, limit: number, final: boolean, parent: GuideNode | null): number {
+    const node = parent === null ? null : this.known(parent, buf, from, true);
     let j = from;
-    while (IN_NAME[buf[j]] > 0) j++;
+    if (node !== null) j = this.nameStop;
+    else while (IN_NAME[buf[j]] > 0) j++;
     const nameEnd = j;
     while (IS_SPACE[buf[j]] === 1) j++;
     if (j >= limit) return CUT;
@@ -431,7 +498,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
     if (first === LOWER_X) this.special = true;
     for (let k = 0; k < this.attributes; k++) {
       const other = this.attributeNames[2 * k];
-      if (buf[other] === first && sameBytes(buf, other, this.attributeNames[2 * k + 1], from, nameEnd))
+      if (buf[other] === first && this.attributeNames[2 * k + 1] - other === nameEnd - from && sameBytes(buf, from, nameEnd, buf, other))
         this.fail("xml-attribute-twice", from, limit);
     }
     const n = this.attributes++;
@@ -440,58 +507,57 @@ export class XmlScanner extends WindowScanner implements Scanner {
     this.attributeValues[2 * n] = start;
     this.attributeValues[2 * n + 1] = j;
     this.attributePlain[n] = plain;
+    this.attributeNodes[n] = node;
     return j + 1;
   }
 
-  private openElement(start: number, nameEnd: number, tagEnd: number): void {
-    const { window, listener } = this;
-    const d = this.depth;
+  private openElement(start: number, nameEnd: number, tagEnd: number, found: GuideNode | null): void {
+    const { listener, base } = this;
+    const d = this.depth++;
+    const outer = d === 0 ? null : this.frames[d - 1];
+    const frame = (this.frames[d] ??= new Frame());
     this.rootSeen = true;
-    const parent = d === 0 ? this.root : this.nodes[d - 1];
-    this.names.push(d, window, start + 1, nameEnd);
-    if (this.special) this.declareNamespaces(d);
-    if (d > 0 && !this.hasChild[d - 1]) this.firstChild(d - 1);
-    const node = d === 0 && this.fragmentAt >= 0 ? parent : parent === null ? null : this.child(parent, start + 1, nameEnd);
-    this.nodes[d] = node;
-    this.flags[d] = 0;
-    this.hasChild[d] = false;
     this.deepest = d;
-    if (node === null && this.watcher === null) {
-      this.preserve[d] = d > 0 && this.preserve[d - 1];
-      this.depth++;
-      return;
-    }
-    this.serials[d] = ++this.serial;
-    this.starts[d] = this.base + start;
-    this.contents[d] = this.base + tagEnd;
-    this.pending[d] = false;
-    this.preserve[d] = d > 0 && this.preserve[d - 1];
-    this.spans[2 * d] = this.base + start + 1;
-    this.spans[2 * d + 1] = this.base + nameEnd;
-    const outer = d === 0 ? 0 : this.serials[d - 1];
+    frame.start = base + start;
+    frame.nameEnd = base + nameEnd;
+    frame.name = null;
+    frame.flags = 0;
+    frame.hasChild = false;
+    frame.preserve = outer !== null && outer.preserve;
+    if (this.special) this.declareNamespaces(d);
+    if (outer !== null && !outer.hasChild) this.firstChild(outer, d - 1);
+    const parent = outer === null ? this.root : outer.node;
+    const node = d === 0 && this.fragmentAt >= 0 ? parent : parent === null ? null : this.nodeOf(parent, found, start + 1, nameEnd, false);
+    frame.node = node;
+    if (node === null && this.watcher === null) return;
+    frame.serial = ++this.serial;
+    frame.content = base + tagEnd;
+    frame.pending = false;
     if (node !== null) {
-      node.nth = node.serial === outer ? node.nth + 1 : 0;
-      node.serial = outer;
-    }
-    this.indexes[d] = node?.nth ?? 0;
-    this.depth++;
-    this.watcher?.start(d, this, this.base + start, this.base + tagEnd);
-    if (node === null || node.take === Take.Nothing) {
-      if (node !== null && !node.entered) this.nodes[d] = null;
-      else if (node !== null) this.tellAttributes(node);
+      const serial = outer === null ? 0 : outer.serial;
+      node.nth = node.serial === serial ? node.nth + 1 : 0;
+      node.serial = serial;
+      frame.index = node.nth;
+    } else frame.index = 0;
+    this.watcher?.start(d, this, base + start, base + tagEnd);
+    if (node === null) return;
+    const { take } = node;
+    if (take === Take.Nothing) {
+      if (!node.entered) frame.node = null;
+      else if (this.attributes > 0) this.tellAttributes(node);
       return;
     }
     this.nameStart = start + 1;
     this.nameEnd = nameEnd;
-    this.index = this.indexes[d];
-    if (node.take & Take.All) {
+    this.index = frame.index;
+    if (take & Take.All) {
       if (this.countsAttributes()) listener.open(node, Kind.Record, start);
-      else this.pending[d] = true;
-    } else if (node.take & Take.Row) listener.open(node, Kind.Record, start);
+      else frame.pending = true;
+    } else if (take & Take.Row) listener.open(node, Kind.Record, start);
     if (this.attributes > 0) this.tellAttributes(node);
-    const wanted = node.take & Take.All ? true : node.own !== null && (node.own.take & Take.Cell) !== 0;
+    const wanted = take & Take.All ? true : node.own !== null && (node.own.take & Take.Cell) !== 0;
     if (wanted && this.keepFrom < 0) {
-      this.keepFrom = this.base + tagEnd;
+      this.keepFrom = base + tagEnd;
       this.keepDepth = d;
     }
   }
@@ -518,15 +584,12 @@ export class XmlScanner extends WindowScanner implements Scanner {
   }
 
   private declareNamespaces(d: number): void {
-    const { window } = this;
+    const { window, attributeNames } = this;
+    this.names.declare(d, declaredIn(this));
     for (let k = 0; k < this.attributes; k++) {
-      const [nameStart, nameEnd] = [this.attributeNames[2 * k], this.attributeNames[2 * k + 1]];
-      const [start, end] = [this.attributeValues[2 * k], this.attributeValues[2 * k + 1]];
-      if (this.isXmlns(k))
-        this.names.declare(d, nameEnd - nameStart === 5 ? "" : decode(window, nameStart + 6, nameEnd), decode(window, start, end));
-      else if (nameEnd - nameStart === XML_SPACE.length && startsWith(window, nameStart, XML_SPACE)) {
-        this.preserve[d] = startsWith(window, start, PRESERVE);
-      }
+      const [start, end] = [attributeNames[2 * k], attributeNames[2 * k + 1]];
+      if (end - start === XML_SPACE.length && startsWith(window, start, XML_SPACE))
+        this.frames[d].preserve = startsWith(window, this.attributeValues[2 * k], PRESERVE);
     }
   }
 
@@ -536,7 +599,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
       if (this.special && this.isXmlns(k)) continue;
       const start = this.attributeNames[2 * k];
       const end = this.attributeNames[2 * k + 1];
-      const inner = this.lookUp(node, start, end, true);
+      const inner = this.nodeOf(node, this.attributeNodes[k], start, end, true);
       if (inner === null || inner.take === Take.Nothing) continue;
       inner.note = ATTRIBUTE;
       this.nameStart = start;
@@ -548,47 +611,23 @@ export class XmlScanner extends WindowScanner implements Scanner {
   }
 
   /** An element that is open turns out to hold elements. */
-  private firstChild(d: number): void {
-    this.hasChild[d] = true;
-    const node = this.nodes[d];
+  private firstChild(frame: Frame, d: number): void {
+    frame.hasChild = true;
+    const { node } = frame;
     if (node === null) return;
-    if (this.pending[d]) {
-      this.pending[d] = false;
-      this.listener.open(node, Kind.Record, this.starts[d] - this.base);
+    if (frame.pending) {
+      frame.pending = false;
+      this.listener.open(node, Kind.Record, frame.start - this.base);
     }
     if (this.keepDepth === d && (node.take & Take.All || takenApart(node))) this.keepFrom = this.keepDepth = -1;
   }
 
-  private child(parent: GuideNode, start: number, end: number): GuideNode | null {
-    // an element kept as it is written is not looked into
-    if ((parent.take & Take.All) === 0 && !takenApart(parent)) return null;
-    return this.lookUp(parent, start, end, false);
-  }
-
-  /** The node of a member by the bytes of its name; the one met last is tried first. */
-  private lookUp(parent: GuideNode, start: number, end: number, attribute: boolean): GuideNode | null {
-    const { window } = this;
-    const { nameBytes, nameNodes } = parent;
-    const length = end - start + (attribute ? 1 : 0);
-    const count = nameNodes.length;
-    if (this.names.renames) return this.byName(parent, this.names.canonical(decode(window, start, end), attribute), attribute);
-    const most = Math.min(count, TRIED);
-    for (let k = 0, at = parent.hint; k < most; k++, at = at + 1 < count ? at + 1 : 0) {
-      const name = nameBytes[at];
-      if (name.length !== length || (name[0] === AT) !== attribute) continue;
-      let n = attribute ? 1 : 0;
-      let w = start;
-      while (w < end && name[n] === window[w]) {
-        n++;
-        w++;
-      }
-      if (w === end) {
-        parent.hint = at;
-        return nameNodes[at];
-      }
-    }
-    if (most === count && parent.any === null && !parent.grows) return null;
-    return this.byName(parent, decode(window, start, end), attribute);
+  /** The node of a member: the one that was found by its bytes, unless prefixes stand for others, or one by its name. */
+  private nodeOf(parent: GuideNode, found: GuideNode | null, start: number, end: number, attribute: boolean): GuideNode | null {
+    if (this.names.renames) return this.byName(parent, this.names.canonical(decode(this.window, start, end), attribute), attribute);
+    if (found !== null) return found;
+    if (!this.careful && parent.nameNodes.length <= TRIED && parent.any === null && !parent.grows) return null;
+    return this.byName(parent, decode(this.window, start, end), attribute);
   }
 
   private byName(parent: GuideNode, name: string, attribute: boolean): GuideNode | null {
@@ -596,38 +635,41 @@ export class XmlScanner extends WindowScanner implements Scanner {
     const known = parent.byName.get(full);
     if (known !== undefined) return known;
     if (!attribute && parent.any !== null) return parent.any;
-    return parent.grows ? (this.listener.unknown?.(parent, full) ?? null) : null;
+    // an element kept as it is written is not looked into
+    const grows = parent.grows && (attribute || (parent.take & Take.All) !== 0 || takenApart(parent));
+    return grows ? (this.listener.unknown?.(parent, full) ?? null) : null;
   }
 
   /** An element ends: its text is told, then the element itself. `slash` is where `/>` begins, white space before it included. */
   private closeElement(contentEnd: number, end: number, slash: number): void {
     const d = --this.depth;
-    const node = this.nodes[d];
-    const { listener } = this;
-    this.watcher?.end(d, this.base + (slash >= 0 ? slash : contentEnd), this.base + end, slash >= 0);
+    const frame = this.frames[d];
+    const { node } = frame;
+    const { listener, base } = this;
+    this.watcher?.end(d, base + (slash >= 0 ? slash : contentEnd), base + end, slash >= 0);
     this.names.pop(d);
     if (node === null) return;
     // inside one of its own kind the node has counted for another container
-    node.nth = this.indexes[d];
-    node.serial = d === 0 ? 0 : this.serials[d - 1];
+    node.nth = frame.index;
+    node.serial = d === 0 ? 0 : this.frames[d - 1].serial;
     const { take } = node;
-    this.nameStart = this.spans[2 * d] - this.base;
-    this.nameEnd = this.spans[2 * d + 1] - this.base;
-    this.index = this.indexes[d];
+    this.nameStart = frame.start + 1 - base;
+    this.nameEnd = frame.nameEnd - base;
+    this.index = frame.index;
     if (take & Take.All) {
-      const solid = (this.flags[d] & Text.Solid) !== 0;
-      if (this.pending[d]) this.tellText(node, d, contentEnd, end, slash);
+      const solid = (frame.flags & Text.Solid) !== 0;
+      if (frame.pending) this.tellText(node, frame, contentEnd, end, slash);
       else {
-        if (this.hasChild[d] && (solid || this.flags[d] & Text.Opaque)) listener.mixed?.(node);
-        else if (!this.hasChild[d] && solid) this.tellText(listener.ownText?.(node) ?? null, d, contentEnd, end, slash);
+        if (frame.hasChild && (solid || frame.flags & Text.Opaque)) listener.mixed?.(node);
+        else if (!frame.hasChild && solid) this.tellText(listener.ownText?.(node) ?? null, frame, contentEnd, end, slash);
         listener.close(node, Kind.Record, end);
       }
     } else {
       const { own } = node;
       if (own !== null && own.take & Take.Cell) {
-        if (!this.hasChild[d]) this.tellText(own, d, contentEnd, end, slash);
+        if (!frame.hasChild) this.tellText(own, frame, contentEnd, end, slash);
         else if (!takenApart(node)) {
-          const start = this.contents[d] - this.base;
+          const start = frame.content - base;
           listener.value(own, Kind.Record, start, contentEnd, start, contentEnd, true);
         }
       }
@@ -636,17 +678,17 @@ export class XmlScanner extends WindowScanner implements Scanner {
     if (this.keepDepth === d) this.keepFrom = this.keepDepth = -1;
   }
 
-  private tellText(node: GuideNode | null, d: number, contentEnd: number, end: number, slash: number): void {
+  private tellText(node: GuideNode | null, frame: Frame, contentEnd: number, end: number, slash: number): void {
     if (node === null) return;
     const { window, listener } = this;
-    const flags = this.flags[d];
+    const { flags } = frame;
     if (slash >= 0) {
       listener.value(node, Kind.Text, slash, end, end, end, true);
       return;
     }
-    let start = this.contents[d] - this.base;
+    let start = frame.content - this.base;
     let stop = contentEnd;
-    if (!this.preserve[d]) {
+    if (!frame.preserve && start < stop && (IS_SPACE[window[start]] === 1 || IS_SPACE[window[stop - 1]] === 1)) {
       const first = pastSpace(window, start, stop);
       if (first.line) start = first.at;
       if (start < stop) {
@@ -668,7 +710,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
   }
 
   private openNames(): string[] {
-    return this.names.open(this.depth);
+    return Array.from({ length: this.depth }, (_, d) => this.nameAt(d));
   }
 
   private failAtEnd<C extends Code>(code: C, facts: Facts<C>): never {
@@ -693,49 +735,4 @@ function takenApart(node: GuideNode): boolean {
   if (node.any !== null) return true;
   for (const name of node.nameBytes) if (name[0] !== AT) return true;
   return false;
-}
-
-function find(buf: Uint8Array, from: number, limit: number, first: number, second: number): number {
-  for (let i = from; i + 1 < limit; i++) if (buf[i] === first && buf[i + 1] === second) return i;
-  return CUT;
-}
-
-function startsWith(buf: Uint8Array, at: number, bytes: Uint8Array): boolean {
-  for (let k = 0; k < bytes.length; k++) if (buf[at + k] !== bytes[k]) return false;
-  return true;
-}
-
-function sameBytes(buf: Uint8Array, a: number, aEnd: number, b: number, bEnd: number): boolean {
-  if (aEnd - a !== bEnd - b) return false;
-  for (let k = 0; a + k < aEnd; k++) if (buf[a + k] !== buf[b + k]) return false;
-  return true;
-}
-
-function pastSpace(buf: Uint8Array, from: number, to: number): { at: number; line: boolean } {
-  let i = from;
-  let line = false;
-  for (; i < to && IS_SPACE[buf[i]] === 1; i++) line ||= buf[i] === LF || buf[i] === CR;
-  return { at: i, line };
-}
-
-function beforeSpace(buf: Uint8Array, from: number, to: number): { at: number; line: boolean } {
-  let i = to;
-  let line = false;
-  for (; i > from && IS_SPACE[buf[i - 1]] === 1; i--) line ||= buf[i - 1] === LF || buf[i - 1] === CR;
-  return { at: i, line };
-}
-
-/** One CDATA section and nothing else. */
-function isSoleCdata(buf: Uint8Array, from: number, to: number): boolean {
-  if (!startsWith(buf, from, CDATA)) return false;
-  for (let i = from + CDATA.length; i + 2 < to; i++) {
-    if (buf[i] === CLOSE_BRACKET && buf[i + 1] === CLOSE_BRACKET && buf[i + 2] === GREATER) return i + 3 === to;
-  }
-  return false;
-}
-
-/** Not plain as a whole, but the white space cut off may have held what made it so. */
-function isPlain(buf: Uint8Array, from: number, to: number): boolean {
-  for (let i = from; i < to; i++) if (buf[i] === AMP || buf[i] === CR) return false;
-  return true;
 }
