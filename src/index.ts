@@ -21,6 +21,7 @@ export type {
 } from "./verbs.js";
 export type { Shape, ShapeKind, ShapeField, Remark } from "./shape/shape.js";
 export type { Change, Counts, Healed, Note, Problem } from "./compare/changes.js";
+export type { Follow } from "./compare/follows.js";
 export type { Receipt } from "./tables/receipt.js";
 export type { ByteSource, SourceInput } from "./bytes/source.js";
 export type { SourceFile, SourceFiles, SourcesInput } from "./source/files.js";

@@ -9,21 +9,24 @@ import { concat, copied } from "./bytes/writer.js";
 import { compareTables, loadReceipt, type CompareOptions, type Comparison } from "./compare/compare.js";
 import type { Change, Counts, Healed, Note, Problem } from "./compare/changes.js";
 import { phrase, PlanError, TablesError } from "./errors/error.js";
+import type { Follow } from "./compare/follows.js";
 import { formatNamed } from "./formats/index.js";
 import { takeApart } from "./layouts/flat.js";
 import { correctTotals, isWrong } from "./fold/totals.js";
 import { planSplices, writeFolded, type ByteSink } from "./fold/fold.js";
-import { chooseReadings, readTogether, sharedSettings, type FileReading, type Said } from "./formats/choose.js";
+import { chooseReadings, sharedSettings, type FileReading } from "./formats/choose.js";
 import { draftPlan } from "./plan/draft.js";
-import { explainUnmatched } from "./plan/unmatched.js";
-import type { Plan } from "./plan/plan.js";
+import { sourceIndex } from "./plan/guide.js";
+import { explainUnmatched, type Unmatched } from "./plan/unmatched.js";
+import type { Plan, TablePlan } from "./plan/plan.js";
 import { readPlan } from "./plan/read.js";
 import { describeShape, findShape, type Shape } from "./shape/shape.js";
 import { MemoryTables, type TablesSink, type TablesSource } from "./tables/containers.js";
 import { hatchTables, type HatchOptions } from "./tables/hatch.js";
-import { filesOf, printReceipt, RECEIPT_FILE, type Receipt } from "./tables/receipt.js";
-import { filesNamed, openFiles, type SourceFile, type SourceFiles, type SourcesInput } from "./source/files.js";
+import { printReceipt, RECEIPT_FILE, type Receipt } from "./tables/receipt.js";
+import { openFiles, type SourceFiles, type SourcesInput } from "./source/files.js";
 import type { Part } from "./source/parts.js";
+import { readHatched, readSources } from "./source/read.js";
 
 export interface SurveyOptions {
   /** The source's name, for messages and for sniffing the format. */
@@ -118,7 +121,7 @@ export interface Hatched {
 export async function hatch(input: SourcesInput, options: HatchInput = {}): Promise<Hatched> {
   const opened = await openFiles(input, options.name);
   const given = typeof options.plan === "string" ? readPlan(options.plan) : options.plan;
-  const { readings, notes: left } = await chooseReadings(opened, given === undefined ? options : saidBy(given, options));
+  const { readings, notes: left } = await readSources(opened, given, options);
   let plan = given;
   let notes: readonly string[] = left;
   if (plan === undefined) {
@@ -132,9 +135,20 @@ export async function hatch(input: SourcesInput, options: HatchInput = {}): Prom
     notes = [...left, ...drafted.notes];
   }
   const tables = new MemoryTables();
-  const { receipt, unmatched } = await hatchTables(opened, readings, plan, options.into ?? tables, options);
-  const more = given === undefined || unmatched.length === 0 ? [] : explainUnmatched(unmatched, (await findShape(readings)).kinds);
-  return { tables, receipt, plan, notes: [...notes, ...more] };
+  const { receipt, unmatched, notes: found } = await hatchTables(opened, readings, plan, options.into ?? tables, options);
+  const more = given === undefined ? [] : await explainAll(unmatched, readings, given);
+  return { tables, receipt, plan, notes: [...notes, ...found, ...more] };
+}
+
+/** Paths of the plan that match nothing, source by source. */
+async function explainAll(unmatched: readonly Unmatched[], readings: readonly FileReading[], plan: Plan): Promise<string[]> {
+  const notes: string[] = [];
+  for (const of of new Set(unmatched.map(({ table }) => sourceIndex(plan, table)))) {
+    const mine = unmatched.filter(({ table }) => sourceIndex(plan, table) === of);
+    const { kinds } = await findShape(readings.filter((one) => one.of === of));
+    notes.push(...explainUnmatched(mine, kinds));
+  }
+  return notes;
 }
 
 export interface CompareInput extends CompareOptions {
@@ -176,6 +190,8 @@ export interface Compared {
   readonly healed: readonly Healed[];
   readonly problems: readonly Problem[];
   readonly notes: readonly Note[];
+  /** Cells that show links from another side (`through:` in a plan), and follow the changes of the links. */
+  readonly follows: readonly Follow[];
 }
 
 /**
@@ -192,8 +208,8 @@ export interface Compared {
  * ```
  */
 export async function compare(tables: TablesSource, input: CompareInput): Promise<Compared> {
-  const { counts, changes, healed, problems, notes } = await compareWith(tables, input);
-  return { counts, changes, healed, problems, notes };
+  const { counts, changes, healed, problems, notes, follows } = await compareWith(tables, input);
+  return { counts, changes, healed, problems, notes, follows };
 }
 
 export interface FoldInput extends CompareInput {
@@ -274,6 +290,7 @@ export async function foldNew(tables: TablesSource, input: FoldNewInput): Promis
 /** Compares tables with a document that holds nothing yet. */
 export async function compareNew(tables: TablesSource, input: FoldNewInput): Promise<Comparison> {
   const given = typeof input.plan === "object" ? input.plan : readPlan(input.plan);
+  if (given.sources.length > 1) throw new PlanError("new-several", { names: given.sources.map(({ name }) => name) });
   const [source] = given.sources;
   const format = source?.format === undefined ? undefined : formatNamed(source.format);
   if (format === undefined) throw new PlanError("new-format", {});
@@ -294,7 +311,7 @@ export async function compareNew(tables: TablesSource, input: FoldNewInput): Pro
 
 /** Folds what was compared before. */
 export async function foldComparison(comparison: Comparison, options: Pick<FoldInput, "partial" | "sink" | "sinkFor">): Promise<Folded> {
-  const { counts, changes, healed, problems, notes, aside, parts, corrections, archive } = comparison;
+  const { counts, changes, healed, problems, notes, follows, aside, parts, corrections, archive } = comparison;
   if (problems.length > 0 && options.partial !== true) {
     throw Object.assign(new TablesError("problems-left", { count: problems.length }), { problems });
   }
@@ -317,7 +334,7 @@ export async function foldComparison(comparison: Comparison, options: Pick<FoldI
   const unchanged = files.every((file) => file.unchanged);
   const whole = isSet ? await foldedArchive(archive, files, options.sink) : files[0];
   const { bytes, size, fingerprint } = whole;
-  return { counts, changes, healed, problems, notes, aside, bytes, size, fingerprint, unchanged, files: isSet ? files : [] };
+  return { counts, changes, healed, problems, notes, follows, aside, bytes, size, fingerprint, unchanged, files: isSet ? files : [] };
 }
 
 /** The archive with what changed in it, as one file; of a set that is in none, nothing. */
@@ -357,44 +374,23 @@ async function writeOut(
 /** Compares and keeps what a fold needs. */
 export async function compareWith(tables: TablesSource, input: CompareInput): Promise<Comparison> {
   const receipt = await loadReceipt(tables);
-  const { source } = receipt;
-  const opened = await openFiles(input.source, input.name ?? source.file);
+  const opened = await openFiles(input.source, input.name ?? receipt.source.file);
   const plan = typeof input.plan === "object" ? input.plan : readPlan(input.plan ?? receipt.plan.text, "plan");
-  const readings = await hatchedReadings(opened, receipt, saidBy(plan, { format: source.format }), tables.name);
+  const readings = await readHatched(opened, receipt, plan, tables.name);
   const comparison = await compareTables(opened, readings, plan, receipt, tables, input);
   return withTotals(comparison, plan);
-}
-
-/** The files that were hatched, each read as it was then. */
-async function hatchedReadings(opened: SourceFiles, receipt: Receipt, said: Said, tables: string): Promise<FileReading[]> {
-  const { files } = receipt.source;
-  if (opened.set !== (files !== undefined))
-    throw new TablesError(opened.set ? "source-is-set" : "source-is-file", { was: receipt.source.file }, { file: tables });
-  const found: readonly (SourceFile | null)[] =
-    files === undefined
-      ? opened.files
-      : filesNamed(
-          opened,
-          files.map((one) => one.file),
-        );
-  const missing = found.indexOf(null);
-  if (missing >= 0) throw new TablesError("source-not-found", { file: filesOf(receipt)[missing].file }, { file: opened.name });
-  return readTogether(
-    found as SourceFile[],
-    filesOf(receipt).map(({ encoding }) => ({ ...said, encoding: said.encoding ?? encoding })),
-  );
 }
 
 /** Adds what the edits do to totals, and says which were wrong before. */
 async function withTotals(comparison: Comparison, plan: Plan): Promise<Comparison> {
   const { parts, edits, changes, notes } = comparison;
-  if (parts[0].dialect.totals === undefined) return comparison;
+  if (parts.every(({ dialect }) => dialect.totals === undefined)) return comparison;
   const wrong: Note[] = [];
   const corrections: Splice[][] = [];
   const totals: Change[] = [];
   const splices = edits.length === 0 ? [] : await planSplices(comparison);
-  for (const { index, text, dialect, name } of parts) {
-    for (const { path, line, said, actual } of (await dialect.totals!(text)).filter(isWrong)) {
+  for (const { index, text, dialect, name, of } of parts) {
+    for (const { path, line, said, actual } of ((await dialect.totals?.(text)) ?? []).filter(isWrong)) {
       const field = path[path.length - 1];
       const where = parts.length > 1 ? `${name}, ${field}` : field;
       wrong.push({
@@ -403,7 +399,8 @@ async function withTotals(comparison: Comparison, plan: Plan): Promise<Compariso
         ...phrase("total-wrong", { field: where, line, said, actual }),
       });
     }
-    const corrected = edits.length === 0 ? { splices: [], changes: [] } : await correctTotals(text, splices[index], dialect, plan);
+    const corrected =
+      edits.length === 0 ? { splices: [], changes: [] } : await correctTotals(text, splices[index], dialect, tablesOf(plan, of));
     corrections.push(corrected.splices);
     totals.push(...corrected.changes);
   }
@@ -415,8 +412,6 @@ function sourceName({ name, files, set }: SourceFiles): string {
   return set ? name : files[0].source.name;
 }
 
-/** What the plan says of its source; what was said in the call comes first. */
-function saidBy(plan: Plan, call: Said): Said {
-  const [source] = plan.sources;
-  return { format: call.format ?? source?.format, encoding: call.encoding ?? source?.encoding, settings: source?.settings };
+function tablesOf(plan: Plan, of: number): readonly TablePlan[] {
+  return plan.tables.filter((table) => sourceIndex(plan, table) === of);
 }

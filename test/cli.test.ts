@@ -185,8 +185,12 @@ tables:
     );
     const fold = (): Done => run("fold", "sheets", "--new", "-p", "plan.yaml", "-o", "n.json");
     expect(fold()).toMatchObject({ status: 1, out: expect.stringContaining('"P-1 " and "P-1" in row 2 are the same but for spaces') });
+    const dry = (verb: string): Done => run(verb, "sheets", "--new", "-p", "plan.yaml", "--json");
+    expect((JSON.parse(dry("check").out) as { problems: unknown[] }).problems).toMatchObject([{ file: "list.csv", row: 3, column: "id" }]);
     expect(existsSync(file("n.json"))).toBe(false);
     writeFileSync(file("sheets", "list.csv"), sheet.replace("P-1 ;", "P-1;"));
+    expect(dry("check")).toMatchObject({ status: 0 });
+    expect((JSON.parse(dry("compare").out) as { counts: object }).counts).toMatchObject({ added: 3, problems: 0 });
     expect(fold().status).toBe(0);
     expect(JSON.parse(read("n.json"))).toEqual({ people: [{ id: "P-1" }], stations: [{ code: "S-1" }, { code: "S-2" }] });
     expect(run("fold", "sheets", "--new", "-o", "n.json")).toMatchObject({ status: 2, err: expect.stringContaining("--new needs a plan") });

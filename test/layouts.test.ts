@@ -5,6 +5,7 @@ import { check, compare, fold, hatch, type MemoryTables } from "hatch-fold";
 import { law } from "./support/laws.js";
 import { edit, readRows, setCell, text } from "./support/sheets.js";
 
+const NUMBER = /^-?(?:0|[1-9]\d*)(?:\.\d+)?(?:e[+-]?\d+)?$/i;
 const SOURCE = `{"stations": [
   {"code": "S-01", "tags": ["fog horn", "museum"], "crew": [
     {"id": "P-1", "role": "keeper", "since": "2019"},
@@ -283,7 +284,8 @@ describe("laws", () => {
       const data = JSON.parse(text(bytes)) as { stations: { settings?: object }[] };
       // what nobody has seen there before may be a number as well as a text
       const told = (settings: object | undefined): unknown =>
-        settings && Object.fromEntries(Object.entries(settings).map(([k, v]) => [k, String(v)]));
+        settings &&
+        Object.fromEntries(Object.entries(settings).map(([k, v]) => [k, NUMBER.test(String(v)) ? String(Number(v)) : String(v)]));
       data.stations.forEach((one, i) => expect(told(one.settings)).toEqual(told((others[i] ?? stations[i]).settings)));
       const kept = (all: readonly { crew?: readonly { kept?: number }[] }[]): (number | undefined)[] =>
         all.flatMap(({ crew }) => (crew ?? []).map((one) => one.kept));

@@ -1,7 +1,7 @@
 /** Relations: references with labels, new ids, names of new rows. */
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
-import { check, compare, fold, hatch, type MemoryTables } from "hatch-fold";
+import { check, compare, fold, hatch, readPlan, type MemoryTables } from "hatch-fold";
 import { law, RUNS } from "./support/laws.js";
 import { edit, MARK, readRows, setCell, text, writeRows } from "./support/sheets.js";
 
@@ -470,5 +470,118 @@ describe("what a plan says of relations", () => {
   ])("%s → %s", async (was, is, message) => {
     expect(PLAN).toContain(was);
     await expect(hatch(SOURCE, { plan: PLAN.replace(was, is) })).rejects.toThrow(message);
+  });
+});
+
+describe("links seen from both sides", () => {
+  const JSON_LINKS = { name: "r.json", rows: "links", field: (name: string) => name };
+  const XML_LINKS = { name: "r.xml", rows: "r/link", field: (name: string) => `"@${name}"` };
+  const source = (format: typeof JSON_LINKS): string =>
+    format === JSON_LINKS
+      ? '{"people": [{"id": "P1"}, {"id": "P2"}], "links": [{"who": "P1", "at": "S1"}, {"who": "P1", "at": "S2"}], "stations": [{"code": "S1"}, {"code": "S2"}]}'
+      : '<r><person id="P1"/><person id="P2"/><link who="P1" at="S1"/><link who="P1" at="S2"/><station code="S1"/><station code="S2"/></r>';
+  const seenPlan = ({ name, rows, field }: typeof JSON_LINKS): string => `
+hatchfold: 1
+sources: { r: { file: ${name} } }
+tables:
+  people: { rows: ${rows === "links" ? "people" : "r/person"}, key: id, columns: { id: ${field("id")}, at: { through: links, show: at } } }
+  stations: { rows: ${rows === "links" ? "stations" : "r/station"}, key: code, columns: { code: ${field("code")}, who: { through: links, show: who, pack: ", " } } }
+  links: { rows: ${rows}, columns: { who: { at: ${field("who")}, refers: people }, at: { at: ${field("at")}, refers: stations } } }
+`;
+  const FORMATS = [
+    ["JSON", JSON_LINKS],
+    ["XML", XML_LINKS],
+  ] as const;
+
+  test.each(FORMATS)("%s: both tables show the other ends, and follow the links", async (_, format) => {
+    const { name } = format;
+    const input = { source: source(format), name };
+    const { tables } = await hatch(input.source, { name, plan: seenPlan(format) });
+    expect(readRows(tables, "people.csv").map((row) => row.at(-1))).toEqual(["at", "S1 | S2", ""]);
+    expect(readRows(tables, "stations.csv").map((row) => row.at(-1))).toEqual(["who", "P1", "P1"]);
+    expect(text((await fold(tables, input)).bytes)).toBe(input.source);
+    cell("links", 3, "who", "P2")(tables);
+    add("links", "", "", "P2", "S1")(tables);
+    const { counts, follows } = await compare(tables, input);
+    expect(counts).toMatchObject({ changed: 1, added: 1, problems: 0 });
+    expect(follows).toEqual([
+      { table: "people", record: "P1", column: "at", old: "S1 | S2", new: "S1" },
+      { table: "people", record: "P2", column: "at", old: "", new: "S2 | S1" },
+      { table: "stations", record: "S2", column: "who", old: "P1", new: "P2" },
+      { table: "stations", record: "S1", column: "who", old: "P1", new: "P1, P2" },
+    ]);
+    const again = await hatch((await fold(tables, input)).bytes, { name, plan: seenPlan(format) });
+    for (const { table, record, column, new: now } of follows) {
+      const [titles, ...rows] = readRows(again.tables, `${table}.csv`);
+      expect(rows.find((row) => row[2] === record)![titles.indexOf(column)]).toBe(now);
+    }
+    cell("links", 2, "fold action", "remove")(tables);
+    expect((await compare(tables, input)).follows[0]).toEqual({ table: "people", record: "P1", column: "at", old: "S1 | S2", new: "" });
+  });
+
+  test("a label in the place of a code is recognised; rows with problems change no links", async () => {
+    const source = '{"people": [{"id": "P1", "name": "Rut"}, {"id": "P2", "name": "Ole"}], "links": [{"who": "P1"}]}';
+    const plan = `
+hatchfold: 1
+sources: { r: { file: r.json } }
+tables:
+  people: { rows: people, key: id, label: name, columns: { id: id, name: name, n: { through: links, show: who } } }
+  links: { rows: links, columns: { who: { at: who, refers: people } } }
+`;
+    const { tables } = await hatch(source, { plan });
+    add("links", "", "", "Ole", "")(tables);
+    const { problems, follows } = await compare(tables, { source });
+    expect(problems).toMatchObject([{ code: "ref-unknown", row: 3, value: "Ole", hint: 'Perhaps "P2" is meant.' }]);
+    expect(follows).toEqual([]);
+  });
+
+  test("links inside one of the two, and the names that new rows call themselves by", async () => {
+    const nested = '{"stations": [{"code": "S1", "crew": [{"who": "P1"}]}, {"code": "S2", "crew": []}], "people": [{"id": "P1"}]}';
+    const plan = `
+hatchfold: 1
+sources: { r: { file: r.json } }
+tables:
+  stations: { rows: stations, key: code, columns: { code: code, who: { through: crew, show: who } } }
+  crew: { rows: stations/crew, inside: stations, columns: { who: { at: who, refers: people } } }
+  people: { rows: people, key: id, new: { id: "P{0}" }, columns: { id: id, at: { through: crew, show: stations } } }
+`;
+    const { tables } = await hatch(nested, { plan });
+    expect(readRows(tables, "people.csv")[1].at(-1)).toBe("S1");
+    add("people", "+x", "", "", "S9")(tables);
+    add("crew", "", "", "S2", "+x")(tables);
+    cell("crew", 2, "stations", "S2")(tables);
+    const { follows, notes, problems } = await compare(tables, { source: nested });
+    expect(problems).toEqual([]);
+    expect(notes.map(({ message }) => message)).toEqual([
+      'what stands in "at" of a new row was not taken (row 3): the column shows what crew say.',
+    ]);
+    expect(follows).toEqual([
+      { table: "stations", record: "S1", column: "who", old: "P1", new: "" },
+      { table: "stations", record: "S2", column: "who", old: "", new: "P1 | P2" },
+      { table: "people", record: "P1", column: "at", old: "S1", new: "S2" },
+      { table: "people", record: "P2", column: "at", old: "", new: "S2" },
+    ]);
+    cell("people", 2, "at", "S2")(tables);
+    const found = (await check(tables, { source: nested })).problems;
+    expect(found).toMatchObject([
+      { code: "links-elsewhere", row: 2, column: "at", hint: 'Put "S1" back, and edit crew: this column follows.' },
+    ]);
+  });
+
+  test.each([
+    ["no key", "key: id, columns: { id: id, at", "columns: { id: id, at", '"who" refers to people, which has no key'],
+    ["not refer to it", "refers: people", "required: true", '"at" cannot show the links of crew from the side of people'],
+    ["no such column", "show: who", "show: whom", '"crew" has no column "whom"'],
+    ["a misspelled word", "show: who", "shw: who", '"shw" is not a word of a plan here'],
+  ])("a plan with %s", (_, from, to, message) => {
+    const plan = `
+hatchfold: 1
+sources: { r: { file: r.json } }
+tables:
+  crew: { rows: stations/crew, columns: { who: { at: who, refers: people } } }
+  people: { rows: people, key: id, columns: { id: id, at: { through: crew, show: who } } }
+`;
+    readPlan(plan);
+    expect(() => readPlan(plan.replace(from, to))).toThrow(message);
   });
 });

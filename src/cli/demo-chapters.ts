@@ -9,6 +9,8 @@ export interface DemoEdit {
 
 export interface Chapter {
   readonly file: string;
+  /** Files that the plan reads together with it. */
+  readonly also?: readonly string[];
   /** A plan that ships with the demo; drafted where there is none. */
   readonly plan: string | null;
   readonly about: string;
@@ -89,17 +91,21 @@ export const CHAPTERS: readonly Chapter[] = [
     plan: null,
     about: "Contact cards: blocks of Name: value lines, some folded, some that come twice.",
     told: [
-      "records   a telephone put in, a note over two lines, a card added",
+      "records    a note over two lines, a card added",
+      "Telephone  a number put in where there was none, one corrected, two for the new card",
       "slip: a note with a blank line in it, which would end the block",
     ],
     edits: [
       {
         table: "records",
         find: ["Person", "P-006"],
-        cells: { Telephone: "055 629253", Note: "Number is right again;\n\nask him for 007." },
+        cells: { Note: "Number is right again;\n\nask him for 007." },
       },
-      { table: "records", cells: { Name: "Iria Costa", Person: "P-009", Post: "inspector", Telephone: "059 760256" } },
-      { table: "records", find: ["Person", "P-002"], cells: { "Telephone 2": "056 000008" } },
+      { table: "records", cells: { Name: "Iria Costa", Person: "P-009", Post: "inspector" } },
+      { table: "Telephone", find: ["value", "056 000007"], cells: { value: "056 000008" } },
+      { table: "Telephone", cells: { records: "Bao 李", value: "055 629253" } },
+      { table: "Telephone", cells: { records: "Iria Costa", value: "059 760256" } },
+      { table: "Telephone", cells: { records: "Iria Costa", value: "059 760257" } },
     ],
     mended: [{ table: "records", find: ["Person", "P-006"], cells: { Note: "Number is right again;\nask him for 007." } }],
   },
@@ -120,6 +126,24 @@ export const CHAPTERS: readonly Chapter[] = [
       { table: "stations", find: ["code", "S-002"], cells: { tags: "fog horn | museum" } },
     ],
     mended: [{ table: "postings", find: ["station", "S-OO4"], cells: { station: "S-004" } }],
+  },
+  {
+    file: "notices.xml",
+    also: ["register.json"],
+    plan: "bulletin-plan.yaml",
+    about: "Two sources at once: the notices in XML name lights and people of the register in JSON. Both are checked and folded together.",
+    told: [
+      "people    a new one in the register, who calls herself +vilde until she has an id",
+      "notices   0414 was reported by her; the id goes into the XML file",
+      "affected  0412 is about light 0002, not 0006",
+      "slip: a light that is not in the register",
+    ],
+    edits: [
+      { table: "people", cells: { "fold mark": "+vilde", name: "Vilde Storm" } },
+      { table: "notices", find: ["no", "0414"], cells: { "reported by": "+vilde" } },
+      { table: "affected", find: ["light", "0006"], cells: { light: "O002" } },
+    ],
+    mended: [{ table: "affected", find: ["light", "O002"], cells: { light: "0002" } }],
   },
   {
     file: "watches.json",

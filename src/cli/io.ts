@@ -28,6 +28,8 @@ export interface Context {
   readonly json: boolean;
   readonly quiet: boolean;
   readonly colors: Colors;
+  /** Characters in a line at a terminal; else there is no end to it. */
+  readonly width: number;
   /** Lines for people: standard output, or standard error when standard output is taken. */
   readonly say: (line?: string) => void;
   /** The one JSON document of --json. */
@@ -54,6 +56,7 @@ export function makeContext(io: Io, options: { json?: boolean; color?: boolean; 
     json,
     quiet: options.quiet === true,
     colors,
+    width: target.isTTY ? target.columns : Infinity,
     say: (line = "") => {
       if (options.quiet === true || json) return;
       endProgress();

@@ -1,5 +1,6 @@
 /** Problems and changes for people at a terminal. */
 import type { Change, Counts, Healed, Note, Problem } from "../compare/changes.js";
+import type { Follow } from "../compare/follows.js";
 import type { Context } from "./io.js";
 import { columns, counted, oneLine } from "./print.js";
 
@@ -24,7 +25,7 @@ export function printNotes(notes: readonly Note[], { say, colors }: Context): vo
   for (const { table, message } of notes) say(`${colors.yellow("!")} ${table === "" ? "" : `${table}: `}${message}`);
 }
 
-export function printChanges(changes: readonly Change[], { say, colors }: Context): void {
+export function printChanges(changes: readonly Change[], { say, colors, width }: Context): void {
   const byTable = groupBy(changes, (change) => change.table);
   let left = MOST_SHOWN;
   for (const [table, list] of byTable) {
@@ -38,7 +39,7 @@ export function printChanges(changes: readonly Change[], { say, colors }: Contex
         change.kind === "changed" ? change.column : MARKS[change.kind](colors),
         what(change, colors),
       ]);
-    for (const line of columns(rows)) say(line);
+    for (const line of columns(rows, [], width)) say(line);
     if (list.length > left)
       say(colors.dim(`  … and ${counted(list.length - Math.max(0, left), "more change")}; --json or --report lists all`));
     left -= list.length;
@@ -96,6 +97,24 @@ function summary(changes: readonly Change[]): string {
     })
     .filter((part) => part !== "")
     .join(", ");
+}
+
+/** Columns that show the other ends of links. */
+export function printFollows(follows: readonly Follow[], { say, colors, width }: Context): void {
+  if (follows.length === 0) return;
+  say();
+  say(colors.bold("Seen from the other side"));
+  const rows = follows
+    .slice(0, MOST_SHOWN)
+    .map((one) => [
+      `  ${one.table}`,
+      colors.bold(oneLine(one.record, 24)),
+      one.column,
+      `${cell(one.old, colors)} ${colors.dim("→")} ${cell(one.new, colors)}`,
+    ]);
+  for (const line of columns(rows, [], width)) say(line);
+  if (follows.length > MOST_SHOWN)
+    say(colors.dim(`  … and ${counted(follows.length - MOST_SHOWN, "more cell")}; --json or --report lists all`));
 }
 
 export function printHealed(healed: readonly Healed[], { say, colors }: Context): void {

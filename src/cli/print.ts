@@ -1,20 +1,29 @@
 /** Text for a terminal: columns, sizes, values in one line. */
 import stringWidth from "string-width";
+import wrapAnsi from "wrap-ansi";
 
-/** Pads cells so that columns line up; the last column is not padded. `right` names columns of numbers. */
-export function columns(rows: readonly (readonly string[])[], right: readonly number[] = [], gap = "  "): string[] {
+/** In a last column narrower than this nothing is wrapped. */
+const NARROW = 24;
+
+/**
+ * Pads cells so that columns line up; the last column is not padded, but wrapped where the terminal is not as wide.
+ * `right` names columns of numbers.
+ */
+export function columns(rows: readonly (readonly string[])[], right: readonly number[] = [], width = Infinity): string[] {
+  const gap = "  ";
   const widths: number[] = [];
   for (const row of rows) row.forEach((cell, i) => (widths[i] = Math.max(widths[i] ?? 0, stringWidth(cell))));
-  return rows.map((row) =>
-    row
-      .map((cell, i) => {
-        const space = " ".repeat(widths[i] - stringWidth(cell));
-        if (right.includes(i)) return space + cell;
-        return i === row.length - 1 ? cell : cell + space;
-      })
-      .join(gap)
-      .trimEnd(),
-  );
+  return rows.flatMap((row) => {
+    const before = widths.slice(0, row.length - 1).reduce((sum, one) => sum + one + gap.length, 0);
+    const left = width - before;
+    const cells = row.map((cell, i) => {
+      const space = " ".repeat(widths[i] - stringWidth(cell));
+      if (right.includes(i)) return space + cell;
+      if (i < row.length - 1) return cell + space;
+      return left < NARROW || stringWidth(cell) <= left ? cell : wrapAnsi(cell, left).replaceAll("\n", `\n${" ".repeat(before)}`);
+    });
+    return cells.join(gap).trimEnd().split("\n");
+  });
 }
 
 export function size(bytes: number): string {

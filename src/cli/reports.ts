@@ -26,7 +26,7 @@ export async function writeReports(
   tables: string,
   context: Context,
 ): Promise<void> {
-  const { counts, changes, healed, problems, notes } = comparison;
+  const { counts, changes, healed, problems, notes, follows } = comparison;
   const input: ReportInput = {
     source: basename(source),
     tables,
@@ -35,6 +35,7 @@ export async function writeReports(
     healed,
     problems,
     notes,
+    follows,
     documents: () => documentsOf(comparison),
   };
   for (const file of files ?? []) {

@@ -6,8 +6,10 @@ import { TablesError } from "../errors/error.js";
 import { nearest } from "../errors/nearest.js";
 import type { Manner, Scanner, Trail } from "../formats/format.js";
 import type { FileReading } from "../formats/choose.js";
+import { sourcesOf } from "../source/read.js";
 import { compileGuide, type Guide, type TableGuide } from "../plan/guide.js";
 import type { Plan } from "../plan/plan.js";
+import type { GivenLists } from "../layouts/given.js";
 import { asSeen, plainSheets, type PlainSheet } from "../layouts/plain.js";
 import { sheetTable } from "../layouts/stack.js";
 import { Assembler, type Row } from "../tables/assemble.js";
@@ -25,6 +27,7 @@ import { matchRows } from "../relations/match.js";
 import { References, type ReadRows } from "../relations/references.js";
 import { Baseline } from "./baseline.js";
 import { ProblemList, type Change, type Counts, type Healed, type Note, type Problem } from "./changes.js";
+import { followingLinks, type Follow } from "./follows.js";
 import { checkKeys } from "./keys.js";
 import { Pointers } from "./pointers.js";
 import { cellChanges, RowDiffer, type DifferingRow, type RowEdits } from "./rows.js";
@@ -36,7 +39,7 @@ import { findMisplaced } from "./misplaced.js";
 export const ALLOWED = ["change", "add", "move", "remove"] as const;
 export type Allowed = (typeof ALLOWED)[number];
 
-export interface CompareOptions {
+export interface CompareOptions extends GivenLists {
   /** What to do with a second row that has the mark of another: refuse it, or take it as a new record. */
   readonly copies?: "refuse" | "new";
   /** What a fold may do; everything, unless said. What it may not is left aside and noted. */
@@ -59,6 +62,8 @@ export interface Comparison {
   readonly healed: readonly Healed[];
   readonly problems: readonly Problem[];
   readonly notes: readonly Note[];
+  /** Cells that show links from another side, and follow. */
+  readonly follows: readonly Follow[];
   /** Edits of the source, by the row they come from; rows with problems give none. */
   readonly edits: readonly RowEdits[];
   /** Rows that were left out of `edits` because of a problem, their own or their parent's. */
@@ -97,7 +102,7 @@ export async function compareTables(
   const other = readings.findIndex(({ file }, i) => file.source.size !== hatched[i].size);
   if (other >= 0) throw changed(other);
   const problems = new ProblemList();
-  const guide = compileGuide(plan, readings[0].reading.dialect, set);
+  const guide = compileGuide(plan, sourcesOf(readings, set));
   const hashes = await Promise.all(readings.map(() => fingerprinter()));
   const parts = await openParts(readings, (index, chunk) => hashes[index].update(chunk));
   await readLabels(parts, guide);
@@ -105,7 +110,7 @@ export async function compareTables(
   const wheres = receipt.tables.flatMap((table) => (table.where === undefined ? [] : [`${table.name}: ${table.where}`]));
   const filter = RowFilter.parse(plan, { where: wheres });
   const readSource: ReadRows = (read) => readRows(parts, guide, read);
-  const { plain, crossed } = await plainSheets({ parts, guide, receipt, tables, problems, fresh, filter, readSource });
+  const { plain, crossed } = await plainSheets({ parts, guide, receipt, tables, problems, fresh, filter, readSource, lists: options });
   const sheets = await readSheets(guide, receipt, tables, problems, fresh, plain);
   if (options.fresh === true) adoptDocuments(sheets);
   const samples = guide.tables.map((table) => receipt.tables.find((one) => one.name === table.plan.name)?.sample ?? Infinity);
@@ -255,7 +260,7 @@ class Comparer {
     }
     const { guide } = this;
     const typer = new CellTyper(context.parts, baseline.tables, problems);
-    const differ = new RowDiffer(baseline, sheets, problems, this.pointers, this.options.noHeal ?? [], typer, context.parts[0].dialect);
+    const differ = new RowDiffer(baseline, sheets, problems, this.pointers, this.options.noHeal ?? [], typer);
     const rows = this.allowed(await differ.run());
     findMisplaced(rows, problems, sheets);
     const structure = new Structure(guide, baseline, sheets, problems, rows, this.keysOf, typer, context.parts, this.pointers);
@@ -282,6 +287,7 @@ class Comparer {
     await structure.resolve();
     checkKeys(baseline, structure, problems);
     const edits = structure.edits();
+    this.noteNotTaken(structure);
     const added = this.options.paths === true ? await this.placeAdded(structure) : structure.changes;
     this.changes.push(...rows.filter((row) => !structure.isAside(row)).flatMap(cellChanges), ...added);
     this.healed.push(...differ.healed);
@@ -305,6 +311,11 @@ class Comparer {
       healed: inOrder(this.healed),
       problems: inOrder(problems.problems),
       notes: problems.notes,
+      follows: followingLinks(
+        guide,
+        rows.filter((row) => !structure.isAside(row)),
+        structure.rows.filter((row) => !structure.isAside(row)),
+      ),
       edits,
       corrections: context.parts.map(() => []),
       aside: structure.aside,
@@ -343,6 +354,19 @@ class Comparer {
     }
     for (const { table, kind, rows: numbers } of left.values()) this.problems.note("rows-left", { kind, rows: numbers }, table);
     return kept;
+  }
+
+  /** New rows with something in a column that shows links: it says nothing there. */
+  private noteNotTaken(structure: Structure): void {
+    for (const { plan, hosted } of this.guide.tables) {
+      for (const [i, { column, links, table }] of hosted.entries()) {
+        if (links === null) continue;
+        const slot = plan.columns.length + i;
+        const filled = structure.rows.filter((row) => row.table.plan === plan && (row.contents[slot] ?? "").trim() !== "");
+        const facts = { title: column.title, links: table.plan.name, rows: filled.map(({ row }) => row) };
+        if (filled.length > 0) this.problems.note("links-not-taken", facts, plan.name);
+      }
+    }
   }
 
   /** The lists that added rows go to, as pointers. */

@@ -63,7 +63,6 @@ export class RowDiffer {
     private readonly pointers: Pointers,
     private readonly noHeal: readonly string[],
     private readonly typer: CellTyper,
-    private readonly dialect: Pick<Dialect, "beside" | "repeats">,
   ) {}
 
   async run(): Promise<DifferingRow[]> {
@@ -120,9 +119,13 @@ export class RowDiffer {
       } else if (column >= snapshot.kinds.length) {
         if (content === snapshot.contents[column]) continue;
         const title = titleOf(snapshot.table.plan, column);
+        const hosted = snapshot.table.hosted[column - snapshot.kinds.length];
         const why = this.healable(sheet, title) ? damage(snapshot.contents[column], content) : null;
         if (why !== null) this.heal(sheet, row, title, content, snapshot.contents[column], why);
-        else if (snapshot.table.hosted[column - snapshot.kinds.length].column.lookup !== undefined) labels.set(column, content);
+        else if (hosted.links !== null) {
+          const facts = { title, links: hosted.table.plan.name, was: snapshot.contents[column] };
+          this.problems.add("links-elsewhere", facts, sheet.place(row, title, content));
+        } else if (hosted.column.lookup !== undefined) labels.set(column, content);
         else if (this.editable(snapshot, sheet, row, column, content)) lists.set(column, content);
       } else if (column >= 0 && content !== snapshot.contents[column]) {
         const edit = this.cell(snapshot, sheet, row, column, content, pointer);
@@ -140,7 +143,7 @@ export class RowDiffer {
         file: snapshot.file,
         problems: this.problems,
         typer: this.typer,
-        repeats: this.dialect.repeats,
+        repeats: snapshot.table.source.dialect.repeats,
       };
       const edits = editLists(snapshot, lists, context);
       const { differing, news, rests } = edits;
@@ -215,37 +218,24 @@ export class RowDiffer {
   private checkRests(snapshot: Snapshot, sheet: Sheet, row: number, cells: readonly CellEdit[]): void {
     if (cells.length === 0) return;
     const { columns } = snapshot.table.plan;
+    const { dialect } = snapshot.table.source;
     const kindOf = (slot: number): Kind => cells.find((cell) => cell.slot === slot)?.value.kind ?? (snapshot.kinds[slot] as Kind);
     for (const { slot, content, value } of cells) {
       const { steps } = columns[slot].at;
       if (steps.length === 0) continue;
       const place = sheet.place(row, columns[slot].title, content);
-      const parts = columns.flatMap((one, i) => (i !== slot && this.takesApart(one.at.steps, steps) ? [i] : []));
+      const parts = columns.flatMap((one, i) => (i !== slot && takesApart(dialect, one.at.steps, steps) ? [i] : []));
       const filled = parts.some((part) => kindOf(part) !== Kind.Absent) || this.holdsRows(snapshot, steps);
       if (filled && (value.kind === Kind.Null || (value.kind !== Kind.Absent && snapshot.kinds[slot] === Kind.Absent)))
         this.problems.add("rest-filled", { title: columns[slot].title }, place);
-      const beside = value.kind === Kind.Absent ? this.besides(columns, steps).find((part) => kindOf(part) !== Kind.Absent) : undefined;
+      const beside = value.kind === Kind.Absent ? besides(dialect, columns, steps).find((part) => kindOf(part) !== Kind.Absent) : undefined;
       if (beside !== undefined) this.problems.add("beside-left", { title: columns[slot].title, beside: columns[beside].title }, place);
-      const rest = columns.findIndex((one, i) => i !== slot && one.at.end === "value" && this.takesApart(steps, one.at.steps));
+      const rest = columns.findIndex((one, i) => i !== slot && one.at.end === "value" && takesApart(dialect, steps, one.at.steps));
       const left = rest < 0 ? Kind.Absent : kindOf(rest);
       if (value.kind !== Kind.Absent && left !== Kind.Absent && left !== Kind.Null && left !== Kind.EmptyRecord) {
         this.problems.add("under-rest", { title: columns[slot].title, rest: columns[rest].title }, place);
       }
     }
-  }
-
-  /** Is the value at `inner` a part of the one at `outer`, and not one that stands beside its text? */
-  private takesApart(inner: readonly Step[], outer: readonly Step[]): boolean {
-    if (inner.length <= outer.length || !startsWith(inner, outer)) return false;
-    const next = inner[outer.length];
-    return next.kind !== "name" || !this.dialect.beside(next.name);
-  }
-
-  /** Columns of what stands beside the text at `steps`. */
-  private besides(columns: readonly ColumnPlan[], steps: readonly Step[]): number[] {
-    return columns.flatMap(({ at }, i) =>
-      at.steps.length > steps.length && startsWith(at.steps, steps) && !this.takesApart(at.steps, steps) ? [i] : [],
-    );
   }
 
   private holdsRows(snapshot: Snapshot, steps: readonly Step[]): boolean {
@@ -410,4 +400,18 @@ export function columnOrder(table: TableGuide): (readonly Step[])[] {
 
 export function startsWith(steps: readonly Step[], prefix: readonly Step[]): boolean {
   return prefix.length <= steps.length && prefix.every((step, i) => sameStep(step, steps[i]));
+}
+
+/** Is the value at `inner` a part of the one at `outer`, and not one that stands beside its text? */
+function takesApart(dialect: Dialect, inner: readonly Step[], outer: readonly Step[]): boolean {
+  if (inner.length <= outer.length || !startsWith(inner, outer)) return false;
+  const next = inner[outer.length];
+  return next.kind !== "name" || !dialect.beside(next.name);
+}
+
+/** Columns of what stands beside the text at `steps`. */
+function besides(dialect: Dialect, columns: readonly ColumnPlan[], steps: readonly Step[]): number[] {
+  return columns.flatMap(({ at }, i) =>
+    at.steps.length > steps.length && startsWith(at.steps, steps) && !takesApart(dialect, at.steps, steps) ? [i] : [],
+  );
 }

@@ -105,7 +105,7 @@ export class Structure {
 
   private valueOf({ table, sheet, row }: Pick<NewRow, "table" | "sheet" | "row">, slot: number, content: string): NewValue | null {
     const { title } = table.plan.columns[slot];
-    const place = { table, slot, file: 0, was: Kind.Absent, spot: "new" } as const;
+    const place = { table, slot, file: table.source.first, was: Kind.Absent, spot: "new" } as const;
     const value = this.typer.read(content, place, sheet.place(row, title, content));
     return value?.kind === Kind.Absent ? null : value;
   }
@@ -143,10 +143,10 @@ export class Structure {
     const context = {
       sheet,
       row: row.row,
-      file: 0,
+      file: table.source.first,
       problems: this.problems,
       typer: this.typer,
-      repeats: this.parts[0].dialect.repeats,
+      repeats: table.source.dialect.repeats,
     };
     return [made, ...newLists(made, contents, context)];
   }
@@ -226,9 +226,11 @@ export class Structure {
   /** The file of that name; the only one need not be named. */
   private file(table: TableGuide, text: string, sheet: Sheet, row: number): { readonly file: number } | null {
     const { documents } = this.baseline.tables[table.index];
-    const names = this.parts.map((part) => part.name);
+    const { first, count } = table.source;
+    const names = this.parts.slice(first, first + count).map((part) => part.name);
     const several = table.treeSteps === null ? table.holder !== null : table.outer !== null;
-    const file = !several || (text === "" && names.length === 1) ? 0 : names.indexOf(text);
+    const found = !several || (text === "" && names.length === 1) ? 0 : names.indexOf(text);
+    const file = found < 0 ? -1 : first + found;
     if (documents.has(file)) this.problems.add("document-row", {}, sheet.place(row));
     if (file >= 0) return { file };
     const place = sheet.place(row, FILE_TITLE, text);
@@ -250,7 +252,7 @@ export class Structure {
   /** The file that a row of the table gets into by going to the target. */
   private fileOf(target: Target): Part {
     if ("file" in target) return this.parts[target.file];
-    if ("row" in target) return target.row.target === null ? this.parts[0] : this.fileOf(target.row.target);
+    if ("row" in target) return target.row.target === null ? this.parts[target.row.table.source.first] : this.fileOf(target.row.target);
     return partAt(this.parts, this.startOf(target));
   }
 
@@ -405,8 +407,9 @@ export class Structure {
     return [...this.asideRows.values()];
   }
 
-  isAside(row: DifferingRow): boolean {
-    return this.asideRows.has(`${sheetName(row.snapshot.table)}\n${row.row}`);
+  isAside(row: DifferingRow | NewRow): boolean {
+    const table = "snapshot" in row ? row.snapshot.table : row.table;
+    return this.asideRows.has(`${sheetName(table)}\n${row.row}`);
   }
 
   private group(groups: Map<string, Group>, table: TableGuide, target: Target, beside?: NewRow["beside"]): Group {

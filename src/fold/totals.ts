@@ -8,7 +8,7 @@ import { encode } from "../bytes/writer.js";
 import type { Change } from "../compare/changes.js";
 import { TablesError } from "../errors/error.js";
 import type { Dialect, FoundTotal } from "../formats/format.js";
-import type { Plan } from "../plan/plan.js";
+import type { TablePlan } from "../plan/plan.js";
 import { formatPath, type Step } from "../plan/path.js";
 import { applySplices, type Splice } from "./splice.js";
 
@@ -26,7 +26,7 @@ export async function correctTotals(
   source: ByteSource,
   splices: readonly Splice[],
   dialect: Dialect,
-  plan: Plan,
+  tables: readonly TablePlan[],
 ): Promise<{ splices: Splice[]; changes: Change[] }> {
   if (dialect.totals === undefined || splices.length === 0) return { splices: [], changes: [] };
   const before = (await dialect.totals(source)).filter(isWrong).map(signature);
@@ -41,7 +41,7 @@ export async function correctTotals(
     const written = total.written();
     if (typeof written !== "string") throw new TablesError(written.code, written.facts);
     corrections.push({ start: total.start, end: total.end, pieces: [encode(written)] });
-    changes.push(changeOf(total, plan));
+    changes.push(changeOf(total, tables));
   }
   return { splices: corrections, changes };
 }
@@ -54,10 +54,10 @@ function signature({ path, said, actual }: FoundTotal): string {
   return JSON.stringify([path, said, actual]);
 }
 
-function changeOf({ path, said, actual, line }: FoundTotal, plan: Plan): Change {
+function changeOf({ path, said, actual, line }: FoundTotal, tables: readonly TablePlan[]): Change {
   const steps = path.map((name): Step => ({ kind: "name", name }));
   const whole = formatPath({ steps, end: "value" });
-  for (const table of plan.tables) {
+  for (const table of tables) {
     for (const column of table.columns) {
       if (formatPath({ steps: [...table.rows.steps, ...column.at.steps], end: "value" }) === whole) return made(table.name, column.title);
     }

@@ -29,28 +29,30 @@ const HEAD = 1 << 16;
 export async function chooseReadings(
   { name, files, set, mixed }: SourceFiles,
   said: Said = {},
+  of = 0,
 ): Promise<{ readings: FileReading[]; notes: string[] }> {
-  if (!set) return { readings: [{ file: files[0], reading: await chooseReading(files[0].source, said) }], notes: [] };
+  if (!set) return { readings: [{ file: files[0], reading: await chooseReading(files[0].source, said), of }], notes: [] };
   const { kept, left, format } = said.format === undefined ? await oneKind(files, mixed) : { kept: files, left: [], format: said.format };
   if (kept.length === 0) throw new SourceError("set-empty", {}, { file: name });
   const readings = await readTogether(
     kept,
     kept.map(() => ({ ...said, format })),
+    of,
   );
   const why = said.format === undefined ? "by what is in the files" : readings[0].reading.why;
   return {
-    readings: readings.map(({ file, reading }) => ({ file, reading: { ...reading, why } })),
+    readings: readings.map(({ file, reading }) => ({ file, reading: { ...reading, why }, of })),
     notes: left.map((one) => phrase("file-left-out", { ...one, format: readings[0].reading.format.title }).message),
   };
 }
 
 /** Files of one format, with what is said of each; what is said of none is found in the first, but for what each has for itself. */
-export async function readTogether(files: readonly SourceFile[], said: readonly Said[]): Promise<FileReading[]> {
+export async function readTogether(files: readonly SourceFile[], said: readonly Said[], of = 0): Promise<FileReading[]> {
   const readings: FileReading[] = [];
   for (const [i, file] of files.entries()) {
     const settings = said[i].settings ?? readings[0]?.reading.dialect.settings;
     const reading = await chooseReading(file.source, { ...said[i], settings });
-    readings.push({ file, reading: files.length === 1 ? reading : await withOwn(file.source, reading, said[i]) });
+    readings.push({ file, reading: files.length === 1 ? reading : await withOwn(file.source, reading, said[i]), of });
   }
   return readings;
 }
@@ -79,6 +81,8 @@ export function sharedSettings(readings: readonly FileReading[]): Settings {
 export interface FileReading {
   readonly file: SourceFile;
   readonly reading: Reading;
+  /** Number of the plan's source that the file belongs to. */
+  readonly of: number;
 }
 
 /** The format of most files. Where the files were named one by one, all must have it. */

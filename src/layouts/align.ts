@@ -5,14 +5,46 @@ export type Aligned =
   | { readonly kind: "gone"; readonly old: number }
   | { readonly kind: "new"; readonly now: number };
 
-/** Longest common subsequence (Wagner and Fischer); between what stays, items change place by place. */
-export function alignItems(old: readonly string[], now: readonly string[]): Aligned[] {
-  const width = now.length + 1;
-  const lengths = new Uint32Array((old.length + 1) * width);
-  for (let i = old.length - 1; i >= 0; i--) {
-    for (let j = now.length - 1; j >= 0; j--) {
-      lengths[i * width + j] =
-        old[i] === now[j] ? lengths[(i + 1) * width + j + 1] + 1 : Math.max(lengths[(i + 1) * width + j], lengths[i * width + j + 1]);
+/**
+ * Items, as their cells, by what is alike in them: the common subsequence of the greatest weight (after Wagner and Fischer).
+ * A cell that no other item has weighs more than one that several have; between what is alike, items change place by place.
+ */
+export function alignItems(old: readonly (readonly string[])[], now: readonly (readonly string[])[]): Aligned[] {
+  const aligned: Aligned[] = [];
+  let start = 0;
+  while (start < old.length && start < now.length && isSame(old[start], now[start]))
+    aligned.push({ kind: "kept", old: start, now: start++ });
+  let [oldEnd, nowEnd] = [old.length, now.length];
+  while (oldEnd > start && nowEnd > start && isSame(old[oldEnd - 1], now[nowEnd - 1])) {
+    oldEnd--;
+    nowEnd--;
+  }
+  aligned.push(...alignMiddle(old, now, start, oldEnd, nowEnd));
+  for (let k = 0; oldEnd + k < old.length; k++) aligned.push({ kind: "kept", old: oldEnd + k, now: nowEnd + k });
+  return aligned;
+}
+
+function alignMiddle(
+  old: readonly (readonly string[])[],
+  now: readonly (readonly string[])[],
+  start: number,
+  oldEnd: number,
+  nowEnd: number,
+): Aligned[] {
+  const rare = (old[0] ?? now[0] ?? []).map((_, c) => onlyOnce(old, c, onlyOnce(now, c)));
+  const alike = (i: number, j: number): number => {
+    let weight = isSame(old[i], now[j]) ? 1 : 0;
+    for (let c = 0; c < rare.length; c++) if (old[i][c] === now[j][c]) weight += rare[c].has(old[i][c]) ? 2 : 1;
+    return weight;
+  };
+  const width = nowEnd - start + 1;
+  const at = (i: number, j: number): number => (i - start) * width + j - start;
+  const weights = new Uint32Array((oldEnd - start + 1) * width);
+  for (let i = oldEnd - 1; i >= start; i--) {
+    for (let j = nowEnd - 1; j >= start; j--) {
+      const weight = alike(i, j);
+      const both = weight === 0 ? 0 : weight + weights[at(i + 1, j + 1)];
+      weights[at(i, j)] = Math.max(both, weights[at(i + 1, j)], weights[at(i, j + 1)]);
     }
   }
   const aligned: Aligned[] = [];
@@ -26,17 +58,29 @@ export function alignItems(old: readonly string[], now: readonly string[]): Alig
     gone = [];
     fresh = [];
   };
-  let i = 0;
-  let j = 0;
-  while (i < old.length || j < now.length) {
-    if (i < old.length && j < now.length && old[i] === now[j]) {
+  let i = start;
+  let j = start;
+  while (i < oldEnd || j < nowEnd) {
+    const weight = i < oldEnd && j < nowEnd ? alike(i, j) : 0;
+    if (weight > 0 && weights[at(i, j)] === weight + weights[at(i + 1, j + 1)]) {
       flush();
-      aligned.push({ kind: "kept", old: i++, now: j++ });
-    } else if (j >= now.length || (i < old.length && lengths[(i + 1) * width + j] >= lengths[i * width + j + 1])) gone.push(i++);
+      aligned.push({ kind: isSame(old[i], now[j]) ? "kept" : "changed", old: i++, now: j++ });
+    } else if (j >= nowEnd || (i < oldEnd && weights[at(i + 1, j)] >= weights[at(i, j + 1)])) gone.push(i++);
     else fresh.push(j++);
   }
   flush();
   return aligned;
+}
+
+function isSame(a: readonly string[], b: readonly string[]): boolean {
+  return a.every((cell, c) => cell === b[c]);
+}
+
+/** Cells of a column that one item has; of those in `among`, where it is given. */
+function onlyOnce(items: readonly (readonly string[])[], c: number, among?: ReadonlySet<string>): Set<string> {
+  const seen = new Map<string, number>();
+  for (const item of items) seen.set(item[c], (seen.get(item[c]) ?? 0) + 1);
+  return new Set([...seen].flatMap(([cell, times]) => (times === 1 && (among === undefined || among.has(cell)) ? [cell] : [])));
 }
 
 /** Items that have a name: those of one name belong together, wherever they stand. */

@@ -276,20 +276,19 @@ export class CrossRows {
       this.rows.push([mark, action, one, other, text].slice(0, this.titles.length));
       this.places.push({ row, column });
     };
-    const whole =
-      links.length === 0
-        ? ""
-        : packItems(
-            was.map((text) => [text]),
-            STYLE,
-          );
+    const alone = was.map((text) => [text]);
+    const whole = links.length === 0 ? "" : packItems(alone, STYLE);
     if (cell === whole || damage(whole, cell) !== null) {
       for (const link of links) put(link, "", cross.textOf(link));
       return;
     }
     const read = holdsNoItem(cell) ? { items: [] } : unpackItems(cell, STYLE);
     const items = ("items" in read ? read.items : []).map(([text]) => (table.plan.cross!.cell === undefined ? SIGN : text));
-    for (const step of alignItems(was, items)) {
+    const steps = alignItems(
+      alone,
+      items.map((text) => [text]),
+    );
+    for (const step of steps) {
       if (step.kind === "gone") put(links[step.old], "remove", was[step.old]);
       else if (step.kind === "new") put(null, "", items[step.now]);
       else put(links[step.old], "", items[step.now]);

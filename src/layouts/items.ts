@@ -42,10 +42,19 @@ export function hostedCells(table: TableGuide, items: Items<readonly string[]>, 
 }
 
 function hostedCell(
-  { column, table, slot, restSlot }: Hosted,
+  { column, table, slot, restSlot, links }: Hosted,
   items: readonly (readonly string[])[],
   own: (slot: number) => string,
 ): string {
+  if (links !== null) {
+    const ends = links.ends.get(own(restSlot)) ?? [];
+    return ends.length === 0
+      ? ""
+      : packItems(
+          ends.map((end) => [end]),
+          { separator: column.separator! },
+        );
+  }
   if (column.lookup !== undefined) return table.labels.get(own(restSlot)) ?? "";
   if (column.item !== undefined) return items[column.item]?.[slot] ?? "";
   if (items.length === 0) return own(restSlot);

@@ -82,7 +82,6 @@ class Side {
   constructor(
     readonly side: MirrorSide,
     readonly given: MirrorSheet | null,
-    private readonly repeats: boolean,
   ) {
     const { titles, plan } = side.table;
     this.at = titles.indexOf(side.hosted.column.title);
@@ -95,7 +94,7 @@ class Side {
   }
 
   join(items: readonly string[]): string {
-    if (items.length === 0) return this.repeats ? "" : "[]";
+    if (items.length === 0) return this.side.table.source.dialect.repeats ? "" : "[]";
     return packItems(
       items.map((one) => [one]),
       { separator: this.side.hosted.column.separator! },
@@ -208,9 +207,9 @@ export async function keepInStep(
   given: (table: TableGuide) => MirrorSheet | null,
   problems: ProblemList,
   readSource: ReadRows,
-  { fresh, repeats }: { readonly fresh: boolean; readonly repeats: boolean },
+  { fresh }: { readonly fresh: boolean },
 ): Promise<ReadonlyMap<TableGuide, { bytes: Uint8Array; last: number }>> {
-  const sides = pair.map((side) => new Side(side, given(side.table), repeats));
+  const sides = pair.map((side) => new Side(side, given(side.table)));
   const [one, other] = sides;
   await readHosts(readSource, (row, assembler) => {
     const mine = sides.filter(({ side }) => side.table === row.table);

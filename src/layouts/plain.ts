@@ -9,6 +9,7 @@ import type { TablesSource } from "../tables/containers.js";
 import type { RowFilter } from "../tables/filter.js";
 import type { Receipt } from "../tables/receipt.js";
 import { Cross } from "./cross.js";
+import { givenTables, listSheet, type GivenLists } from "./given.js";
 import { keepInStep, mirrorsOf, type MirrorSheet } from "./mirror.js";
 import { stacksOf } from "./stack.js";
 import { untree } from "./tree.js";
@@ -34,6 +35,7 @@ export async function plainSheets({
   fresh,
   filter,
   readSource,
+  lists,
 }: {
   readonly parts: readonly Part[];
   readonly guide: Guide;
@@ -44,6 +46,7 @@ export async function plainSheets({
   readonly fresh: boolean;
   readonly filter: RowFilter;
   readonly readSource: ReadRows;
+  readonly lists: GivenLists;
 }): Promise<{ readonly plain: ReadonlyMap<TableGuide, PlainSheet | null>; readonly crossed: ProblemList }> {
   // rows of a cross table have other numbers than those of the links behind it: its problems are kept apart
   const crossed = new ProblemList();
@@ -54,6 +57,11 @@ export async function plainSheets({
     const source = file === "" ? null : await tables.open(file);
     return source === null ? null : { file, bytes: await source.read(0, source.size) };
   };
+  for (const [table, whole] of givenTables(guide.tables, lists)) {
+    const sheet = await openSheet(table);
+    const made = sheet === null ? null : await listSheet(table, whole, sheet, problems, filter, readSource);
+    if (made !== null) plain.set(table, made);
+  }
   for (const stack of stacksOf(guide.tables, (table) => table.shown)) {
     const [root, ...others] = stack.members;
     const sheet = await openSheet(root.table);
@@ -91,8 +99,7 @@ export async function plainSheets({
       sheets.set(table, made === undefined || made === null ? await openSheet(table) : { file, bytes: made.bytes });
     }
     const given = (table: TableGuide): MirrorSheet | null => sheets.get(table) ?? null;
-    const { repeats } = parts[0].dialect;
-    for (const [table, { bytes, last }] of await keepInStep(pair, given, problems, readSource, { fresh, repeats })) {
+    for (const [table, { bytes, last }] of await keepInStep(pair, given, problems, readSource, { fresh })) {
       const before = plain.get(table)?.where;
       // rows that follow those of another table are in no row of the sheet
       plain.set(table, { bytes, where: (row) => (row > last ? { row: 0 } : (before?.(row) ?? { row })) });

@@ -19,19 +19,23 @@ export interface TitledSheet {
   readonly last: number;
 }
 
-/** Nothing when it is no such sheet, so that whoever reads it for one table says why. The first title is that of the mark. */
+/**
+ * Nothing when it is no such sheet (it has fewer than `least` of the titles), so that whoever reads it for one table says why.
+ * The first title is that of the mark.
+ */
 export function readTitled(
   titles: readonly string[],
   bytes: Uint8Array,
   needsMark: boolean,
   say: { readonly table: string; readonly file: string },
   problems: ProblemList,
+  least = 2,
 ): TitledSheet | null {
   if (!isUtf8(bytes)) return null;
   const found = DELIMITERS.map((delimiter) => ({ delimiter, ...findTitles(titles, readRows(bytes, delimiter)) }));
   const best = found.reduce((one, other) => (other.known > one.known ? other : one));
   const { places, header, body } = best;
-  if (best.known < 2 || (needsMark && !places.includes(0))) return null;
+  if (best.known < least || (needsMark && !places.includes(0))) return null;
   if (best.delimiter !== DELIMITERS[0]) problems.note("delimiter-healed", { delimiter: String.fromCharCode(best.delimiter) }, say.table);
   let usable = true;
   for (const [c, at] of places.entries()) {

@@ -8,6 +8,7 @@ import type { CellTyper } from "../compare/value.js";
 import { Kind } from "../formats/format.js";
 import type { NewValue } from "../formats/render.js";
 import type { Hosted, TableGuide } from "../plan/guide.js";
+import { isFollowing } from "../plan/plan.js";
 import { alignItems, alignNamed, alignPlaces, type Aligned } from "./align.js";
 import { holdsNoItem, unpackItems } from "./pack.js";
 
@@ -41,7 +42,7 @@ interface Context {
 /** The lists of a table that have a column in its sheet. */
 function listsOf(table: TableGuide): Map<TableGuide, Hosted[]> {
   const lists = new Map<TableGuide, Hosted[]>();
-  for (const hosted of table.hosted.filter(({ column }) => column.lookup === undefined))
+  for (const hosted of table.hosted.filter(({ column }) => !isFollowing(column)))
     lists.set(hosted.table, [...(lists.get(hosted.table) ?? []), hosted]);
   return lists;
 }
@@ -173,7 +174,7 @@ function editList(
       return;
     }
   }
-  const text = (item: readonly (string | null)[]): string => JSON.stringify(shown.map((slot) => item[slot]));
+  const cellsIn = (item: readonly (string | null)[]): string[] => shown.map((slot) => item[slot] ?? "");
   // a record that showed nothing before has not been cleared
   const showed = (k: number): boolean => k >= old.length || shown.some((slot) => old[k].contents[slot] !== "");
   const placed =
@@ -197,8 +198,8 @@ function editList(
             items.map((item) => item[table.node.nameSlot] ?? ""),
           )
         : alignItems(
-            old.map((one) => text(one.contents)),
-            items.map(text),
+            old.map((one) => cellsIn(one.contents)),
+            items.map(cellsIn),
           );
   apply(host, table, shown, old, placed as readonly Item[], aligned, context, edits);
 }

@@ -12,24 +12,24 @@ import type { ByteSource } from "../bytes/source.js";
 import type { Receipt } from "../tables/receipt.js";
 import { FolderTables, OutFile, systemReason, UNFINISHED } from "./files.js";
 import { fileFingerprint, lastFold, recover, replaceWithBackup, type Replacement } from "./journal.js";
-import { openHatched, openPaths } from "./sources.js";
+import { openHatched, openPaths, openSources, type OpenedPaths } from "./sources.js";
 
 export { FileSource, FolderTables, openFile } from "./files.js";
 export { undoFold, type JournalEntry, type JournalFile } from "./journal.js";
 export { renewTables } from "./renew.js";
-export { openPaths, type OpenedPaths } from "./sources.js";
+export { openPaths, openSources, type OpenedPaths } from "./sources.js";
 
 /**
  * Takes the tables of a file (or of any source) into a folder; the folder gets all files or none.
  *
- * @param source - a path, several of files of one kind, or a source that was opened
+ * @param source - a path, several of files of one kind, for a plan with several sources those of each name, or a source that was opened
  */
 export async function hatchInto(
-  source: string | readonly string[] | ByteSource,
+  source: Paths | ByteSource,
   folder: string,
   options: HatchInput = {},
 ): Promise<Hatched & { written: string[] }> {
-  const opened = typeof source === "string" || isList(source) ? await openPaths(typeof source === "string" ? [source] : source) : null;
+  const opened = await openGiven(source);
   const into = new FolderTables(folder);
   try {
     const input = opened?.sources ?? (source as ByteSource);
@@ -44,8 +44,12 @@ export async function hatchInto(
   }
 }
 
-function isList(source: readonly string[] | ByteSource): source is readonly string[] {
-  return Array.isArray(source);
+type Paths = string | readonly string[] | ReadonlyMap<string, readonly string[]>;
+
+async function openGiven(source: Paths | ByteSource): Promise<OpenedPaths | null> {
+  if (typeof source === "string") return openPaths([source]);
+  if (source instanceof Map) return openSources(source as ReadonlyMap<string, readonly string[]>);
+  return Array.isArray(source) ? openPaths(source as readonly string[]) : null;
 }
 
 export interface FolderInput extends CompareOptions {

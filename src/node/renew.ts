@@ -8,8 +8,10 @@ import { ByteWriter, encode } from "../bytes/writer.js";
 import type { Comparison } from "../compare/compare.js";
 import { DELIMITERS, readRows } from "../formats/delimited/rows.js";
 import { TablesError } from "../errors/error.js";
+import { stepsBetween, type Path } from "../plan/path.js";
+import type { Plan, TablePlan } from "../plan/plan.js";
 import { readPlan } from "../plan/read.js";
-import { ACTION_TITLE, FILE_TITLE, MARK_TITLE } from "../plan/plan.js";
+import { ACTION_TITLE, FILE_TITLE, isFollowing, MARK_TITLE } from "../plan/plan.js";
 import { MemoryTables } from "../tables/containers.js";
 import { printReceipt, RECEIPT_FILE, sealReceipt, type ReceiptTable } from "../tables/receipt.js";
 import { writeCells } from "../tables/sheet-writer.js";
@@ -30,8 +32,8 @@ export async function renewTables(folder: string, source: string, comparison: Co
     const where = receipt.tables.flatMap((table) => (table.where === undefined ? [] : [`${table.name}: ${table.where}`]));
     // what was found by looking, or said, when the tables were hatched holds for what was folded from them
     const { format, encoding, files } = receipt.source;
-    const told = { format, ...(files === undefined ? { encoding } : {}) };
     const plan = readPlan(receipt.plan.text, basename(folder));
+    const told = plan.sources.length > 1 ? {} : { format, ...(files === undefined ? { encoding } : {}) };
     const hatched = await hatch(opened.sources, { plan, into: fresh, where, sourceFile: receipt.source.file, ...told });
     const into = new FolderTables(folder);
     try {
@@ -49,11 +51,12 @@ export async function renewTables(folder: string, source: string, comparison: Co
         const before = receipt.tables.find((one) => one.name === table.name);
         const file = before === undefined ? null : await into.open(table.file);
         const old = file === null ? null : await file.read(0, file.size);
-        const holder = one?.inside ?? (receipt.source.files === undefined ? undefined : FILE_TITLE);
-        // labels of other records follow from the codes
-        const follow = (one?.hosted ?? []).flatMap(({ title, lookup }) => (lookup === undefined ? [] : [title]));
+        const holder = one?.inside ?? (table.titles.includes(FILE_TITLE) ? FILE_TITLE : undefined);
+        const follow = one === undefined ? [] : followingTitles(one, plan);
         const now = rowsOf(fresh.contents.get(table.file)!);
-        const rows = old === null ? now : renewed(rowsOf(old), now, table.name, holder, follow, comparison);
+        const had = old === null ? [] : rowsOf(old);
+        // a list without marks, whose rows were put behind others or in their place, gets all that is there now
+        const rows = had.length === 0 ? now : renewed(had, now, table.name, holder, follow, comparison);
         if (old === null && before !== undefined) continue; // the table was left out, and stays so
         const out = new ByteWriter(1 << 16);
         for (const row of rows) writeCells(out, row);
@@ -73,6 +76,15 @@ export async function renewTables(folder: string, source: string, comparison: Co
   } finally {
     await opened.close();
   }
+}
+
+/** Titles of columns that change with other rows: labels of codes, other ends of links, what stands instead of a list. */
+function followingTitles({ hosted, columns, rows }: TablePlan, plan: Plan): string[] {
+  const rests = columns.filter(({ at }) => {
+    const whole: Path = { steps: [...rows.steps, ...at.steps], end: "value" };
+    return at.steps.length > 0 && plan.tables.some((table) => stepsBetween(whole, table.rows) !== null);
+  });
+  return [...hosted.filter(isFollowing), ...rests].map(({ title }) => title);
 }
 
 async function write(into: FolderTables, file: string, bytes: Uint8Array): Promise<void> {

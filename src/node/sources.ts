@@ -26,6 +26,33 @@ export async function openPaths(paths: readonly string[]): Promise<OpenedPaths> 
     const close = (): Promise<void> => source.close();
     return { sources: await closing(source, openFiles(renamed(source, basename(only)))), path: only, close };
   }
+  const { files, mixed } = await filesAt(paths);
+  const root = paths.length === 1 && info?.isDirectory() === true ? only : commonFolder(files);
+  return openTogether(root, [...new Set(files.map((file) => nameIn(root, file)))], mixed);
+}
+
+/** The sources of a plan that has several, by their names in it. */
+export async function openSources(paths: ReadonlyMap<string, readonly string[]>): Promise<OpenedPaths> {
+  const of = new Map<string, string>();
+  for (const [source, named] of paths) {
+    for (const file of (await filesAt(named)).files) {
+      const other = of.get(resolve(file));
+      if (other !== undefined && other !== source) throw new SourceError("source-twice", { sources: [other, source] }, { file });
+      of.set(resolve(file), source);
+    }
+  }
+  const root = commonFolder([...of.keys()]);
+  const names = new Map([...of].map(([file, source]) => [nameIn(root, file), source]));
+  return belonging(await openTogether(root, [...names.keys()], true), names);
+}
+
+/** Says of each file which source of the plan it belongs to. */
+function belonging(opened: OpenedPaths, names: ReadonlyMap<string, string | undefined>): OpenedPaths {
+  const files = opened.sources.files.map((file, i) => ({ ...file, of: [...names.values()][i] }));
+  return { ...opened, sources: { ...opened.sources, files } };
+}
+
+async function filesAt(paths: readonly string[]): Promise<{ files: string[]; mixed: boolean }> {
   const files: string[] = [];
   let mixed = false;
   for (const path of paths) {
@@ -36,8 +63,11 @@ export async function openPaths(paths: readonly string[]): Promise<OpenedPaths> 
     } else if (there === null && isDynamicPattern(path)) files.push(...(await matching(path)));
     else files.push(path);
   }
-  const root = paths.length === 1 && info?.isDirectory() === true ? only : commonFolder(files);
-  return openTogether(root, [...new Set(files.map((file) => relative(root, file).split(sep).join("/")))], mixed);
+  return { files, mixed };
+}
+
+function nameIn(root: string, file: string): string {
+  return relative(root, file).split(sep).join("/");
 }
 
 /** The files of a folder that have these names. */
@@ -168,10 +198,10 @@ export async function openHatched(path: string, receipt: Receipt, name: string):
       sources: { ...sources, name, files: sources.files.map((file) => ({ ...file, source: renamed(file.source, name) })) },
     };
   }
-  const names = receipt.source.files.map(({ file }) => file);
-  for (const file of names) {
+  const names = new Map(receipt.source.files.map(({ file, source }) => [file, source]));
+  for (const file of names.keys()) {
     if ((await stat(join(path, file)).catch(() => null)) === null)
       throw new TablesError("source-not-found", { file: join(path, file) }, { file: name });
   }
-  return openTogether(path, names, false);
+  return belonging(await openTogether(path, [...names.keys()], false), names);
 }

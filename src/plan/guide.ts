@@ -17,8 +17,20 @@ import {
   type TablePlan,
 } from "./plan.js";
 
+/** A source of the plan: how it is written, and its files among all those that are read. */
+export interface SourceGuide {
+  readonly dialect: Dialect;
+  /** Number of its first file, and how many there are. */
+  readonly first: number;
+  readonly count: number;
+  /** Records at the top have a column that says in which file they are. */
+  readonly set: boolean;
+  readonly root: GuideNode;
+}
+
 export interface TableGuide {
   readonly index: number;
+  readonly source: SourceGuide;
   readonly plan: TablePlan;
   readonly node: GuideNode;
   readonly parent: TableGuide | null;
@@ -64,8 +76,18 @@ export interface Hosted {
   /** Table of the list's records, and slot in it. */
   readonly table: TableGuide;
   readonly slot: number;
-  /** Slot of what stands there instead of a list, or of the code whose label is shown. */
+  /** Slot of what stands there instead of a list, of the code whose label is shown, or of the key that links name. */
   readonly restSlot: number;
+  /** Where the column shows the other ends of links. */
+  readonly links: Links | null;
+}
+
+/** The links to the records of a table, as they are seen from there. */
+export interface Links {
+  /** Slot of the code that names the record, in the table of the links; -1 for the record around. */
+  readonly bySlot: number;
+  /** The other ends, by key, in the order of the source. */
+  readonly ends: Map<string, string[]>;
 }
 
 /** A column whose values are keys of another table. */
@@ -84,37 +106,44 @@ export interface Reference {
 }
 
 export interface Guide {
-  readonly root: GuideNode;
+  readonly sources: readonly SourceGuide[];
   readonly tables: readonly TableGuide[];
 }
 
-/** `set`: the records are in several files, and records at the top have a column that says in which. */
-export function compileGuide(plan: Plan, dialect: Dialect, set = false): Guide {
-  const root = new GuideNode();
+/** A step from a node, which may be new. */
+type Walk = (node: GuideNode, one: Step) => GuideNode;
+
+export function compileGuide(plan: Plan, given: readonly Omit<SourceGuide, "root">[]): Guide {
+  const sources = given.map((source): SourceGuide => ({ ...source, root: new GuideNode() }));
   const tables: TableGuide[] = [];
-  const step = (node: GuideNode, one: Step): GuideNode => {
-    node.entered = true;
-    if (one.kind === "any") {
-      node.any ??= new GuideNode();
-      node.any.starred = true;
-      node.item = node.any;
-      return node.any;
-    }
-    if (one.kind === "place") return (node.places[one.place] ??= new GuideNode());
-    let next = node.byName.get(one.name);
-    if (next === undefined) {
-      next = new GuideNode();
-      node.addName(one.name, next, dialect.encodeName(one.name));
-    }
-    return next;
-  };
+  const walk =
+    (dialect: Dialect): Walk =>
+    (node, one) => {
+      node.entered = true;
+      if (one.kind === "any") {
+        node.any ??= new GuideNode();
+        node.any.starred = true;
+        node.item = node.any;
+        return node.any;
+      }
+      if (one.kind === "place") return (node.places[one.place] ??= new GuideNode());
+      let next = node.byName.get(one.name);
+      if (next === undefined) {
+        next = new GuideNode();
+        node.addName(one.name, next, dialect.encodeName(one.name));
+      }
+      return next;
+    };
 
   // parents first, so that a child finds its parent's guide
   const byDepth = plan.tables
     .map((table, index) => ({ table, index }))
     .sort((a, b) => a.table.rows.steps.length - b.table.rows.steps.length);
   for (const { table, index } of byDepth) {
-    let node = root;
+    const source = sources[sourceIndex(plan, table)];
+    const { dialect, set } = source;
+    const step = walk(dialect);
+    let node = source.root;
     node.steps = true;
     for (const one of table.rows.steps) {
       node = step(node, one);
@@ -133,6 +162,7 @@ export function compileGuide(plan: Plan, dialect: Dialect, set = false): Guide {
     if (taken !== undefined) throw new PlanError("plan-title-taken", { table: table.name, title: taken.title }, taken.place);
     const guide: TableGuide = {
       index,
+      source,
       holder,
       treeSteps,
       outer: treeSteps === null ? null : (parent?.plan.name ?? (set ? FILE_TITLE : null)),
@@ -159,22 +189,27 @@ export function compileGuide(plan: Plan, dialect: Dialect, set = false): Guide {
   }
   for (const guide of tables) {
     for (const table of tables) {
-      const steps = table === guide ? null : stepsBetween(guide.plan.rows, table.plan.rows);
+      const steps = table === guide || table.source !== guide.source ? null : stepsBetween(guide.plan.rows, table.plan.rows);
       if (steps !== null) guide.nested.push({ steps, table });
     }
     for (const [slot, column] of guide.plan.columns.entries()) {
-      (guide.nodes as GuideNode[])[slot] = placeColumn(guide, column, slot, step, dialect);
+      (guide.nodes as GuideNode[])[slot] = placeColumn(guide, column, slot, walk(guide.source.dialect));
     }
   }
   for (const guide of tables) {
     guide.references.push(...referencesOf(guide, tables));
     guide.hosted.push(...hostedOf(guide, tables));
   }
-  return { root, tables };
+  return { sources, tables };
+}
+
+/** Number of the source that a table is in. */
+export function sourceIndex({ sources }: Plan, { from }: TablePlan): number {
+  return from === undefined ? 0 : sources.findIndex(({ name }) => name === from);
 }
 
 /** The last step of a tree leads to a record of the same kind. */
-function linkTree(node: GuideNode, steps: readonly Step[], step: (node: GuideNode, one: Step) => GuideNode, dialect: Dialect): void {
+function linkTree(node: GuideNode, steps: readonly Step[], step: Walk, dialect: Dialect): void {
   let at = node;
   for (const one of steps.slice(0, -1)) at = step(at, one);
   at.entered = true;
@@ -202,10 +237,15 @@ function hostedOf({ plan }: TableGuide, tables: readonly TableGuide[]): Hosted[]
     const table = tables.find((one) => one.plan.name === column.table)!;
     const slot = table.plan.columns.findIndex((one) => one.title === column.column);
     const { lookup } = column;
+    if (column.through === true) {
+      const bySlot = table.plan.columns.findIndex((one) => one.refers === plan.name);
+      const restSlot = plan.columns.findIndex(({ title }) => title === plan.key);
+      return { column, table, slot, restSlot, links: { bySlot, ends: new Map() } };
+    }
     const restSlot = plan.columns.findIndex((one) =>
       lookup === undefined ? one.hidden === true && one.title === column.table : one.title === lookup,
     );
-    return { column, table, slot, restSlot };
+    return { column, table, slot, restSlot, links: null };
   });
 }
 
@@ -222,13 +262,8 @@ function referencesOf(table: TableGuide, tables: readonly TableGuide[]): Referen
   });
 }
 
-function placeColumn(
-  guide: TableGuide,
-  column: ColumnPlan,
-  slot: number,
-  step: (node: GuideNode, one: Step) => GuideNode,
-  dialect: Dialect,
-): GuideNode {
+function placeColumn(guide: TableGuide, column: ColumnPlan, slot: number, step: Walk): GuideNode {
+  const { dialect } = guide.source;
   let node = guide.node;
   // where members repeat there is no list that could be empty, or null
   if (column.hidden === true && dialect.repeats) return new GuideNode();

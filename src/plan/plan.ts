@@ -57,6 +57,13 @@ export interface HostedColumn {
   readonly gapsStay?: boolean;
   /** Title of the code whose label this is. */
   readonly lookup?: string;
+  /** The records of `table` are links to these: the column shows the other ends. */
+  readonly through?: true;
+}
+
+/** The column shows what other records say: it follows when they change, and holds no list of the record's own. */
+export function isFollowing({ lookup, through }: HostedColumn): boolean {
+  return lookup !== undefined || through === true;
 }
 
 export type TreePlan = { readonly kind: "nested"; readonly at: Path } | { readonly kind: "coded"; readonly column: string };
@@ -66,6 +73,8 @@ export interface TablePlan {
   readonly rows: Path;
   /** Name of the table that holds these records. */
   readonly inside?: string;
+  /** Name of the source that the records are in, where the plan has several. */
+  readonly from?: string;
   /** Title of the column that people know a record by; unique. */
   readonly key?: string;
   /** Title of the column that people call a record by, where others refer to it. */

@@ -5,7 +5,7 @@ import { FORMATS } from "../formats/index.js";
 import { nearest } from "../errors/nearest.js";
 import { parseNumbered } from "../relations/ids.js";
 import { compileExpression } from "./expression.js";
-import { formatPath, parsePath, stepsBetween, type Path, type Step } from "./path.js";
+import { formatPath, parsePath, type Path, type Step } from "./path.js";
 import {
   ACTION_TITLE,
   DEPTH_TITLE,
@@ -19,11 +19,12 @@ import {
   type TablePlan,
   type TreePlan,
 } from "./plan.js";
-import { planSchema, type PlanInput } from "./schema.js";
+import { Between } from "./between.js";
+import { isThrough, planSchema, type FieldInput, type PlanInput } from "./schema.js";
 
 const KNOWN_KEYS: Record<string, readonly string[]> = {
   "": ["hatchfold", "sources", "tables"],
-  table: ["rows", "inside", "beneath", "repeat", "tree", "cross", "key", "label", "match", "new", "sheet", "columns"],
+  table: ["rows", "from", "inside", "beneath", "repeat", "tree", "cross", "key", "label", "match", "new", "sheet", "columns"],
   column: [
     "at",
     "type",
@@ -44,6 +45,7 @@ const KNOWN_KEYS: Record<string, readonly string[]> = {
     "gaps",
     "list",
   ],
+  through: ["through", "show", "pack"],
   source: ["file", "format", "encoding", ...FORMATS.flatMap((format) => Object.keys(format.settings))],
 };
 
@@ -87,7 +89,10 @@ function explain(found: Issue, doc: Document, place: (offset: number | undefined
   const path = [...issue.path];
   while (issue.code === "invalid_union") {
     // a column is a path or a record; a record was given, so its own errors are the ones that matter
-    const inner = issue.errors.flat().find((one) => one.code !== "invalid_type" || one.path.length > 0) ?? issue.errors.flat()[0];
+    const through = isMap(doc.getIn(path as string[], true)) && doc.hasIn([...path, "through"]);
+    const errors = (through ? issue.errors.slice(-1) : issue.errors).flat();
+    const strange = through ? errors.find((one) => one.code === "unrecognized_keys") : undefined;
+    const inner = strange ?? errors.find((one) => one.code !== "invalid_type" || one.path.length > 0) ?? errors[0];
     path.push(...inner.path);
     issue = inner;
   }
@@ -101,7 +106,16 @@ function explain(found: Issue, doc: Document, place: (offset: number | undefined
         place(keyOffset(doc, [...path, key])),
       );
     }
-    const level = path.length === 0 ? "" : path.length === 2 ? (path[0] === "sources" ? "source" : "table") : "column";
+    const level =
+      path.length === 0
+        ? ""
+        : path.length === 2
+          ? path[0] === "sources"
+            ? "source"
+            : "table"
+          : doc.hasIn([...path, "through"])
+            ? "through"
+            : "column";
     return new PlanError(
       "plan-unknown-key",
       { key, nearest: nearest(key, KNOWN_KEYS[level]), known: KNOWN_KEYS[level] },
@@ -227,118 +241,37 @@ class Reader {
   plan(): Plan {
     const names = this.order(["tables"], this.input.tables);
     if (names.length === 0) throw new PlanError("plan-no-tables", {}, this.place(["tables"]));
-    const tables = names.flatMap((name) => this.table(name, this.input.tables[name]));
+    const placed = names.flatMap((name) => this.table(name, this.input.tables[name]));
+    const tables = placed.map((table) => ({ ...table, from: this.sourceOf(table, placed) }));
+    const between = new Between(this.input, this.place, tables, names);
     const seen = new Map<string, string>();
     for (const table of tables) {
       const fold = table.name.normalize("NFC").toLowerCase();
       if (seen.has(fold))
         throw new PlanError("plan-same-name", { table: table.name, other: seen.get(fold)! }, this.place(["tables", table.name]));
       seen.set(fold, table.name);
-      this.inside(table, tables, names);
-      this.stacked(table, tables);
-      this.references(table, tables, names);
-      this.cross(table, tables);
-      this.mirrors(table, tables);
+      between.check(table);
     }
     return { sources: Object.entries(this.input.sources).map(([name, source]) => sourcePlan(name, source)), tables, text: this.text };
   }
 
-  private inside(table: TablePlan, tables: readonly TablePlan[], names: readonly string[]): void {
-    if (table.inside === undefined) return;
-    const at = this.place(["tables", table.name, "inside"]);
-    const parent = tables.find((one) => one.name === table.inside);
-    if (parent === undefined)
-      throw new PlanError("plan-no-such-table", { table: table.inside, nearest: nearest(table.inside, names), names }, at);
-    if (parent === table || stepsBetween(parent.rows, table.rows) === null || parent.rows.steps.length >= table.rows.steps.length) {
-      throw new PlanError("plan-not-inside", { table: table.name, parent: parent.name }, at);
-    }
-    if (table.columns.some((column) => column.title === parent.name)) {
-      throw new PlanError(
-        "plan-title-taken",
-        { table: table.name, title: parent.name },
-        this.place(["tables", table.name, "columns", parent.name]),
-      );
-    }
-  }
-
-  /** Which tables can share a sheet, and how. */
-  private stacked(table: TablePlan, tables: readonly TablePlan[]): void {
-    const input = this.input.tables[table.name];
-    if (table.stacked === undefined) return;
-    const at = this.place(["tables", table.name, table.stacked]);
-    const parent = tables.find((one) => one.name === table.inside);
-    if (parent === undefined) throw new PlanError("plan-stacked-alone", { table: table.name, word: table.stacked }, at);
-    const tree = [table, parent].find((one) => one.tree !== undefined);
-    if (tree !== undefined)
-      throw new PlanError("plan-tree-alone", { table: tree.name, other: tree === table ? parent.name : table.name }, at);
-    if (input.beneath === true && input.repeat === true) throw new PlanError("plan-stacked-both", { table: table.name }, at);
-    if (table.stacked === "beneath") return;
-    const others = tables.filter((one) => one.stacked !== undefined && one !== table && one.inside === parent.name);
-    const deep = tables.some((one) => one.stacked !== undefined && one.inside === table.name);
-    const lists = parent.hosted.some((one) => one.lookup === undefined);
-    if (others.length > 0 || deep || lists || parent.stacked !== undefined)
-      throw new PlanError("plan-repeat-one", { table: table.name, parent: parent.name }, at);
-  }
-
-  /** Two packed lists of codes, each of the other's records. */
-  private mirrors(table: TablePlan, tables: readonly TablePlan[]): void {
-    for (const [title, input] of Object.entries(this.input.tables[table.name]?.columns ?? {})) {
-      if (typeof input === "string" || input.mirror === undefined) continue;
-      const at = this.place(["tables", table.name, "columns", title, "mirror"]);
-      const target = tables.find((one) => one.name === input.refers);
-      const other = this.input.tables[input.refers ?? ""]?.columns[input.mirror];
-      const plain = [table, target].every(
-        (one) => one !== undefined && one.key !== undefined && one.stacked === undefined && one.tree === undefined,
-      );
-      const back = typeof other === "object" && other.pack !== undefined && other.pair === undefined && other.refers === table.name;
-      if (input.pack === undefined || input.pair !== undefined || !plain || !back || (other.mirror ?? title) !== title)
-        throw new PlanError("plan-mirror", { title, table: table.name, mirror: input.mirror, target: input.refers ?? "" }, at);
-    }
-  }
-
-  private cross(table: TablePlan, tables: readonly TablePlan[]): void {
-    const { cross } = table;
-    if (cross === undefined) return;
-    const where = ["tables", table.name, "cross"];
-    const titles = table.columns.map(({ title }) => title);
-    const sides = table.columns.filter((one) => one.refers !== undefined).map(({ title }) => title);
-    for (const [word, title] of Object.entries(cross)) {
-      if (title === undefined) continue;
-      const known = word === "cell" ? titles : sides;
-      if (known.includes(title) || (word !== "cell" && title === table.inside)) continue;
-      if (titles.includes(title)) throw new PlanError("plan-cross-side", { title }, this.place([...where, word]));
-      throw new PlanError(
-        "plan-no-such-column",
-        { table: table.name, column: title, nearest: nearest(title, titles), titles },
-        this.place([...where, word]),
-      );
-    }
-    const keyless = tables.find(
-      (one) => one.name === table.inside && (cross.down === one.name || cross.across === one.name) && one.key === undefined,
-    );
-    if (keyless !== undefined) throw new PlanError("plan-refers-keyless", { column: keyless.name, table: keyless.name }, this.place(where));
-    const others = [table.stacked, table.tree, table.hosted.some((one) => one.lookup === undefined) || undefined];
-    const below = tables.some((one) => one.stacked !== undefined && one.inside === table.name);
-    if (new Set(Object.values(cross)).size < Object.values(cross).length || below || others.some((one) => one !== undefined))
-      throw new PlanError("plan-cross-alone", { table: table.name }, this.place(where));
-  }
-
-  private references(table: TablePlan, tables: readonly TablePlan[], names: readonly string[]): void {
-    for (const column of table.columns) {
-      if (column.refers === undefined) continue;
-      const at = this.place(["tables", table.name, "columns", column.title, "refers"]);
-      const target = tables.find((one) => one.name === column.refers);
-      if (target === undefined)
-        throw new PlanError("plan-no-such-table", { table: column.refers, nearest: nearest(column.refers, names), names }, at);
-      if (target.key === undefined) throw new PlanError("plan-refers-keyless", { column: column.title, table: target.name }, at);
-      const labelled = table.columns.some((one) => one.labelOf === column.title);
-      if (labelled && target.label === undefined)
-        throw new PlanError("plan-label-missing", { column: column.title, table: target.name }, at);
-    }
+  /** The source that a table is in: as said, or that of the table around; the only one need not be named. */
+  private sourceOf(table: TablePlan, tables: readonly TablePlan[]): string | undefined {
+    const names = Object.keys(this.input.sources);
+    const at = this.place(["tables", table.name, ...(table.from === undefined ? [] : ["from"])]);
+    if (table.from !== undefined && !names.includes(table.from))
+      throw new PlanError("plan-no-such-source", { source: table.from, nearest: nearest(table.from, names), names }, at);
+    const parent = tables.find((one) => one.name === table.inside && one !== table);
+    const around = parent === undefined || parent.rows.steps.length >= table.rows.steps.length ? undefined : this.sourceOf(parent, tables);
+    if (table.from !== undefined && around !== undefined && around !== table.from)
+      throw new PlanError("plan-not-inside", { table: table.name, parent: parent!.name }, at);
+    const from = table.from ?? around;
+    if (from === undefined && names.length > 1) throw new PlanError("plan-from-missing", { table: table.name, names }, at);
+    return from;
   }
 
   /** A column, and the one for the label beside its code. */
-  private withLabel(table: string, title: string, input: PlanInput["tables"][string]["columns"][string]): ColumnPlan[] {
+  private withLabel(table: string, title: string, input: FieldInput): ColumnPlan[] {
     const column = this.column(table, title, input);
     if (typeof input === "string" || input.label === undefined) return [column];
     const where = ["tables", table, "columns", title, "label"];
@@ -358,7 +291,7 @@ class Reader {
   }
 
   /** The label of the record that a code refers to, where it does not stand beside the code. */
-  private lookup(title: string, input: PlanInput["tables"][string]["columns"][string], taken: object): HostedColumn[] {
+  private lookup(title: string, input: FieldInput, taken: object): HostedColumn[] {
     if (typeof input === "string" || input.refers === undefined || input.label !== undefined) return [];
     const label = this.input.tables[input.refers]?.label;
     if (label === undefined || `${title} ${label}` in taken) return [];
@@ -366,12 +299,7 @@ class Reader {
   }
 
   /** Columns of the sheet for a list that is packed or spread. */
-  private hosted(
-    table: string,
-    title: string,
-    input: Exclude<PlanInput["tables"][string]["columns"][string], string>,
-    lists: Lists,
-  ): HostedColumn[] {
+  private hosted(table: string, title: string, input: Exclude<FieldInput, string>, lists: Lists): HostedColumn[] {
     const where = ["tables", table, "columns", title];
     const { pack, pair, spread, mirror, gaps } = input;
     if (
@@ -456,7 +384,10 @@ class Reader {
     const order: (ColumnPlan | HostedColumn)[] = [];
     for (const title of this.order([...where, "columns"], table.columns)) {
       const input = table.columns[title];
-      if (typeof input !== "string" && (input.pack ?? input.pair ?? input.spread) !== undefined)
+      if (isThrough(input)) {
+        const { through, show, pack = " | " } = input;
+        order.push({ title, table: through, column: show, separator: pack, through: true });
+      } else if (typeof input !== "string" && (input.pack ?? input.pair ?? input.spread) !== undefined)
         order.push(...this.hosted(name, title, input, lists));
       else {
         const own = this.withLabel(name, title, input);
@@ -481,7 +412,7 @@ class Reader {
         this.place([...where, word]),
       );
     }
-    const { inside, key, label } = table;
+    const { from, inside, key, label } = table;
     const match = typeof table.match === "string" ? [table.match] : table.match;
     const unknown = match?.find((title) => !all.includes(title) && title !== inside);
     if (unknown !== undefined)
@@ -497,12 +428,12 @@ class Reader {
     const tree = this.tree(name, table, columns, key);
     const stacked = table.beneath === true ? "beneath" : table.repeat === true ? "repeat" : undefined;
     return [
-      { name, rows, inside, key, label, match, fresh, sheet, columns, hosted, shown, stacked, tree, cross: table.cross, place },
+      { name, rows, from, inside, key, label, match, fresh, sheet, columns, hosted, shown, stacked, tree, cross: table.cross, place },
       ...lists.tables(place),
     ];
   }
 
-  private column(table: string, title: string, input: PlanInput["tables"][string]["columns"][string]): ColumnPlan {
+  private column(table: string, title: string, input: FieldInput): ColumnPlan {
     const where = ["tables", table, "columns", title];
     const column = typeof input === "string" ? { at: input } : input;
     if (title === MARK_TITLE || title === ACTION_TITLE || title.trim() === "") {

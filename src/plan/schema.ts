@@ -27,10 +27,19 @@ const column = z.union([
     copied: z.boolean().optional().describe("the label follows when that of the record referred to changes"),
     only: z.string().optional().describe("a Common Expression Language expression over the record referred to"),
   }),
+  z.strictObject({
+    through: z.string().describe("a table of links to these records: the column shows their other ends, and follows them"),
+    show: z.string().describe("title of the column of the links that is shown, or the table that they are inside"),
+    pack: z.string().min(1).optional().describe("what stands between them"),
+  }),
 ]);
 
 const table = z.strictObject({
   rows: path,
+  from: z
+    .string()
+    .optional()
+    .describe("the source that the records are in, where there are several; that of the table around, unless said"),
   inside: z.string().optional().describe("the table whose records hold these"),
   beneath: z.literal(true).optional().describe("rows stand beneath those of the table around, in its sheet"),
   repeat: z.literal(true).optional().describe("rows repeat the cells of the record around, in its sheet"),
@@ -94,6 +103,14 @@ export const planSchema = z.strictObject({
 const describedSchema = planSchema.extend({ sources: z.record(z.string(), source.extend(described)) });
 
 export type PlanInput = z.input<typeof planSchema>;
+
+export type ColumnInput = PlanInput["tables"][string]["columns"][string];
+/** A column of the record's own, or of a list in it. */
+export type FieldInput = Exclude<ColumnInput, { readonly through: string }>;
+
+export function isThrough(input: ColumnInput): input is Exclude<ColumnInput, FieldInput> {
+  return typeof input !== "string" && "through" in input;
+}
 
 /** The JSON Schema that ships with the package. */
 export function planJsonSchema(): object {

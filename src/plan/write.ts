@@ -19,6 +19,7 @@ export function writePlan(plan: Plan, comments: ReadonlyMap<string, string> = ne
   for (const table of plan.tables) {
     const entry = doc.createNode({
       rows: pathScalar(formatPath(table.rows)),
+      ...(table.from === undefined ? {} : { from: table.from }),
       ...(table.inside === undefined ? {} : { inside: table.inside }),
       ...(table.key === undefined ? {} : { key: table.key }),
     }) as YAMLMap;

@@ -1,20 +1,36 @@
-/** Labels of records that others refer to, where the sheet shows them beside the code: one pass before the rows. */
-import type { Guide } from "../plan/guide.js";
-import { Assembler } from "../tables/assemble.js";
+/**
+ * What sheets show of other records: labels beside codes, and the other ends of links. It is read in one pass
+ * before the rows, as any record may come after those that it is shown with.
+ */
+import { gather } from "../compare/gather.js";
+import { decode } from "../bytes/writer.js";
+import type { Guide, Hosted, TableGuide } from "../plan/guide.js";
+import { isFollowing } from "../plan/plan.js";
+import { Assembler, type Row } from "../tables/assemble.js";
 import { scanParts } from "../tables/scan.js";
 import type { Part } from "../source/parts.js";
 
 export async function readLabels(parts: readonly Part[], guide: Guide): Promise<void> {
-  const shown = guide.tables.flatMap((table) => table.hosted.filter(({ column }) => column.lookup !== undefined));
-  if (shown.length === 0) return;
-  const slots = new Map(shown.map(({ table, slot }) => [table, slot]));
+  const shown = new Map<TableGuide, Hosted[]>();
+  for (const { hosted } of guide.tables) for (const one of hosted) if (isFollowing(one.column)) gather(shown, one.table, one);
+  if (shown.size === 0) return;
   const assembler: Assembler = new Assembler(guide, {
     row: (row) => {
-      const slot = slots.get(row.table);
-      if (slot === undefined) return;
-      const key = assembler.text(row, row.table.keySlot);
-      if (!row.table.labels.has(key)) row.table.labels.set(key, assembler.text(row, slot));
+      for (const { slot, links } of shown.get(row.table) ?? []) {
+        if (links !== null) gather(links.ends, cellOf(row, links.bySlot, assembler), cellOf(row, slot, assembler));
+        else {
+          const key = assembler.text(row, row.table.keySlot);
+          if (!row.table.labels.has(key)) row.table.labels.set(key, assembler.text(row, slot));
+        }
+      }
     },
   });
   await scanParts(parts, (part) => assembler.begin(part));
+}
+
+/** A cell of a link: of a column, or (-1) what it calls the record around. */
+function cellOf(row: Row, slot: number, assembler: Assembler): string {
+  if (slot >= 0) return assembler.text(row, slot);
+  const { bytes, length } = assembler.identOf(row.parent!);
+  return decode(bytes, 0, length);
 }

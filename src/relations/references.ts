@@ -117,7 +117,7 @@ export class References {
         reference,
         sheet: row.sheet,
         row: row.row,
-        file: 0,
+        file: table.source.first,
         key: now(table.keySlot),
         code: now(slot),
         label: now(labelSlot),
@@ -167,6 +167,8 @@ export class References {
       const one = wanted.get(target) ?? { codes: new Set(), labels: new Set(), labelSlot: targetLabelSlot };
       wanted.set(target, one);
       one.codes.add(keyHash(code));
+      // a label in the place of a code is a slip that can be named
+      one.labels.add(keyHash(code));
       if (label !== "") one.labels.add(keyHash(label));
     }
     const copies = relabelled.map((reference) => ({
@@ -305,8 +307,9 @@ export class References {
     }
     const found = targets.byKey.get(code);
     if (found === undefined) {
-      const keys = [...(await this.keysOf(target)), ...targets.byKey.keys()];
-      this.problems.add("ref-unknown", { table: target.plan.name, key: target.plan.key ?? "", code, nearest: nearest(code, keys) }, byCode);
+      const named = targets.byLabel.get(code.trim()) ?? [];
+      const near = named.length === 1 ? named[0].key : nearest(code, [...(await this.keysOf(target)), ...targets.byKey.keys()]);
+      this.problems.add("ref-unknown", { table: target.plan.name, key: target.plan.key ?? "", code, nearest: near }, byCode);
       return;
     }
     if (!this.allowed(use, found) || shown < 0 || found.label === null) return;

@@ -23,7 +23,7 @@ code { font-size: .85rem; color: var(--soft); overflow-wrap: anywhere; } .hint {
 `;
 
 export function htmlReport(input: ReportInput): string {
-  const { source, tables, counts, changes, healed, problems, notes } = input;
+  const { source, tables, counts, changes, healed, problems, notes, follows } = input;
   const cards = countWords(counts).map(
     ([n, words, kind]) => `<li class="${kind}${n === 0 ? " zero" : ""}"><b>${n.toLocaleString("en")}</b>${words}</li>`,
   );
@@ -47,6 +47,13 @@ export function htmlReport(input: ReportInput): string {
   }
   for (const [name, list] of groupByTable(changes))
     parts.push(section(name, summary(list), table(["#row", "record", "what", "old", "new", "place"], list.map(changeRow))));
+  if (follows.length > 0) {
+    const rows = follows.map(
+      (f) =>
+        `<tr><td>${text(f.table)}</td><td>${text(f.record)}</td><td>${text(f.column)}</td><td class="v">${text(f.old)}</td><td class="v">${text(f.new)}</td></tr>`,
+    );
+    parts.push(section("Seen from the other side", "columns that show links", table(["table", "record", "column", "old", "new"], rows)));
+  }
   if (healed.length > 0) {
     const rows = healed.map(
       (h) =>

@@ -4,7 +4,7 @@ import type { ReportInput } from "./report.js";
 import { countWords, groupByTable, holds, shown } from "./words.js";
 
 export function markdownReport(input: ReportInput): string {
-  const { source, tables, counts, changes, healed, problems, notes } = input;
+  const { source, tables, counts, changes, healed, problems, notes, follows } = input;
   const lines = [
     "# What a fold would change",
     "",
@@ -20,6 +20,10 @@ export function markdownReport(input: ReportInput): string {
   for (const [table, list] of groupByTable(changes)) {
     lines.push("", `## ${table}`, "", "| row | record | column | old | new |", "|---:|---|---|---|---|");
     for (const change of list) lines.push(row(change.row === 0 ? "follows" : String(change.row), change.record, ...what(change)));
+  }
+  if (follows.length > 0) {
+    lines.push("", "## Seen from the other side", "", "| table | record | column | old | new |", "|---|---|---|---|---|");
+    for (const f of follows) lines.push(row(f.table, f.record, f.column, shown(f.old), shown(f.new)));
   }
   if (healed.length > 0) {
     lines.push("", "## Healed", "", "| table | row | column | found | restored | why |", "|---|---:|---|---|---|---|");

@@ -1,4 +1,5 @@
 /** Reports of a comparison: for people (HTML, Markdown) and for programs (JSON, JSON Patch). */
+import type { Follow } from "../compare/follows.js";
 import type { Change, Counts, Healed, Note, Problem } from "../compare/changes.js";
 import { makePatch } from "./patch.js";
 import { htmlReport } from "./html.js";
@@ -24,6 +25,7 @@ export interface ReportInput {
   readonly healed: readonly Healed[];
   readonly problems: readonly Problem[];
   readonly notes: readonly Note[];
+  readonly follows: readonly Follow[];
   /** Source and result, parsed; asked for by `patch` only. */
   readonly documents?: () => Promise<{ before: unknown; after: unknown }>;
 }
@@ -52,8 +54,8 @@ export async function writeReport(kind: ReportKind, input: ReportInput): Promise
     case "markdown":
       return markdownReport(input);
     case "json": {
-      const { source, tables, counts, changes, healed, problems, notes } = input;
-      return `${JSON.stringify({ source, tables, counts, changes, healed, problems, notes }, null, 2)}\n`;
+      const { source, tables, counts, changes, healed, problems, notes, follows } = input;
+      return `${JSON.stringify({ source, tables, counts, changes, healed, problems, notes, follows }, null, 2)}\n`;
     }
     case "patch": {
       const { before, after } = await input.documents!();

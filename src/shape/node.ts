@@ -170,6 +170,7 @@ export class ShapeNode extends GuideNode {
     const item = new ShapeNode(this.depth + 1);
     item.absorb(this);
     item.records = this.records;
+    item.repeated = 0;
     this.items = this.count;
     this.count = this.records;
     this.kinds.fill(0);

@@ -10,6 +10,8 @@ export interface SourceFile {
   readonly source: ByteSource;
   /** The file itself, when the source was packed in it. */
   readonly packed: ByteSource | null;
+  /** Name of the plan's source that it belongs to, where the plan has several. */
+  readonly of?: string;
 }
 
 export interface SourceFiles {
@@ -23,11 +25,15 @@ export interface SourceFiles {
   readonly archive: ByteSource | null;
 }
 
-/** What the public functions take: one source, several of one kind, or files that were opened before. */
-export type SourcesInput = SourceInput | readonly SourceInput[] | SourceFiles;
+/**
+ * What the public functions take: one source, several of one kind, for a plan with several sources those of each
+ * name, or files that were opened before.
+ */
+export type SourcesInput = SourceInput | readonly SourceInput[] | ReadonlyMap<string, SourceInput | readonly SourceInput[]> | SourceFiles;
 
 export async function openFiles(input: SourcesInput, name?: string): Promise<SourceFiles> {
   if (isOpened(input)) return input;
+  if (isNamed(input)) return openNamed(input, name);
   if (isList(input)) {
     const files = await Promise.all(input.map(async (one) => openFile(await toSource(one))));
     return { name: name ?? files.map((file) => file.name).join(", "), files, set: true, mixed: false, archive: null };
@@ -41,6 +47,18 @@ export async function openFiles(input: SourcesInput, name?: string): Promise<Sou
   return { name: file.name, files: [file], set: false, mixed: false, archive: null };
 }
 
+async function openNamed(input: ReadonlyMap<string, SourceInput | readonly SourceInput[]>, name?: string): Promise<SourceFiles> {
+  const files: SourceFile[] = [];
+  for (const [belongs, given] of input) {
+    const list = isList(given) ? given : [given];
+    for (const [i, one] of list.entries()) {
+      const source = await toSource(one, one instanceof Blob ? undefined : list.length === 1 ? belongs : `${belongs} ${i + 1}`);
+      files.push({ ...(await openFile(source)), of: belongs });
+    }
+  }
+  return { name: name ?? files.map((file) => file.name).join(", "), files, set: true, mixed: false, archive: null };
+}
+
 async function openFile(file: ByteSource): Promise<SourceFile> {
   const { source, packed } = await unpacked(file);
   return { name: packed === null ? source.name : packed.name, source, packed };
@@ -50,11 +68,18 @@ function isOpened(input: SourcesInput): input is SourceFiles {
   return typeof input === "object" && "files" in input;
 }
 
-function isList(input: SourcesInput): input is readonly SourceInput[] {
+function isNamed(input: SourcesInput): input is ReadonlyMap<string, SourceInput | readonly SourceInput[]> {
+  return input instanceof Map;
+}
+
+function isList(input: SourcesInput | SourceInput): input is readonly SourceInput[] {
   return Array.isArray(input);
 }
 
 /** The files of a set that have these names, in this order; `null` for one that is not there. */
-export function filesNamed(files: SourceFiles, names: readonly string[]): (SourceFile | null)[] {
-  return names.map((name) => files.files.find((file) => file.name === name) ?? null);
+export function filesNamed(
+  files: SourceFiles,
+  names: readonly { readonly file: string; readonly source?: string }[],
+): (SourceFile | null)[] {
+  return names.map(({ file, source }) => files.files.find((one) => one.name === file && one.of === source) ?? null);
 }

@@ -16,21 +16,23 @@ export interface Part {
   readonly reading: Reading;
   readonly dialect: Dialect;
   readonly file: SourceFile;
+  /** Number of the plan's source that it belongs to. */
+  readonly of: number;
 }
 
 /** A byte of any encoding is at most so many bytes of UTF-8. */
 const MOST_GROWTH = 3;
 
 export async function openParts(
-  readings: readonly { readonly file: SourceFile; readonly reading: Reading }[],
+  readings: readonly { readonly file: SourceFile; readonly reading: Reading; readonly of: number }[],
   tap?: (index: number, chunk: Uint8Array) => void,
 ): Promise<Part[]> {
   const parts: Part[] = [];
   let base = 0;
-  for (const [index, { file, reading }] of readings.entries()) {
+  for (const [index, { file, reading, of }] of readings.entries()) {
     const source = tap === undefined ? file.source : tapped(file.source, (chunk) => tap(index, chunk));
     const text = await openText(source, reading.encoding);
-    parts.push({ index, name: file.name, base, text, reading, dialect: reading.dialect, file });
+    parts.push({ index, name: file.name, base, text, reading, dialect: reading.dialect, file, of });
     base += MOST_GROWTH * file.source.size + 1;
   }
   return parts;

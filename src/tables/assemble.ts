@@ -31,6 +31,8 @@ export class Row {
   readonly pinned: Uint8Array;
   /** Not 0 for slots that any record before this one had a value in. */
   readonly seen: Uint8Array;
+  /** By slot: how many values were not shown, as another one of the same name followed in the record. */
+  readonly passed: Int32Array;
   /** Source offsets of the values; filled only when asked for. */
   readonly spanStart: Float64Array;
   readonly spanEnd: Float64Array;
@@ -53,7 +55,8 @@ export class Row {
     readonly table: TableGuide,
     /** The record around: of another table, or in a tree of the same. */
     public parent: Row | null,
-    seen?: Uint8Array,
+    /** Another row of the table, whose counts this one shares. */
+    shared?: Row,
   ) {
     const slots = table.plan.columns.length;
     this.kinds = new Uint8Array(slots);
@@ -61,7 +64,8 @@ export class Row {
     this.to = new Int32Array(slots);
     this.plain = new Uint8Array(slots);
     this.pinned = new Uint8Array(slots);
-    this.seen = seen ?? new Uint8Array(slots);
+    this.seen = shared?.seen ?? new Uint8Array(slots);
+    this.passed = shared?.passed ?? new Int32Array(slots);
     this.spanStart = new Float64Array(slots);
     this.spanEnd = new Float64Array(slots);
   }
@@ -102,8 +106,8 @@ export class Assembler implements Listener {
     this.content = new CellContent(this);
   }
 
-  private makeRow(table: TableGuide, parent: Row | null, seen?: Uint8Array): Row {
-    const row = new Row(table, parent, seen);
+  private makeRow(table: TableGuide, parent: Row | null, shared?: Row): Row {
+    const row = new Row(table, parent, shared);
     row.trail = () => this.scanner.trail(this.closing).map((step) => this.inRow(step));
     return row;
   }
@@ -115,7 +119,7 @@ export class Assembler implements Listener {
     this.dialect = part.dialect;
     this.fileName.clear();
     this.fileName.text(part.name);
-    return part.dialect.scanner(this.guide.root, this);
+    return part.dialect.scanner(this.guide.sources[part.of].root, this);
   }
 
   private inRow(step: TrailStep): TrailStep {
@@ -245,7 +249,7 @@ export class Assembler implements Listener {
     if (around.open && table.treeSteps !== null) {
       const rows = this.depths[index];
       const depth = rows.indexOf(around) + 1;
-      const row = (rows[depth] ??= this.makeRow(table, around, around.seen));
+      const row = (rows[depth] ??= this.makeRow(table, around, around));
       this.rows[index] = row;
       return row;
     }
@@ -254,6 +258,7 @@ export class Assembler implements Listener {
   }
 
   private set(row: Row, slot: number, kind: Kind, start: number, end: number, textStart: number, textEnd: number, plain: boolean): void {
+    if (row.kinds[slot] !== Kind.Absent) row.passed[slot]++;
     row.kinds[slot] = kind;
     row.from[slot] = textStart;
     row.to[slot] = textEnd;

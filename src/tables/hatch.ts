@@ -1,12 +1,15 @@
 /** hatch: source + plan → tables. One pass, memory independent of the source's size. */
 import { fingerprint, fingerprinter, type Fingerprinter } from "../bytes/hash.js";
 import { ByteWriter, decode, encode } from "../bytes/writer.js";
+import { phrase } from "../errors/error.js";
 import type { FileReading } from "../formats/choose.js";
+import { sourcesOf } from "../source/read.js";
 import { compileGuide, titleOf, type TableGuide } from "../plan/guide.js";
 import { contentsOf, hostedCells, HostedItems, NO_ITEMS, type Items } from "../layouts/items.js";
 import { Cross } from "../layouts/cross.js";
 import { readTrees, treeTitles, type TreeIndex, type Trees } from "../layouts/tree-index.js";
 import { blockOf, sheetTable, stacksOf, type Block, type Stack } from "../layouts/stack.js";
+import { formatPath } from "../plan/path.js";
 import type { Plan } from "../plan/plan.js";
 import type { Unmatched } from "../plan/unmatched.js";
 import { Assembler, type Row, type RowReader } from "./assemble.js";
@@ -46,10 +49,10 @@ export async function hatchTables(
   plan: Plan,
   sink: TablesSink,
   options: HatchOptions = {},
-): Promise<{ receipt: Receipt; unmatched: Unmatched[] }> {
+): Promise<{ receipt: Receipt; unmatched: Unmatched[]; notes: string[] }> {
   const hashes = await Promise.all(readings.map(() => fingerprinter()));
   const parts = await openParts(readings, (index, chunk) => hashes[index].update(chunk));
-  const guide = compileGuide(plan, readings[0].reading.dialect, set);
+  const guide = compileGuide(plan, sourcesOf(readings, set));
   await readLabels(parts, guide);
   const trees = await readTrees(parts, guide);
   const filters = RowFilter.parse(plan, options);
@@ -59,24 +62,41 @@ export async function hatchTables(
   await writer.begin(sink);
   await scanParts(parts, (part) => assembler.begin(part), { progress: options.progress, afterChunk: () => writer.flush(false) });
   await writer.end();
-  const files = parts.map(({ name, text, file: { source } }, i): ReceiptFile => ({
+  const files = parts.map(({ name, text, of, reading, file: { source } }, i): ReceiptFile => ({
     file: name,
     size: source.size,
     fingerprint: hashes[i].digest(),
     encoding: text.encoding,
+    ...(plan.sources.length > 1 ? { source: plan.sources[of].name, format: reading.format.name } : {}),
   }));
   const file = options.sourceFile ?? (set ? name : parts[0].file.source.name);
-  const { format } = readings[0].reading;
+  const format = [...new Set(readings.map(({ reading }) => reading.format.name))].join(", ");
   const receipt = await sealReceipt({
     hatchfold: 1,
-    source: set ? { ...(await summary(files)), file, format: format.name, files } : { ...files[0], file, format: format.name },
+    source: set ? { ...(await summary(files)), file, format, files } : { ...files[0], file, format },
     plan: { fingerprint: await fingerprint(encode(plan.text)), text: plan.text },
     tables: guide.tables.filter((table) => table.host === null).map((table) => writer.describe(table)),
   });
   const out = await sink.create(RECEIPT_FILE);
   await out.write(encode(printReceipt(receipt)));
   await out.close();
-  return { receipt, unmatched: guide.tables.flatMap((table) => unmatchedIn(assembler.rows[table.index], assembler.counts[table.index])) };
+  return {
+    receipt,
+    unmatched: guide.tables.flatMap((table) => unmatchedIn(assembler.rows[table.index], assembler.counts[table.index])),
+    notes: assembler.rows.flatMap(passedOver),
+  };
+}
+
+/** Notes on values that a column does not show, as a record has several of them. */
+function passedOver({ table, passed }: Row): string[] {
+  const { repeats } = table.source.dialect;
+  const { name, columns, rows } = table.plan;
+  return columns.flatMap(({ title, at, hidden }, slot) => {
+    if (passed[slot] === 0 || hidden === true) return [];
+    const path = formatPath({ steps: [...rows.steps, ...at.steps], end: "value" });
+    const { message, hint } = phrase("values-passed", { table: name, title, rows: path, values: passed[slot], repeats });
+    return [hint === "" ? message : `${message}. ${hint}`];
+  });
 }
 
 /** Size and fingerprint of all files together. */

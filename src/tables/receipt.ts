@@ -26,6 +26,10 @@ export interface ReceiptFile {
   /** xxHash64 of all its bytes. */
   readonly fingerprint: string;
   readonly encoding: string;
+  /** Name of the plan's source that it belongs to, where the plan has several. */
+  readonly source?: string;
+  /** Its format, where several sources may differ in it. */
+  readonly format?: string;
 }
 
 export interface Receipt {

@@ -1,7 +1,7 @@
 /** Fixed-width, delimited, tagged and block files with a layout that is said: values, faults, totals, words. */
 import { describe, expect, test } from "vitest";
 import { compare, fold, hatch, HatchFoldError, readPlan, survey, type MemoryTables, type Problem } from "hatch-fold";
-import { bytes, setCell, text } from "../support/sheets.js";
+import { bytes, edit, setCell, text } from "../support/sheets.js";
 
 const LAYOUT = `
 hatchfold: 1
@@ -337,6 +337,26 @@ describe("other ways to tell lines apart", () => {
     const last = rows[0].split(",").at(-1)!;
     setCell(hatched.tables, file, 2, hatched.tables.text(file).split("\r\n")[0].split(",").at(-1)!, "new");
     expect(text((await fold(hatched.tables, { source, name: "x.txt" })).bytes)).toBe(source.replace(last, "new"));
+  });
+  test("a total in a header is over what is in its record, at any depth", async () => {
+    const source = "H|a|2|5\nS|x|1\nI|2\nS|y|1\nI|3\nH|b|0|0\n";
+    const plan = `hatchfold: 1
+sources: { s: { file: x.txt, format: tagged, layout: { delimiter: "|", records: {
+  head: { tag: H, fields: [name, { name: items, total: count item }, { name: hours, total: sum item/hours }] },
+  sub: { tag: S, inside: head, fields: [name, { name: items, total: count item }] },
+  item: { tag: I, inside: sub, fields: [hours] } } } } }
+tables:
+  heads: { rows: head, key: name, columns: { name: name, items: items, hours: hours } }
+  subs: { rows: head/sub, inside: heads, key: name, columns: { name: name, items: items } }
+  items: { rows: head/sub/item, inside: subs, columns: { hours: { at: hours, type: number } } }`;
+    const { remarks } = await survey(source, { name: "x.txt" });
+    expect(remarks).toEqual([]);
+    const { tables } = await hatch(source, { name: "x.txt", plan });
+    expect(text((await fold(tables, { source, name: "x.txt" })).bytes)).toBe(source);
+    edit(tables, "items.csv", (rows) => [...rows, ["", "", "y", "0.5"], ["", "", "z", "7"]]);
+    edit(tables, "subs.csv", (rows) => [...rows, ["", "", "b", "z", ""]]);
+    setCell(tables, "items.csv", 2, "fold action", "remove");
+    expect(text((await fold(tables, { source, name: "x.txt" })).bytes)).toBe("H|a|2|3.5\nS|x|0\nS|y|2\nI|3\nI|0.5\nH|b|1|7\nS|z|1\nI|7\n");
   });
   test("a removed line counts in a total over the whole file", async () => {
     const [, source, layout, tables] = TELLING[0];

@@ -21,6 +21,7 @@ const lines: fc.Arbitrary<string> = fc
 
 describeLaws({
   name: "records.jsonl",
+  share: 0.4,
   anything: lines,
   records: lines,
   wellFormed: (text) => {

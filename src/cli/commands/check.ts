@@ -1,25 +1,25 @@
 import type { Command } from "commander";
-import { withComparison } from "../../node/index.js";
-import { tablesFolder } from "../inputs.js";
+import { withTables } from "../comparing.js";
 import { makeContext, type Io } from "../io.js";
 import type { Run, Status } from "../main.js";
 import { counted } from "../print.js";
 import { printNotes, printProblems } from "../print-changes.js";
 import { checkReportNames, writeReports } from "../reports.js";
-import { addTablesOptions, tablesInput, type TablesOptions } from "./tables-options.js";
+import { addTablesOptions, type TablesOptions } from "./tables-options.js";
 
 export function addCheck(program: Command, io: Io, run: Run): void {
   addTablesOptions(program.command("check").description("do the edited tables hold together? all problems at once"))
-    .addHelpText("after", "\nExamples:\n  hatchfold check tables\n  hatchfold check tables --json | jq '.problems[].message'")
+    .addHelpText(
+      "after",
+      "\nExamples:\n  hatchfold check tables\n  hatchfold check tables --json | jq '.problems[].message'\n  hatchfold check sheets --new -p plan.yaml",
+    )
     .action((tables: string, options: TablesOptions) => run(runCheck(tables, options, io)));
 }
 
 async function runCheck(tables: string, options: TablesOptions, io: Io): Promise<Status> {
   const context = makeContext(io, options);
   checkReportNames(options.report);
-  const folder = await tablesFolder(tables);
-  const input = { ...(await tablesInput(options, io)), progress: context.progress("checking") };
-  return withComparison(folder, input, async (comparison, source) => {
+  return withTables(tables, options, io, { progress: context.progress("checking") }, async (comparison, source) => {
     const { problems, notes, counts } = comparison;
     await writeReports(options.report, comparison, source, tables, context);
     if (context.json) context.printJson({ problems, notes });

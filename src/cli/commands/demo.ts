@@ -76,13 +76,15 @@ class Demo {
   }
 
   /** The same steps for a file of another format, in short. */
-  private async chapter({ file, plan, about, told, edits, mended }: Chapter): Promise<void> {
-    const source = join(this.folder, file);
-    const tables = join(this.folder, `${file.replace(/\..*$/, "")}-tables`);
-    await cp(join(DATA, file), source, { recursive: true });
-    const before = await contents(source);
-    this.title(file, about);
-    await this.call(0, "survey", source);
+  private async chapter({ file, also = [], plan, about, told, edits, mended }: Chapter): Promise<void> {
+    const files = [file, ...also];
+    const sources = files.map((one) => join(this.folder, one));
+    const tables = join(this.folder, `${(plan ?? file).replace(/(-plan)?\..*$/, "")}-tables`);
+    for (const [i, source] of sources.entries()) await cp(join(DATA, files[i]), source, { recursive: true });
+    const before = await Promise.all(sources.map(contents));
+    this.title(files.join(" and "), about);
+    for (const source of also.length === 0 ? sources : []) await this.call(0, "survey", source);
+    const [source] = sources;
     if (plan === null) await this.call(0, "hatch", source, "-o", tables);
     else {
       await copyFile(join(DATA, plan), join(this.folder, plan));
@@ -97,8 +99,10 @@ class Demo {
     this.line("  … mended");
     await this.call(0, "compare", tables);
     await this.call(0, "fold", tables, "--in-place");
-    await this.call(0, "undo", source);
-    if ((await contents(source)) !== before) throw new CallError("call", { reason: `undo did not bring ${file} back`, hint: "" });
+    await this.call(0, "undo", also.length === 0 ? source : this.folder);
+    for (const [i, one] of sources.entries()) {
+      if ((await contents(one)) !== before[i]) throw new CallError("call", { reason: `undo did not bring ${files[i]} back`, hint: "" });
+    }
   }
 
   /** One flat sheet that somebody else made, taken apart into a new document. */
@@ -109,12 +113,13 @@ class Demo {
     const sheet = join(sheets, "postings.csv");
     this.line((await readFile(sheet, "utf8")).trimEnd());
     this.line();
-    const fold = ["fold", sheets, "--new", "-p", join(sheets, "plan.yaml"), "-o", join(this.folder, "winter.xml")];
-    await this.call(1, ...fold);
+    const plan = ["--new", "-p", join(sheets, "plan.yaml")];
+    await this.call(1, "check", sheets, ...plan);
     const mended = (await readFile(sheet, "utf8")).replace("Lindquist", "Lindqvist").replace("P-005 ;", "P-005;");
     await writeFile(sheet, mended);
     this.line("  … mended");
-    await this.call(0, ...fold);
+    await this.call(0, "compare", sheets, ...plan);
+    await this.call(0, "fold", sheets, ...plan, "-o", join(this.folder, "winter.xml"));
     this.line();
     this.line((await readFile(join(this.folder, "winter.xml"), "utf8")).trimEnd());
   }

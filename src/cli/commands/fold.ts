@@ -2,10 +2,10 @@ import type { Command } from "commander";
 import { basename, dirname, relative } from "node:path";
 import { CallError } from "../../errors/error.js";
 import { foldInto, renewTables, withComparison } from "../../node/index.js";
-import { FolderTables, writeWhole } from "../../node/files.js";
-import { readPlan } from "../../plan/read.js";
-import { compareNew, foldComparison } from "../../verbs.js";
-import { readText, tablesFolder } from "../inputs.js";
+import { writeWhole } from "../../node/files.js";
+import { foldComparison } from "../../verbs.js";
+import { withNew } from "../comparing.js";
+import { tablesFolder } from "../inputs.js";
 import { makeContext, type Context, type Io } from "../io.js";
 import type { Run, Status } from "../main.js";
 import { countsLine, printNotes, printProblems } from "../print-changes.js";
@@ -18,14 +18,12 @@ interface Options extends TablesOptions {
   inPlace?: boolean;
   partial?: boolean;
   renew?: boolean;
-  new?: boolean;
 }
 
 export function addFold(program: Command, io: Io, run: Run): void {
   addTablesOptions(program.command("fold").description("put exactly the changes back"))
     .option("-o, --output <file>", "where the result goes: a file (- is standard output), for a set of files a new folder")
     .option("--in-place", "replace the source; keeps a backup, and undo takes it back")
-    .option("--new", "make a new document from tables alone, by the plan of -p; no source and no receipt is needed")
     .option("--renew", "after --in-place: write ids of new rows and fresh marks back into the tables, to go on with them")
     .option("--partial", "fold the good rows, set rows with problems aside (exit status 3)")
     .addHelpText(
@@ -92,23 +90,21 @@ async function runFold(tables: string, options: Options, io: Io): Promise<Status
 
 /** No source, no receipt: all rows are new. */
 async function runFoldNew(tables: string, options: Options, io: Io, context: Context): Promise<Status> {
-  if (options.plan === undefined || options.output === undefined || options.source !== undefined)
+  const { output } = options;
+  if (output === undefined)
     throw new CallError("call", {
-      reason: "--new needs a plan and a place for the result, and no source",
+      reason: "--new makes a new document, and there is none to be replaced",
       hint: "hatchfold fold SHEETS --new -p PLAN -o OUT",
     });
-  const folder = new FolderTables(await tablesFolder(tables));
-  try {
-    const plan = readPlan(await readText(options.plan, io), options.plan);
-    const comparison = await compareNew(folder, { plan });
+  return withNew(tables, options, io, async (comparison) => {
     const { problems, notes, counts, aside } = comparison;
     const refused = problems.length > 0 && options.partial !== true;
     const folded = refused ? null : await foldComparison(comparison, { partial: options.partial });
     if (folded !== null) {
-      if (options.output === "-") await io.stdout.write(folded.bytes);
-      else await writeWhole(options.output, folded.bytes);
+      if (output === "-") await io.stdout.write(folded.bytes);
+      else await writeWhole(output, folded.bytes);
     }
-    const written = folded === null || options.output === "-" ? [] : [options.output];
+    const written = folded === null || output === "-" ? [] : [output];
     if (context.json) context.printJson({ counts, written, backups: [], aside, problems, notes });
     else {
       printNotes(notes, context);
@@ -117,12 +113,10 @@ async function runFoldNew(tables: string, options: Options, io: Io, context: Con
         await io.stderr.write(
           `${counted(problems.length, "problem")}: nothing was written. Mend them, or say --partial to set those rows aside.\n`,
         );
-      else printDone(context, written, [], options.output, options, counts, aside);
+      else printDone(context, written, [], output, options, counts, aside);
     }
     return refused ? 1 : problems.length > 0 ? 3 : 0;
-  } finally {
-    await folder.close();
-  }
+  });
 }
 
 function printDone(

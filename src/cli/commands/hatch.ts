@@ -1,5 +1,6 @@
 import type { Command } from "commander";
 import { basename, join, relative, resolve } from "node:path";
+import type { Plan } from "../../plan/plan.js";
 import { readPlan } from "../../plan/read.js";
 import { guardEdits } from "../../node/guard.js";
 import { hatchInto } from "../../node/index.js";
@@ -53,7 +54,10 @@ export function addHatch(program: Command, io: Io, run: Run): void {
 async function runHatch(sources: readonly string[], options: Options, io: Io): Promise<Status> {
   const context = makeContext(io, options);
   const plan = options.plan === undefined ? undefined : readPlan(await readText(options.plan, io), options.plan);
-  const paths = sources.length > 0 ? sources : planSources(options.plan, plan?.sources[0]?.file);
+  const several = plan !== undefined && plan.sources.length > 1;
+  if (several && sources.length > 0) throw new CallError("sources-several", { names: plan.sources.map(({ name }) => name) });
+  const named = sources.length > 0 ? null : planSources(options.plan, plan);
+  const paths = named === null ? sources : [...named.values()].flat();
   if (options.force !== true) await guardEdits(options.output);
   const more = {
     plan,
@@ -70,7 +74,7 @@ async function runHatch(sources: readonly string[], options: Options, io: Io): P
   for (const path of paths) await settleFolds(path, io);
   const { receipt, notes, written } = paths.includes("-")
     ? await withSources(paths, io, (source) => hatchInto(source as ByteSource, options.output, more))
-    : await hatchInto(paths, options.output, more);
+    : await hatchInto(several ? named! : paths, options.output, more);
   const tables = receipt.tables.map(({ name, file, rows, records }) => ({ name, file: join(options.output, file), rows, records }));
   if (context.json) {
     context.printJson({ tables, notes, written: written.map((file) => relative(process.cwd(), file)) });
@@ -89,9 +93,10 @@ async function runHatch(sources: readonly string[], options: Options, io: Io): P
   return 0;
 }
 
-function planSources(plan: string | undefined, file: string | readonly string[] | undefined): string[] {
-  if (plan === undefined || file === undefined)
+/** Paths of the plan's sources, by their names. */
+function planSources(file: string | undefined, plan: Plan | undefined): Map<string, string[]> {
+  if (file === undefined || plan === undefined || plan.sources.length === 0)
     throw new CallError("call", { reason: "no source was given", hint: "hatchfold hatch SOURCE -o TABLES" });
-  const files = typeof file === "string" ? [file] : file;
-  return files.map((one) => relative(process.cwd(), resolve(plan, "..", one)) || ".");
+  const from = (one: string): string => relative(process.cwd(), resolve(file, "..", one)) || ".";
+  return new Map(plan.sources.map((source) => [source.name, (typeof source.file === "string" ? [source.file] : source.file).map(from)]));
 }

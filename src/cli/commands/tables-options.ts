@@ -12,6 +12,9 @@ export interface TablesOptions {
   copies?: string;
   allow?: string;
   absent?: string;
+  append?: string[];
+  replace?: string[];
+  new?: boolean;
   unhealed?: string[];
   report?: string[];
   json?: boolean;
@@ -24,9 +27,12 @@ export function addTablesOptions(command: Command): Command {
     .argument("<tables>", "the folder that hatch wrote")
     .option("--source <file>", "the source, when it is not where the receipt says")
     .option("-p, --plan <plan>", "the plan, when it is not the one in the receipt")
+    .option("--new", "no source and no receipt: all rows are new, by the plan of -p")
     .option("--copies <how>", "a second row with one mark: refuse it, or take it as new", "refuse")
     .option("--allow <kinds>", "what may be done: change,add,move,remove; the rest is left aside")
     .option("--absent <how>", "records without a row: leave them, or remove them", "leave")
+    .option("--append <table>", "its sheet has no marks: put its rows behind the records that are there (may be given again)", gather)
+    .option("--replace <table>", "its sheet has no marks: its rows take the place of the records there (may be given again)", gather)
     .option("--unhealed <title>", "leave a column's cells as the spreadsheet left them (may be given again)", gather)
     .option("--report <file>", "also write a report: .html, .md, .json or .patch.json (may be given again)", gather)
     .option("--quiet", "say nothing but errors")
@@ -51,6 +57,8 @@ export async function tablesInput(options: TablesOptions, io: Io): Promise<Folde
     source: options.source,
     plan: options.plan === undefined ? undefined : await readText(options.plan, io),
     copies,
+    append: options.append,
+    replace: options.replace,
     noHeal: options.unhealed,
   };
 }

@@ -26,6 +26,10 @@ export const CELLS = {
     `"${title}" is the name the record stands under and must be a text`,
     "Write a name that no other record there has.",
   ],
+  "links-elsewhere": ({ title, links, was }: Titled & { links: string; was: string }) => [
+    `"${title}" shows what ${links} say`,
+    `Put ${was === "" ? "nothing" : shown(was)} back, and edit ${links}: this column follows.`,
+  ],
   "read-only": ({ title, was }: Titled & { was: string }) => [`"${title}" may not be edited`, `Put ${shown(was)} back.`],
   "place-edited": ({ was }: { was: string }) => [
     "the place in the list follows from the order in the source and cannot be edited",

@@ -1,5 +1,5 @@
 /** What can be wrong with a plan or a call. */
-import { list, type Nearest, number, perhaps, shown, type Titled } from "./phrases.js";
+import { count, list, type Nearest, number, perhaps, shown, type Titled } from "./phrases.js";
 
 export const PLANS = {
   // plans
@@ -23,6 +23,22 @@ export const PLANS = {
   "plan-no-such-table": ({ table, nearest, names }: { table: string; names: readonly string[] } & Nearest) => [
     `there is no table "${table}"`,
     perhaps(nearest, `Tables: ${list(names)}.`),
+  ],
+  "plan-no-such-source": ({ source, nearest, names }: { source: string; names: readonly string[] } & Nearest) => [
+    `there is no source "${source}"`,
+    perhaps(nearest, `Sources: ${list(names)}.`),
+  ],
+  "sources-several": ({ names }: { names: readonly string[] }) => [
+    `the plan has ${names.length} sources (${names.join(", ")}), and the call does not say which is which`,
+    "Give none: the plan's own files are taken, and their formats are said there. In the library, give a Map from these names.",
+  ],
+  "new-several": ({ names }: { names: readonly string[] }) => [
+    `a new document is one file, and the plan has ${names.length} sources: ${names.join(", ")}`,
+    "Make a plan for each, with the tables that are in it.",
+  ],
+  "plan-from-missing": ({ table, names }: { table: string; names: readonly string[] }) => [
+    `it is not said which source "${table}" is in`,
+    `Say from: under ${table}: ${list(names)}.`,
   ],
   "plan-not-inside": ({ table, parent }: { table: string; parent: string }) => [
     `the rows of "${table}" are not inside the rows of "${parent}"`,
@@ -76,6 +92,28 @@ export const PLANS = {
       ? `no record of the source is at ${at}, where "${table}" looks for its rows`
       : `no record of "${table}" has ${at}, where "${column}" looks`,
     perhaps(nearest),
+  ],
+  "values-passed": ({
+    table,
+    title,
+    rows,
+    values,
+    repeats,
+  }: Titled & { table: string; rows: string; values: number; repeats: boolean }) => [
+    `${table}: "${title}" shows the last value where a record has several; ${count(values, "value")} ${values === 1 ? "is" : "are"} in no sheet`,
+    repeats ? `A table of their own (rows: ${rows}), or pack: on the column, shows all.` : "",
+  ],
+  "plan-through": ({ column, table, links }: { column: string; table: string; links: string }) => [
+    `"${column}" cannot show the links of ${links} from the side of ${table}`,
+    `${table} needs a key: and rows of their own, and the links one column with refers: ${table}, or inside: ${table}.`,
+  ],
+  "list-table": ({ table, nearest, names }: { table: string; names: readonly string[] } & Nearest) => [
+    `there is no table "${table}" whose rows could be a list`,
+    perhaps(nearest, `Tables: ${list(names)}.`),
+  ],
+  "list-plain": ({ table }: { table: string }) => [
+    `the sheet of "${table}" shows more than a list`,
+    "Rows without marks can be put only into a table that has its sheet for itself: no tree, no cross table, nothing beneath.",
   ],
   "plan-mirror": ({ title, table, mirror, target }: Titled & { table: string; mirror: string; target: string }) => [
     `"${title}" and "${mirror}" cannot mirror each other`,

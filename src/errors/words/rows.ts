@@ -193,6 +193,13 @@ export const ROWS = {
     `${shown(key)} of ${table} may not stand here: ${reason ?? `${only} is not true of it`}`,
     "Choose another record, or change that one.",
   ],
+  "list-marked": ({ mark }: { mark: string }) => [
+    `the row has the fold mark ${mark}, but the sheet is to be a list without marks`,
+    "Clear the column, or leave out --append and --replace: rows with marks are edits of their records.",
+  ],
+  "links-not-taken": ({ title, links, rows }: { title: string; links: string; rows: readonly number[] }) => [
+    `what stands in "${title}" of ${rows.length === 1 ? "a new row" : "new rows"} was not taken (${rows.length === 1 ? "row" : "rows"} ${firstFew(rows)}): the column shows what ${links} say.`,
+  ],
   "refs-loose": ({ title, table, rows }: { title: string; table: string; rows: readonly number[] }) => [
     `${number(rows.length)} ${rows.length === 1 ? "row refers" : "rows refer"} in "${title}" to a record that ${table} does not have (${rows.length === 1 ? "row" : "rows"} ${firstFew(rows)}); it was so before.`,
   ],

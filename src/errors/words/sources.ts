@@ -141,10 +141,15 @@ export const SOURCES = {
     "holds a file whose name leads out of the archive",
     "Such an archive was made to do harm, or by mistake. Nothing in it was read.",
   ],
+  "source-twice": ({ sources }: { sources: readonly string[] }) => [
+    `this file is in two sources of the plan, ${sources.join(" and ")}`,
+    "One source may have tables of all that is in a file.",
+  ],
+  "source-not-given": ({ source }: { source: string }) => [`no file is given for the source "${source}" of the plan`],
   "set-empty": () => ["no file in it is of a format that can be read", "Say --format if you know it, or name the files."],
   "set-mixed": ({ file, title, format }: { file: string; title: string; format: string }) => [
     `${file} is ${title}, and the others are ${format}`,
-    "Files that are read together must be of one kind: leave it out, or say --format for all of them.",
+    "Files of one source must be of one kind: leave it out, say --format for all of them, or write a plan with a source for each.",
   ],
   "file-left-out": ({ file, title, format }: { file: string; title: string; format: string }) => [
     `${file} was left out: it looks like ${title}, and the others are ${format}`,

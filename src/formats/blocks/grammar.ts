@@ -9,6 +9,7 @@ import {
   CR,
   lineEnd,
   type FieldFault,
+  type FieldLine,
   type FieldSpans,
   type FieldValue,
   type LineField,
@@ -39,7 +40,7 @@ export class BlockGrammar implements LineGrammar {
   end = 0;
   private readonly places = new Map<string, number>();
 
-  constructor(private readonly settings: BlockSettings) {
+  constructor(readonly settings: BlockSettings) {
     this.reset();
   }
 
@@ -110,41 +111,40 @@ export class BlockGrammar implements LineGrammar {
 
   split(_kind: number, buf: Uint8Array, start: number, end: number, spans: FieldSpans): void {
     for (let f = 0; f < this.kinds[0].fields.length; f++) spans.set(f, -1, -1);
-    const times = new Map<string, number>();
-    let field = -1;
+    const { lines } = spans;
+    lines.length = 0;
+    let open = false;
     for (let i = start; i < end;) {
       const { end: stop, next } = lineEnd(buf, i, end, true);
       const line = decode(buf, i, stop);
       if (this.settings.sections && i === start && isHeading(line)) {
-        const open = i + buf.subarray(i, stop).indexOf(0x5b) + 1;
-        spans.set(this.placeOf(HEADING), open, i + buf.subarray(i, stop).lastIndexOf(0x5d));
-        field = -1;
-      } else if (/^[ \t]/.test(line) && field >= 0 && line.trim() !== "" && !this.isComment(line.trim())) {
+        const from = i + buf.subarray(i, stop).indexOf(0x5b) + 1;
+        const to = i + buf.subarray(i, stop).lastIndexOf(0x5d);
+        lines.push({ field: this.placeOf(HEADING), start: i, next, from, to, textFrom: from, textTo: to, plain: true });
+        open = false;
+      } else if (/^[ \t]/.test(line) && open && line.trim() !== "" && !this.isComment(line.trim())) {
         // a continuation line: the value goes on
         const to = trimmedEnd(buf, i, stop);
-        spans.set(field, spans.starts[field], to, spans.textStarts[field], to, false);
+        Object.assign(lines[lines.length - 1], { next, to, textTo: to, plain: false });
       } else {
         const name = this.isComment(line.trim()) ? null : this.nameIn(line);
-        if (name !== null) {
-          const time = (times.get(name) ?? 0) + 1;
-          times.set(name, time);
-          field = this.placeOf(time === 1 ? name : `${name} ${time}`);
-          this.value(field, buf, i, stop, spans);
-        } else if (line.trim() !== "") field = -1;
+        if (name !== null) lines.push(this.line(this.placeOf(name), buf, i, stop, next));
+        if (line.trim() !== "") open = name !== null;
       }
       i = next;
     }
+    for (const { field, from, to, textFrom, textTo, plain } of lines) spans.set(field, from, to, textFrom, textTo, plain);
   }
 
-  private value(field: number, buf: Uint8Array, start: number, stop: number, spans: FieldSpans): void {
+  private line(field: number, buf: Uint8Array, start: number, stop: number, next: number): FieldLine {
     const mark = this.settings.pair.charCodeAt(0);
     let from = start + buf.subarray(start, stop).indexOf(mark) + this.settings.pair.length;
     const behind = from;
     while (from < stop && isBlank(buf[from])) from++;
     const to = trimmedEnd(buf, from, stop);
     // an empty value takes the whole rest of the line, so that a blank before a new one can be set
-    if (to <= from) spans.set(field, behind, stop, behind, behind);
-    else spans.set(field, from, to);
+    if (to <= from) return { field, start, next, from: behind, to: stop, textFrom: behind, textTo: behind, plain: true };
+    return { field, start, next, from, to, textFrom: from, textTo: to, plain: true };
   }
 
   isEmpty(_kind: number, field: number, _buf: Uint8Array, { textStarts, textEnds }: FieldSpans): boolean {
@@ -183,33 +183,12 @@ export class BlockGrammar implements LineGrammar {
     const sorted = [...values].sort((a, b) => rank(a.name) - rank(b.name));
     const newline = model?.includes("\r\n") === true ? "\r\n" : "\n";
     const heading = values.find((value) => value.name === HEADING && this.settings.sections);
-    const lines = this.lines(
-      kind,
-      sorted.filter((value) => value !== heading),
-      newline,
-      new Map(),
-    );
+    const lines = sorted.filter((value) => value !== heading).map((value) => this.written(kind, value, newline));
     return [...(heading === undefined ? [] : [`[${heading.text}]`]), ...lines].join(newline);
   }
 
-  /** Lines for values. One that is the second of its name needs a first, if only an empty one. */
-  private lines(kind: number, values: readonly FieldValue[], newline: string, times: Map<string, number>): string[] {
-    return values.flatMap((value) => {
-      const [base, time] = this.timeOf(value.name);
-      const had = times.get(base) ?? 0;
-      times.set(base, Math.max(had, time));
-      const before = Array.from({ length: Math.max(0, time - 1 - had) }, () => this.line(kind, { name: base, text: "" }, newline));
-      return [...before, this.line(kind, { ...value, name: base }, newline)];
-    });
-  }
-
-  /** `Telephone 2` is the second Telephone, when there is one without a number. */
-  private timeOf(name: string): [base: string, time: number] {
-    const match = /^(.+) (\d+)$/.exec(name);
-    return match !== null && this.places.has(match[1]) ? [match[1], Number(match[2])] : [name, 1];
-  }
-
-  private line(kind: number, { name, text }: FieldValue, newline: string): string {
+  /** A line, or several, for a value. */
+  written(kind: number, { name, text }: FieldValue, newline: string): string {
     const written = this.encode(text, kind, this.placeOf(name), null);
     const value = (typeof written === "string" ? written : "").replaceAll("\n", newline);
     const spaced = this.settings.pair === ":" ? `: ${value}`.trimEnd() : `${this.settings.pair}${value}`;
@@ -223,14 +202,20 @@ export class BlockGrammar implements LineGrammar {
 
   extend(kind: number, line: string, values: readonly FieldValue[]): string {
     const newline = line.includes("\r\n") ? "\r\n" : "\n";
-    const times = new Map<string, number>();
-    for (const name of this.namesIn(line)) times.set(name, (times.get(name) ?? 0) + 1);
-    return (
-      line +
-      this.lines(kind, values, newline, times)
-        .map((one) => newline + one)
-        .join("")
-    );
+    return line + values.map((value) => newline + this.written(kind, value, newline)).join("");
+  }
+
+  /** A line that is a heading, and so part of the block below it. */
+  heads(text: string): boolean {
+    return this.settings.sections && isHeading(text);
+  }
+
+  /** Is a line inside a block, or where one ends; `null` for one that says nothing about that. */
+  edge(text: string): "inside" | "edge" | null {
+    const line = text.trim();
+    if (this.settings.sections) return isHeading(line) ? "edge" : line === "" || this.isComment(line) ? null : "inside";
+    if (this.isComment(line)) return null;
+    return line === "" || line === this.settings.separator ? "edge" : "inside";
   }
 }
 

@@ -1,9 +1,11 @@
 /** Blocks of `Name: value` lines, with blank lines, a separator or `[section]` headings between them. */
 import { z } from "zod";
-import type { Format, Settings, Sniffed } from "../format.js";
+import type { ByteSource } from "../../bytes/source.js";
+import type { Format, Manner, Settings, Sniffed } from "../format.js";
 import { LineDialect } from "../lines/dialect.js";
 import { linesOf, looksLikeText, sampleLines } from "../lines/sample.js";
 import { BlockGrammar, isHeading } from "./grammar.js";
+import { BlockRenderer } from "./render.js";
 
 const COMMENTS = ["#", ";", "//"];
 const PAIR = /^[^\s:=[\]{}"'<>][^:=[\]{}"<>]{0,60}?\s*([:=])(?:\s|$|[^/\s])/;
@@ -31,13 +33,22 @@ export const blocks: Format = {
   skeleton: () => "",
   dialect(settings: Settings) {
     const { pair = ":", sections = false, separator = null, comment } = settings as BlockWords;
-    return new LineDialect(
-      "blocks",
-      settings,
-      new BlockGrammar({ pair, sections, separator, comments: comment === undefined ? [] : [comment] }),
-    );
+    return new BlockDialect(settings, new BlockGrammar({ pair, sections, separator, comments: comment === undefined ? [] : [comment] }));
   },
 };
+
+class BlockDialect extends LineDialect {
+  constructor(
+    settings: Settings,
+    private readonly blocks: BlockGrammar,
+  ) {
+    super("blocks", settings, blocks);
+  }
+
+  override renderer(source: ByteSource, manner: Manner): BlockRenderer {
+    return new BlockRenderer(source, manner, this.blocks);
+  }
+}
 
 function guessBlocks(lines: readonly string[]): Settings {
   const pairs = lines.flatMap((line) => PAIR.exec(line)?.[1] ?? []);

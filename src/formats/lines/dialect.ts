@@ -28,7 +28,7 @@ export class LineDialect implements Dialect {
   constructor(
     readonly name: string,
     readonly settings: Settings,
-    private readonly grammar: LineGrammar,
+    protected readonly grammar: LineGrammar,
   ) {
     if (hasTotals(grammar)) this.totals = (source) => readTotals(source, grammar);
   }

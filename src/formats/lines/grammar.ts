@@ -41,6 +41,8 @@ export class FieldSpans {
   readonly textEnds: number[] = [];
   /** The text's bytes stand for themselves. */
   readonly plain: boolean[] = [];
+  /** Where each field is a line of its own, these lines in order: a field may have several. */
+  readonly lines: FieldLine[] = [];
 
   set(field: number, start: number, end: number, textStart = start, textEnd = end, plain = true): void {
     this.starts[field] = start;
@@ -49,6 +51,18 @@ export class FieldSpans {
     this.textEnds[field] = textEnd;
     this.plain[field] = plain;
   }
+}
+
+/** A line that is a field: its span with its line end, and those of its value. */
+export interface FieldLine {
+  readonly field: number;
+  readonly start: number;
+  next: number;
+  readonly from: number;
+  to: number;
+  readonly textFrom: number;
+  textTo: number;
+  plain: boolean;
 }
 
 export type FieldFault = { [C in Code]: { readonly code: C; readonly facts: Facts<C> } }[Code];

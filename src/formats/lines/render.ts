@@ -14,6 +14,7 @@ import {
   type FieldsEdit,
   type MovedRecord,
   type NewRecord,
+  type RemoveEdit,
   type Renderer,
   type SetEdit,
   type Span,
@@ -42,19 +43,19 @@ interface Put {
 
 export class LineRenderer implements Renderer {
   constructor(
-    private readonly source: ByteSource,
-    private readonly manner: Manner,
-    private readonly grammar: LineGrammar,
+    protected readonly source: ByteSource,
+    protected readonly manner: Manner,
+    protected readonly grammar: LineGrammar,
   ) {}
 
   /** Fields to be set, by where they stand; those in a line that grows are written with it. */
-  private sets = new Map<number, SetEdit>();
+  protected sets = new Map<number, SetEdit>();
 
   async render(edits: readonly Edit[], leaving: readonly ForeignPiece[] = []): Promise<Splice[]> {
     const splices: Splice[] = [];
     const removed = edits.filter((edit) => edit.kind === "remove");
     const cuts: { splice: Splice; spans: readonly Span[] }[] = [];
-    for (const { start, end } of removed) cuts.push({ splice: await this.cut(start, end), spans: [{ start, end }] });
+    for (const edit of removed) cuts.push({ splice: await this.cut(edit), spans: [{ start: edit.start, end: edit.end }] });
     this.sets = new Map(edits.flatMap((edit) => (edit.kind === "set" ? [[edit.start, edit]] : [])));
     for (const edit of edits) {
       if (edit.kind === "fields") splices.push(...(await this.fields(edit)));
@@ -81,7 +82,7 @@ export class LineRenderer implements Renderer {
     return { start, end, pieces: [encode(this.written(value.text, found.kind, found.field, old))] };
   }
 
-  private written(text: string, kind: number, field: number, old: string | null): string {
+  protected written(text: string, kind: number, field: number, old: string | null): string {
     const written = this.grammar.encode(text, kind, field, old);
     if (typeof written !== "string") throw new TablesError(written.code, written.facts);
     return written;
@@ -157,6 +158,14 @@ export class LineRenderer implements Renderer {
     const extended = this.grammar.extend(kind, decode(patched), beyond);
     const blank = extended === "" && this.grammar.kinds[kind].needsText;
     if (beyond.length === 0 && !blank) return splices;
+    const before = decode(patched);
+    if (!blank && extended.startsWith(before)) {
+      // what is put behind the line goes with what is put at its very end, if anything is
+      const last = [...splices, ...sets].filter(({ start }) => start === line.end);
+      for (const { start } of last) this.sets.delete(start);
+      const pieces = [...last.flatMap((one) => one.pieces), encode(extended.slice(before.length))];
+      return [...splices.filter((one) => !last.includes(one)), { start: line.end, end: line.end, pieces, home: at }];
+    }
     for (const start of mine) this.sets.delete(start);
     if (blank) return [{ start: at, end: line.end, pieces: [encode(this.blank(kind))] }];
     const from = Math.min(bytes.length, ...[...splices, ...sets].map(({ start }) => start - at));
@@ -171,7 +180,7 @@ export class LineRenderer implements Renderer {
   }
 
   /** The line that begins at `at`, without its line end. */
-  private async lineAt(at: number): Promise<{ end: number; next: number; text: string }> {
+  protected async lineAt(at: number): Promise<{ end: number; next: number; text: string }> {
     for (let size = FIRST_READ; ; size *= 4) {
       const bytes = await this.source.read(at, at + size);
       const final = bytes.length < size;
@@ -180,7 +189,7 @@ export class LineRenderer implements Renderer {
     }
   }
 
-  private async add(edit: AddEdit, cuts: readonly Splice[]): Promise<Splice> {
+  protected async add(edit: AddEdit, cuts: readonly Splice[]): Promise<Splice> {
     const kind = findKind(this.grammar, edit.path);
     if (kind < 0) throw new TablesError("add-nowhere", { path: formatPath({ steps: edit.path, end: "value" }) });
     const holder = await this.holder(edit);
@@ -213,20 +222,20 @@ export class LineRenderer implements Renderer {
     return at;
   }
 
-  /** A record goes with the blank line behind it, where blank lines stand between records. */
-  private async cut(start: number, end: number): Promise<Splice> {
+  /** A record goes with the blank lines behind it, where blank lines stand between records. */
+  protected async cut({ start, end }: RemoveEdit): Promise<Splice> {
     if (!this.grammar.gap) return { start, end, pieces: [] };
     const behind = decode(await this.source.read(end, end + 64));
-    const blank = /^[ \t]*(?:\r\n|\n|\r)/.exec(behind)?.[0] ?? "";
+    const blank = /^(?:[ \t]*(?:\r\n|\n|\r))+/.exec(behind)?.[0] ?? "";
     return { start, end: end + encode(blank).length, pieces: [] };
   }
 
-  private async endsLine(at: number, source = this.source): Promise<boolean> {
+  protected async endsLine(at: number, source = this.source): Promise<boolean> {
     const [last] = await source.read(at - 1, at);
     return last === 0x0a || last === 0x0d || this.grammar.unbroken;
   }
 
-  private async record(kind: number, record: NewRecord | MovedRecord, model: string | null, newline: string): Promise<Piece[]> {
+  protected async record(kind: number, record: NewRecord | MovedRecord, model: string | null, newline: string): Promise<Piece[]> {
     const end = this.grammar.unbroken ? "" : newline;
     if ("moved" in record) {
       const whole = await this.endsLine(record.end, record.foreign?.source);
@@ -234,6 +243,9 @@ export class LineRenderer implements Renderer {
     }
     const own = record.fields.filter(({ steps }) => steps.length === 1);
     const values = own.map(({ steps, value }): FieldValue => ({ name: stepName(steps[0]), text: value.text }));
+    // totals are summed up when all is written
+    for (const { name, total } of this.grammar.kinds[kind].fields)
+      if (total !== undefined && !values.some((value) => value.name === name)) values.push({ name, text: "0" });
     const pieces: Piece[] = [encode(this.grammar.write(kind, values, model) + end)];
     const inner = record.inner.map(({ steps, records }) => ({ kind: this.innerKind(kind, steps), records }));
     for (const [k, one] of this.grammar.kinds.entries()) {

@@ -91,8 +91,11 @@ export class LineScanner extends WindowScanner implements Scanner {
       if (!this.single) steps.push(this.grammar.kinds[level.kind].name);
       steps.push(level.index);
     }
+    if (this.fieldLine !== null) steps.push(...this.fieldLine);
     return steps;
   }
+  /** Name and place of the line that is being told as a record of its own. */
+  private fieldLine: readonly [name: string, index: number] | null = null;
   /** The record that has just been closed. */
   private closed: Level | null = null;
 
@@ -210,12 +213,41 @@ export class LineScanner extends WindowScanner implements Scanner {
     let fields = this.fields[kind];
     // names may be learnt on the way
     if (fields === undefined || fields.length < grammar.kinds[kind].fields.length) fields = this.fields[kind] = this.fieldNodes(kind, node);
+    if (spans.lines.length > 0) {
+      this.fieldLines(fields, kind, end, next);
+      return;
+    }
     for (let f = 0; f < fields.length; f++) {
       const field = fields[f];
       if (field !== null && field.take !== Take.Nothing && spans.starts[f] >= 0 && !grammar.isEmpty(kind, f, this.window, spans))
         listener.value(field, Kind.Text, spans.starts[f], spans.ends[f], spans.textStarts[f], spans.textEnds[f], spans.plain[f]);
     }
   }
+
+  /** Fields that are lines of their own: where the plan has a table of them, each is a record. */
+  private fieldLines(fields: readonly (GuideNode | null)[], kind: number, end: number, next: number): void {
+    const { listener, spans, grammar } = this;
+    const serial = ++this.serial;
+    for (const line of spans.lines) {
+      const node = fields[line.field];
+      if (node === null || node.take === Take.Nothing || line.textFrom === line.textTo) continue;
+      const { take, own } = node;
+      const told = [Kind.Text, line.from, line.to, line.textFrom, line.textTo, line.plain] as const;
+      if ((take & Take.Row) === 0) {
+        listener.value(node, ...told);
+        continue;
+      }
+      node.nth = node.serial === serial ? node.nth + 1 : 0;
+      node.serial = serial;
+      this.index = node.nth;
+      this.fieldLine = [grammar.kinds[kind].fields[line.field].name, node.nth];
+      listener.open(node, Kind.Record, line.start);
+      if (own !== null) listener.value(own, ...told);
+      listener.close(node, Kind.Record, line.next === end ? next : line.next);
+    }
+    this.fieldLine = null;
+  }
+  private serial = 0;
 
   private nodeOf(kind: number, parent: Level | undefined): GuideNode | null {
     if (this.single) return this.item ?? (this.root.item ??= this.listener.unknown?.(this.root, null) ?? null);
@@ -234,7 +266,9 @@ export class LineScanner extends WindowScanner implements Scanner {
     const names = this.grammar.kinds[kind].fields;
     return names.map(({ name }, field) => {
       const inner = this.memberOf(node, name);
-      if (inner !== null) inner.note = { kind, field } satisfies FieldNote;
+      const note: FieldNote = { kind, field };
+      if (inner !== null) inner.note = note;
+      if (inner !== null && inner.own !== null) inner.own.note = note;
       return inner;
     });
   }

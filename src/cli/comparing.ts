@@ -1,0 +1,38 @@
+/** Comparisons as the command line asks for them: with the source that was hatched, or (`--new`) with none. */
+import { CallError } from "../errors/error.js";
+import type { CompareOptions, Comparison } from "../compare/compare.js";
+import { FolderTables } from "../node/files.js";
+import { withComparison } from "../node/index.js";
+import { readPlan } from "../plan/read.js";
+import { compareNew } from "../verbs.js";
+import { tablesInput, type TablesOptions } from "./commands/tables-options.js";
+import { tablesFolder } from "./inputs.js";
+import type { Io } from "./io.js";
+
+type Use<T> = (comparison: Comparison, source: string) => Promise<T>;
+
+export async function withTables<T>(
+  tables: string,
+  options: TablesOptions,
+  io: Io,
+  more: Pick<CompareOptions, "paths" | "progress">,
+  use: Use<T>,
+): Promise<T> {
+  if (options.new === true) return withNew(tables, options, io, use);
+  const folder = await tablesFolder(tables);
+  return withComparison(folder, { ...(await tablesInput(options, io)), ...more }, use);
+}
+
+/** No source, no receipt: all rows are new. */
+export async function withNew<T>(tables: string, options: TablesOptions, io: Io, use: Use<T>): Promise<T> {
+  if (options.plan === undefined || options.source !== undefined)
+    throw new CallError("call", { reason: "--new needs a plan, and no source", hint: "hatchfold check SHEETS --new -p PLAN" });
+  const folder = new FolderTables(await tablesFolder(tables));
+  try {
+    const { plan: text, source: _, ...input } = await tablesInput(options, io);
+    const plan = readPlan(text!, options.plan);
+    return await use(await compareNew(folder, { ...input, plan }), plan.sources[0].name);
+  } finally {
+    await folder.close();
+  }
+}

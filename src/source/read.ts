@@ -1,0 +1,76 @@
+/** How the files of a plan's sources are read: as the plan and the call say, or as they were when they were hatched. */
+import { CallError, PlanError, SourceError, TablesError } from "../errors/error.js";
+import { nearest } from "../errors/nearest.js";
+import { chooseReadings, readTogether, type FileReading, type Said } from "../formats/choose.js";
+import type { SourceGuide } from "../plan/guide.js";
+import type { Plan, SourcePlan } from "../plan/plan.js";
+import { filesOf, type Receipt } from "../tables/receipt.js";
+import { filesNamed, type SourceFile, type SourceFiles } from "./files.js";
+
+/** Each source of the plan by its own format; the only one may be what the call gives, whatever it is called. */
+export async function readSources(
+  opened: SourceFiles,
+  plan: Plan | undefined,
+  call: Said,
+): Promise<{ readings: FileReading[]; notes: string[] }> {
+  if (plan === undefined) return chooseReadings(opened, call);
+  const { sources } = plan;
+  if (sources.length <= 1) return chooseReadings(opened, saidBy(sources[0], call));
+  const names = sources.map(({ name }) => name);
+  if (call.format !== undefined || call.encoding !== undefined || opened.files.some(({ of }) => of === undefined))
+    throw new CallError("sources-several", { names });
+  const strange = opened.files.find(({ of }) => !names.includes(of!));
+  if (strange !== undefined)
+    throw new PlanError("plan-no-such-source", { source: strange.of!, nearest: nearest(strange.of!, names), names });
+  const all: { readings: FileReading[]; notes: string[] } = { readings: [], notes: [] };
+  for (const [of, source] of sources.entries()) {
+    const files = opened.files.filter((file) => file.of === source.name);
+    if (files.length === 0) throw new SourceError("source-not-given", { source: source.name });
+    const { readings, notes } = await chooseReadings({ ...opened, files, set: files.length > 1 }, saidBy(source, {}), of);
+    all.readings.push(...readings);
+    all.notes.push(...notes);
+  }
+  return all;
+}
+
+/** The files that were hatched, each read as it was then. */
+export async function readHatched(opened: SourceFiles, receipt: Receipt, plan: Plan, tables: string): Promise<FileReading[]> {
+  const { files } = receipt.source;
+  if (opened.set !== (files !== undefined))
+    throw new TablesError(opened.set ? "source-is-set" : "source-is-file", { was: receipt.source.file }, { file: tables });
+  const hatched = filesOf(receipt);
+  const found: readonly (SourceFile | null)[] = files === undefined ? opened.files : filesNamed(opened, files);
+  const missing = found.indexOf(null);
+  if (missing >= 0) throw new TablesError("source-not-found", { file: hatched[missing].file }, { file: opened.name });
+  const readings: FileReading[] = [];
+  for (const [of, source] of (plan.sources.length === 0 ? [undefined] : plan.sources).entries()) {
+    const mine = [...hatched.keys()].filter((i) => hatched[i].source === undefined || hatched[i].source === source?.name);
+    const said = mine.map((i) => {
+      const told = saidBy(source, { format: hatched[i].format ?? receipt.source.format });
+      return { ...told, encoding: told.encoding ?? hatched[i].encoding };
+    });
+    readings.push(
+      ...(await readTogether(
+        mine.map((i) => found[i]!),
+        said,
+        of,
+      )),
+    );
+  }
+  return readings;
+}
+
+/** What a plan's guide needs to know of its sources; `set` where the records of the only one are in several files. */
+export function sourcesOf(readings: readonly FileReading[], set: boolean): Omit<SourceGuide, "root">[] {
+  const last = Math.max(...readings.map(({ of }) => of));
+  return Array.from({ length: last + 1 }, (_, of) => {
+    const first = readings.findIndex((one) => one.of === of);
+    const count = readings.filter((one) => one.of === of).length;
+    return { dialect: readings[first].reading.dialect, first, count, set: last === 0 ? set : count > 1 };
+  });
+}
+
+/** What the plan says of a source; what was said in the call comes first. */
+function saidBy(source: SourcePlan | undefined, call: Said): Said {
+  return { format: call.format ?? source?.format, encoding: call.encoding ?? source?.encoding, settings: source?.settings };
+}
