@@ -6,6 +6,8 @@ export default defineConfig({
     testTimeout: 120_000,
     hookTimeout: 120_000,
     pool: "forks",
+    // the built package is imported by Node itself, as its users do
+    server: { deps: { external: [/\/dist\//] } },
     maxWorkers: 2,
   },
 });
