@@ -247,3 +247,12 @@ describe("damaged sheets: every problem with row, column, value and hint", () =>
     );
   });
 });
+
+test("a new record that would stand under no name is a problem, not a broken file", async () => {
+  const source = '{"parts": {"x": {"name": "a"}}}';
+  const plan =
+    'hatchfold: 1\nsources: { r: { file: l.json, format: json } }\ntables: { parts: { rows: "parts/*", columns: { name: name } } }\n';
+  const { tables } = await hatch(source, { plan });
+  edit(tables, "parts.csv", (rows) => [...rows, ["", "", "b"]]);
+  expect((await check(tables, { source })).problems.map(({ code, row }) => [code, row])).toEqual([["name-nowhere", 3]]);
+});

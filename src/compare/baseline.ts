@@ -137,7 +137,7 @@ export class Baseline implements RowReader {
       if (this.removeAbsent && written) this.snapshots.push(this.snapshot(row, ordinal, Action.Remove, items));
       return;
     }
-    if (!written) {
+    if (!written && sheet.isSeen(ordinal)) {
       this.notHatched.push({ sheet, ordinal });
       return;
     }

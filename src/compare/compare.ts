@@ -30,7 +30,7 @@ import { ProblemList, type Change, type Counts, type Healed, type Note, type Pro
 import { followingLinks, type Follow } from "./follows.js";
 import { checkKeys } from "./keys.js";
 import { Pointers } from "./pointers.js";
-import { cellChanges, RowDiffer, type DifferingRow, type RowEdits } from "./rows.js";
+import { cellChanges, isUnchanged, RowDiffer, type DifferingRow, type RowEdits } from "./rows.js";
 import { CellTyper } from "./value.js";
 import { Structure } from "./structure.js";
 import { Column, Sheet, type SheetCopy } from "./sheet.js";
@@ -214,7 +214,7 @@ async function readSheets(
         if (sheetTable(table) === table) problems.note("table-left-out", { file: entry.file }, table.plan.name);
         return null;
       }
-      const sheet = new Sheet(table, entry.file, bytes, guide.tables, problems, entry.records, fresh);
+      const sheet = new Sheet(table, entry.file, bytes, guide.tables, problems, entry.records, fresh, own);
       await sheet.read();
       if (sheet.usable && table.plan.cross === undefined && !fresh) noteColumns(sheet, entry.titles, problems);
       return sheet.usable ? sheet : null;
@@ -333,22 +333,30 @@ class Comparer {
       list.rows.push(row);
     };
     const may = (kind: Allowed): boolean => allow.includes(kind);
+    // where a column says where records are, to change it is to move
+    const moves = ({ snapshot }: DifferingRow, slot: number): boolean => {
+      const { tree, columns } = snapshot.table.plan;
+      return (tree?.kind === "way" || tree?.kind === "depth") && columns[slot].title === tree.column;
+    };
     const kept = rows.flatMap((row): DifferingRow[] => {
       const table = row.snapshot.table.plan.name;
       const gone = row.removed && !may("remove");
-      const cells = may("change") ? row.cells : [];
+      const cells = row.cells.filter(({ slot }) => may(moves(row, slot) ? "move" : "change"));
+      const placing = may("move") ? row.placing : undefined;
       const lists = may("change") ? row.lists : undefined;
       const labels = may("change") ? row.labels : undefined;
       const parent = may("move") ? row.parent : null;
       if (gone) leave(table, "remove", row.row);
-      if (row.cells.length > cells.length || row.lists !== lists || row.labels !== labels) leave(table, "change", row.row);
-      if (row.parent !== parent) leave(table, "move", row.row);
-      return gone || (cells.length === 0 && parent === null && !row.removed && lists === undefined && labels === undefined)
-        ? []
-        : [{ ...row, cells, parent, lists, labels }];
+      const unmoved = row.cells.some((cell) => moves(row, cell.slot) && !cells.includes(cell));
+      if (row.cells.some((cell) => !moves(row, cell.slot) && !cells.includes(cell)) || row.lists !== lists || row.labels !== labels)
+        leave(table, "change", row.row);
+      if (row.parent !== parent || row.placing !== placing || unmoved) leave(table, "move", row.row);
+      const left = { ...row, cells, parent, lists, labels, placing };
+      return gone || isUnchanged(left) ? [] : [left];
     });
     for (const sheet of this.sheets) {
-      if (sheet === null || may("add")) continue;
+      // in an ordered list the place of a new row depends on what moves
+      if (sheet === null || (may("add") && (may("move") || !sheet.isOrdered))) continue;
       for (const row of sheet.newRows) leave(sheet.table.plan.name, "add", row.row);
       sheet.newRows.clear();
     }

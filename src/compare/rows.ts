@@ -3,6 +3,7 @@ import { Kind, type Dialect } from "../formats/format.js";
 import type { Edit, NewValue, Span } from "../formats/render.js";
 import { compileExpression, firstLine, type Expression } from "../plan/expression.js";
 import { editLists, type ListEdits } from "../layouts/unpack.js";
+import type { Placing } from "../layouts/plain.js";
 import { titleOf, type TableGuide } from "../plan/guide.js";
 import type { ColumnPlan, HostedColumn, TablePlan } from "../plan/plan.js";
 import type { Step } from "../plan/path.js";
@@ -41,6 +42,8 @@ export interface DifferingRow {
   readonly cells: CellEdit[];
   /** What the sheet says of the parent, when it differs. */
   readonly parent: string | null;
+  /** Where it goes in its list, when it does not stay. */
+  readonly placing?: Placing;
   readonly removed: boolean;
   pointer: string;
   /** The file it is in, where there are several. */
@@ -49,6 +52,11 @@ export interface DifferingRow {
   labels?: ReadonlyMap<number, string>;
   /** Edits of lists that the row shows, and how its cells told of them. */
   lists?: ListEdits & { readonly cells: readonly { readonly slot: number; readonly content: string }[] };
+}
+
+/** Does the sheet want nothing else of the row? */
+export function isUnchanged({ cells, parent, placing, removed, lists, labels }: DifferingRow): boolean {
+  return cells.length === 0 && parent === null && placing === undefined && !removed && lists === undefined && labels === undefined;
 }
 
 export class RowDiffer {
@@ -74,8 +82,7 @@ export class RowDiffer {
       for (const snapshot of batch) {
         const row = await this.differ(snapshot, this.sheets[snapshot.table.index]!, cells.get(snapshot) ?? []);
         if (row === null) continue;
-        if (row.cells.length === 0 && row.parent === null && !row.removed && row.lists === undefined && row.labels === undefined)
-          this.unchanged++;
+        if (isUnchanged(row)) this.unchanged++;
         else rows.push(row);
       }
     }
@@ -134,7 +141,8 @@ export class RowDiffer {
     }
     this.checkRests(snapshot, sheet, row, cells);
     this.checkExpressions(snapshot, sheet, row, cells);
-    const made: DifferingRow = { snapshot, sheet, row, cells, parent, removed: false, pointer, source };
+    const placing = sheet.placingOf(row) ?? undefined;
+    const made: DifferingRow = { snapshot, sheet, row, cells, parent, placing, removed: false, pointer, source };
     if (labels.size > 0) made.labels = labels;
     if (lists.size > 0) {
       const context = {

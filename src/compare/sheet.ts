@@ -12,6 +12,7 @@ import { asciiEnd, utf8Length } from "../bytes/utf8.js";
 import { nearest } from "../errors/nearest.js";
 import { DELIMITERS } from "../formats/delimited/rows.js";
 import { DelimitedScanner, type RowListener } from "../formats/delimited/scan.js";
+import type { PlainSheet, Placing } from "../layouts/plain.js";
 import type { TableGuide } from "../plan/guide.js";
 import { ACTION_TITLE, MARK_TITLE } from "../plan/plan.js";
 import { folded } from "../tables/folded.js";
@@ -85,8 +86,25 @@ export class Sheet implements RowListener {
     readonly records: number,
     /** All rows are new: there is no source whose records the marks could name. */
     private readonly fresh = false,
+    /** Where the sheet was made for one with a layout. */
+    private readonly made: Pick<PlainSheet, "last" | "placings"> = {},
   ) {
     this.ordinals = new Int32Array(records).fill(-1);
+  }
+
+  /** Where a row goes in its list, when that is not behind the others. */
+  placingOf(row: number): Placing | null {
+    return this.made.placings?.get(row) ?? null;
+  }
+
+  /** Some rows have places in their lists. */
+  get isOrdered(): boolean {
+    return this.made.placings !== undefined && this.made.placings.size > 0;
+  }
+
+  /** Does the analyst see the row? Others were made for records that follow. */
+  isSeen(ordinal: number): boolean {
+    return this.rowNumbers.at(ordinal) <= (this.made.last ?? Infinity);
   }
 
   async read(): Promise<void> {
@@ -257,7 +275,7 @@ export class Sheet implements RowListener {
     this.lengths.set(n, length);
     this.rowNumbers.set(n, row.row);
     this.actions.set(n, action);
-    this.hashes.set(n, hash);
+    this.hashes.set(n, this.placingOf(row.row) === null ? hash : NaN);
     return true;
   }
 
@@ -293,7 +311,8 @@ export class Sheet implements RowListener {
     this.lengths.set(n, scanner.rowEnd - scanner.rowStart);
     this.rowNumbers.set(n, scanner.rowNumber);
     this.actions.set(n, action);
-    this.hashes.set(n, this.hashRow(scanner));
+    // a row that leaves its place differs, whatever its cells say
+    this.hashes.set(n, this.placingOf(scanner.rowNumber) === null ? this.hashRow(scanner) : NaN);
   }
 
   private hashRow(scanner: DelimitedScanner): number {

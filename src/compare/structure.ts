@@ -17,6 +17,7 @@ import { gather } from "./gather.js";
 import { callTitles, cellEdits, columnOrder, recordName, runCheck, type DifferingRow, type RowEdits } from "./rows.js";
 import { stepsPointer, type Pointers } from "./pointers.js";
 import { Column, keyHash, type NewSheetRow, type Sheet } from "./sheet.js";
+import type { Placing } from "../layouts/plain.js";
 import { newLists } from "../layouts/unpack.js";
 import type { CellTyper } from "./value.js";
 
@@ -35,15 +36,15 @@ export interface NewRow {
   /** What the sheet says of the parent, or of the file. */
   readonly parentText: string;
   target: Target | null;
-  /** A neighbour in the list that it goes to, where the order is said: its place in the source, and whether the row goes before it. */
-  readonly beside?: { readonly at: number; readonly before: boolean };
+  /** Where it goes in its list, when that is said. */
+  readonly placing?: Placing;
 }
 
 interface Group {
   readonly table: TableGuide;
   readonly target: Target;
-  readonly beside: NewRow["beside"];
-  readonly members: { row: number; record: NewRow | DifferingRow }[];
+  readonly beside: Placing["beside"];
+  readonly members: { rank: number; row: number; record: NewRow | DifferingRow }[];
 }
 
 export class Structure {
@@ -138,6 +139,7 @@ export class Structure {
       values,
       parentText: parentCell < 0 ? "" : (cells[parentCell] ?? "").trim(),
       target: null,
+      placing: sheet.placingOf(row.row) ?? undefined,
     };
     if (table.hosted.length === 0) return [made];
     const context = {
@@ -155,7 +157,9 @@ export class Structure {
     if (table.host !== null) return;
     const { columns } = table.plan;
     const { nameSlot } = table.node;
-    if (nameSlot >= 0 && values[nameSlot]?.kind !== Kind.Text) {
+    const named = table.plan.rows.steps.at(-1)?.kind === "any";
+    if (named && nameSlot < 0) this.problems.add("name-nowhere", { table: table.plan.name }, sheet.place(row));
+    else if (nameSlot >= 0 && values[nameSlot]?.kind !== Kind.Text) {
       this.problems.add("name-empty", { title: columns[nameSlot].title }, sheet.place(row, columns[nameSlot].title));
     } else if (table.keySlot >= 0 && values[table.keySlot] === null) {
       this.problems.add("key-missing", { title: columns[table.keySlot].title }, sheet.place(row, columns[table.keySlot].title));
@@ -179,11 +183,22 @@ export class Structure {
     if (table.treeSteps !== null) return this.resolveTree(table, news, moved);
     if (parent === null) {
       this.resolveFiles(table, news, moved);
+      this.leave(table);
       return;
     }
     const find = this.finder(parent, [...news.map((row) => row.parentText), ...moved.map((row) => row.parent!)]);
     for (const row of news) row.target = await this.target(find(row.parentText), parent, row.parentText, row.sheet, row.row);
     for (const row of moved) this.move(row, await this.target(find(row.parent!), parent, row.parent!, row.sheet, row.row));
+    this.leave(table);
+  }
+
+  /** Records that leave their place in their list, and stay in it. */
+  private leave(table: TableGuide): void {
+    for (const row of this.differing) {
+      if (row.snapshot.table !== table || row.placing === undefined || row.parent !== null || row.removed) continue;
+      const { parentPlace, parentTable, file } = row.snapshot;
+      this.moves.set(row, parentTable === null ? { file } : { place: parentPlace, of: parentTable });
+    }
   }
 
   /** Records of a tree go into one of their own kind, or to the top: what they are in there stands behind a sign. */
@@ -360,7 +375,10 @@ export class Structure {
   /** Edits of all rows that have no problem. */
   edits(): RowEdits[] {
     const bad = new Set(this.problems.problems.map((problem) => `${problem.table}\n${problem.row}`));
-    const isBad = (table: TableGuide, row: number): boolean => bad.has(`${sheetName(table)}\n${row}`);
+    // records that follow others make sense only with those
+    const kept = this.guide.tables.filter(({ plan: { tree } }) => tree?.kind === "way" || tree?.kind === "depth");
+    const whole = new Set(kept.filter(({ plan }) => this.problems.problems.some(({ table }) => table === plan.name)));
+    const isBad = (table: TableGuide, row: number): boolean => whole.has(table) || bad.has(`${sheetName(table)}\n${row}`);
     const edits: RowEdits[] = [];
     const groups = new Map<string, Group>();
     const targetBad = (target: Target | null): boolean =>
@@ -379,16 +397,16 @@ export class Structure {
       const own = row.removed ? [removal(row)] : cellEdits(row, this.modelIn(table, row.snapshot.file));
       if (row.removed && table.host === null) this.changes.push(this.wholeChange("removed", row));
       if (target !== undefined) {
-        this.changes.push(this.wholeChange("moved", row));
+        if (row.placing?.says !== null) this.changes.push(this.wholeChange("moved", row));
         own.push(removal(row));
-        this.group(groups, table, target).members.push({ row: row.row, record: row });
+        this.join(groups, table, target, row);
       }
       if (own.length > 0) edits.push({ table: sheetName(table), row: row.row, edits: own });
     }
     for (const row of this.rows) {
       if (isBad(row.table, row.row) || targetBad(row.target)) setAside(row.table, row.row);
       else {
-        this.group(groups, row.table, row.target!, row.beside).members.push({ row: row.row, record: row });
+        this.join(groups, row.table, row.target!, row);
         if (row.table.host !== null) continue;
         const change = addedChange(row, this.sourceOf(row));
         this.changes.push(change);
@@ -412,7 +430,12 @@ export class Structure {
     return this.asideRows.has(`${sheetName(table)}\n${row.row}`);
   }
 
-  private group(groups: Map<string, Group>, table: TableGuide, target: Target, beside?: NewRow["beside"]): Group {
+  private join(groups: Map<string, Group>, table: TableGuide, target: Target, record: NewRow | DifferingRow): void {
+    const { row, placing } = record;
+    this.group(groups, table, target, placing?.beside).members.push({ rank: placing?.rank ?? Infinity, row, record });
+  }
+
+  private group(groups: Map<string, Group>, table: TableGuide, target: Target, beside: Placing["beside"]): Group {
     const name =
       "file" in target
         ? `file ${target.file}`
@@ -453,7 +476,7 @@ export class Structure {
   }
 
   private records(group: Group, groups: ReadonlyMap<string, Group>): (NewRecord | MovedRecord)[] {
-    const sorted = [...group.members].sort((a, b) => a.row - b.row);
+    const sorted = [...group.members].sort((a, b) => (a.rank === b.rank ? a.row - b.row : a.rank - b.rank));
     return sorted.map(({ record }) => {
       if ("snapshot" in record) return { moved: true, start: record.snapshot.unitStart, end: record.snapshot.span.end };
       const { table, values } = record;
@@ -474,17 +497,20 @@ export class Structure {
     const { snapshot } = row;
     const { table } = snapshot;
     const moved = kind === "moved";
+    const says = row.placing?.says ?? null;
+    const moves =
+      says === null
+        ? { column: table.holder!, old: topOf(snapshot.parentIdent), new: topOf(row.parent ?? "") }
+        : { column: UPPER_TITLE, old: says.old, new: says.new };
     return {
       kind,
       table: table.plan.name,
       row: row.row,
       record: recordName(snapshot),
-      column: moved ? table.holder! : "",
-      old: moved ? topOf(snapshot.parentIdent) : null,
-      new: moved ? topOf(row.parent!) : null,
+      ...(moved ? moves : { column: "", old: null, new: null }),
       path: row.pointer,
       ...row.source,
-      holds: this.holds(table, new Set([snapshot.place])),
+      holds: (says?.holds ?? 0) + this.holds(table, new Set([snapshot.place])),
     };
   }
 
@@ -523,7 +549,9 @@ function removal(row: DifferingRow): Edit {
 function addedChange(row: NewRow, source: { source?: string }): Change {
   const { table } = row;
   const cells: Record<string, string> = {};
+  const says = row.placing?.says ?? null;
   if (table.holder !== null) cells[table.holder] = topOf(row.parentText);
+  if (says !== null && says.new !== "") cells[UPPER_TITLE] = says.new;
   table.plan.columns.forEach((column, slot) => {
     const content = row.contents[slot];
     if (content !== null && content !== "") cells[column.title] = content;

@@ -11,7 +11,7 @@ import { CallError } from "../errors/error.js";
 import { nearest } from "../errors/nearest.js";
 import { DELIMITERS, readRows, type DelimitedRow } from "../formats/delimited/rows.js";
 import { titleOf } from "../plan/guide.js";
-import { ACTION_TITLE, DEPTH_TITLE, MARK_TITLE, UPPER_TITLE, WAY_TITLE, type Plan, type TablePlan } from "../plan/plan.js";
+import { ACTION_TITLE, MARK_TITLE, shownOfTree, type Plan, type TablePlan } from "../plan/plan.js";
 import { MemoryTables, type TablesSource } from "../tables/containers.js";
 import { nameOfMark } from "./titled.js";
 import { folded } from "../tables/folded.js";
@@ -87,7 +87,7 @@ function around(table: TablePlan, all: readonly TablePlan[]): TablePlan[] {
 function laidTitles(tables: readonly TablePlan[]): Map<string, string> {
   const titles = new Map<string, string>();
   for (const table of tables) {
-    const tree = table.tree === undefined ? [] : [UPPER_TITLE, DEPTH_TITLE, WAY_TITLE];
+    const tree = table.tree === undefined ? [] : shownOfTree(table.tree);
     for (const title of tree) titles.set(title, table.sheet?.titles?.get(title) ?? title);
     for (const [title, name] of titlesFor(table)) titles.set(titles.has(title) ? `${table.name} ${title}` : title, name);
   }

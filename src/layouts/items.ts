@@ -1,5 +1,7 @@
 /** Lists that are shown in the sheet of the record around them: kept until that record's row is complete. */
+import { decode } from "../bytes/writer.js";
 import type { Hosted, TableGuide } from "../plan/guide.js";
+import type { ReadRows } from "../relations/references.js";
 import type { Assembler, Row } from "../tables/assemble.js";
 import { packItems } from "./pack.js";
 
@@ -61,4 +63,28 @@ function hostedCell(
   const key = column.pair === undefined ? -1 : table.node.nameSlot;
   const parts = items.map((item) => (key < 0 ? [item[slot]] : [item[key], item[slot]]));
   return packItems(parts, { separator: column.separator!, pair: column.pair });
+}
+
+/** Rows of tables whose sheets show lists, with the cells that their sheets have. */
+export async function readHosts(
+  readSource: ReadRows,
+  wanted: (row: Row, assembler: Assembler) => ((cells: readonly string[]) => void) | null,
+): Promise<void> {
+  const lists = new HostedItems<readonly string[]>();
+  await readSource((row, assembler) => {
+    const { table } = row;
+    if (table.host !== null) {
+      lists.put(row, contentsOf(row, assembler));
+      return;
+    }
+    const items = lists.take(row);
+    const tell = wanted(row, assembler);
+    if (tell === null) return;
+    const shown = hostedCells(table, items, (slot) => assembler.text(row, slot));
+    const holder = assembler.holderOf(row);
+    tell([
+      ...(holder === null ? [] : [decode(holder.bytes, 0, holder.length)]),
+      ...table.shown.map((slot) => (slot < row.kinds.length ? assembler.text(row, slot) : shown[slot - row.kinds.length])),
+    ]);
+  });
 }

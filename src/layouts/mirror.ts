@@ -2,15 +2,14 @@
  * Lists of codes that stand on both sides of a link: a station names its crew, and each of them the
  * station. What is edited on one side is written on the other, before anything is compared.
  */
-import { ByteWriter, decode } from "../bytes/writer.js";
+import { ByteWriter } from "../bytes/writer.js";
 import type { ProblemList } from "../compare/changes.js";
 import { damage } from "../compare/heal.js";
 import type { Hosted, TableGuide } from "../plan/guide.js";
 import type { ReadRows } from "../relations/references.js";
 import { formatMark, parseMark } from "../tables/marks.js";
 import { writeCells } from "../tables/sheet-writer.js";
-import type { Assembler, Row } from "../tables/assemble.js";
-import { contentsOf, hostedCells, HostedItems } from "./items.js";
+import { readHosts } from "./items.js";
 import { holdsNoItem, packItems, unpackItems } from "./pack.js";
 import { readTitled, titledRows, type TitledSheet } from "./titled.js";
 
@@ -175,30 +174,6 @@ class Side {
     const cells = titles.map((_, at): string | undefined => (at === 0 ? formatMark(salt, place) : at === 1 ? "" : contents[at - 2]));
     return this.line(Math.max(this.last, this.end) + 1, cells)!;
   }
-}
-
-/** Rows of tables whose sheets show lists, with the cells that their sheets have. */
-async function readHosts(
-  readSource: ReadRows,
-  wanted: (row: Row, assembler: Assembler) => ((cells: readonly string[]) => void) | null,
-): Promise<void> {
-  const lists = new HostedItems<readonly string[]>();
-  await readSource((row, assembler) => {
-    const { table } = row;
-    if (table.host !== null) {
-      lists.put(row, contentsOf(row, assembler));
-      return;
-    }
-    const items = lists.take(row);
-    const tell = wanted(row, assembler);
-    if (tell === null) return;
-    const shown = hostedCells(table, items, (slot) => assembler.text(row, slot));
-    const holder = assembler.holderOf(row);
-    tell([
-      ...(holder === null ? [] : [decode(holder.bytes, 0, holder.length)]),
-      ...table.shown.map((slot) => (slot < row.kinds.length ? assembler.text(row, slot) : shown[slot - row.kinds.length])),
-    ]);
-  });
 }
 
 /** The sheets of both tables, brought in step; tables whose sheet stays as it is are left out. */

@@ -16,11 +16,24 @@ import { untree } from "./tree.js";
 import { readTrees } from "./tree-index.js";
 import { unstack } from "./unstack.js";
 
+/** A row that does not go behind the others of its list, or leaves its place in it. */
+export interface Placing {
+  /** A record that stays, by where it begins or ends, and whether the row goes before it; alone, or at the end, unless said. */
+  readonly beside?: { readonly at: number; readonly before: boolean };
+  /** Its number in the whole list. */
+  readonly rank: number;
+  /** What it was and is below, and how many records go along; nothing for those. */
+  readonly says: { readonly old: string; readonly new: string; readonly holds: number } | null;
+}
+
 /** What stands for a table that has no plain sheet of its own: the sheet that it would have. */
 export interface PlainSheet {
   readonly bytes: Uint8Array;
   /** Where its rows stand in what the analyst sees, when that is not in the row of that number. */
   readonly where?: (row: number) => { readonly row: number; readonly column?: string };
+  /** Number of the last row that the analyst sees. */
+  readonly last?: number;
+  readonly placings?: ReadonlyMap<number, Placing>;
   /** What the analyst's sheet calls what a record is in. */
   readonly nameOf?: (ident: string) => string;
 }
@@ -74,9 +87,9 @@ export async function plainSheets({
   }
   for (const [table, index] of await readTrees(parts, guide)) {
     const sheet = await openSheet(table);
-    const own = sheet === null ? null : untree(index, sheet.file, sheet.bytes, problems, fresh);
-    // records made for a path are in no row of the sheet
-    if (own !== null) plain.set(table, { bytes: own.bytes, where: (row) => ({ row: row > own.last ? 0 : row }), nameOf: own.nameOf });
+    const own = sheet === null ? null : await untree(index, sheet.file, sheet.bytes, problems, fresh, readSource);
+    // records made for a path, and those that go along, are in no row of the sheet
+    if (own !== null) plain.set(table, { ...own, where: (row) => ({ row: row > own.last ? 0 : row }) });
   }
   for (const table of guide.tables.filter(({ plan }) => plan.cross !== undefined)) {
     const sheet = await openSheet(table);

@@ -1,9 +1,9 @@
 /** Trees of the source: what is above each record, how deep it is, and the way to it. One pass before the rows. */
 import { decode } from "../bytes/writer.js";
 import type { Guide, TableGuide } from "../plan/guide.js";
-import { ACTION_TITLE, DEPTH_TITLE, MARK_TITLE, UPPER_TITLE, WAY_TITLE } from "../plan/plan.js";
+import { ACTION_TITLE, DEPTH_TITLE, MARK_TITLE, shownOfTree, UPPER_TITLE, type TreePlan } from "../plan/plan.js";
 import type { Part } from "../source/parts.js";
-import { Assembler } from "../tables/assemble.js";
+import { Assembler, type Row } from "../tables/assemble.js";
 import { scanParts } from "../tables/scan.js";
 
 const SEPARATOR = "/";
@@ -22,44 +22,152 @@ export function splitWay(way: string): string[] {
   return names;
 }
 
-/** Titles of a tree's sheet: what the records at the top are in, what is above, depth and path, and the columns. */
-export function treeTitles(table: TableGuide, columns: readonly string[]): string[] {
-  const nested = table.treeSteps !== null;
-  const around = nested ? table.outer : table.holder;
-  return [
-    ...[MARK_TITLE, ACTION_TITLE],
-    ...(around === null ? [] : [around]),
-    ...(nested ? [UPPER_TITLE] : []),
-    ...[DEPTH_TITLE, WAY_TITLE],
-    ...columns,
-  ];
+/** Title of the column around a tree: what its records are in, or where they hold each other, what those at the top are in. */
+export function aroundTree({ treeSteps, outer, holder }: TableGuide): string | null {
+  return treeSteps === null ? holder : outer;
 }
 
-/** The records of one tree table, by place. */
+/** Titles of a tree's sheet: what the records at the top are in, what is above, depth and path, and the columns. */
+export function treeTitles(table: TableGuide, columns: readonly string[]): string[] {
+  const around = aroundTree(table);
+  return [MARK_TITLE, ACTION_TITLE, ...(around === null ? [] : [around]), ...shownOfTree(table.plan.tree!), ...columns];
+}
+
+/** The records of one tree table, by place. Behind them stand steps of ways that are no records of the source. */
 export class TreeIndex {
+  /** How many records there are. */
+  count = 0;
   /** What records below call it: its key, or its mark. */
   readonly idents: string[] = [];
+  /** What ways call it. */
   readonly labels: string[] = [];
+  /** What its label's cell says; where ways are kept it should be the same. */
+  readonly called: string[] = [];
   /** Place of the record above, or -1. */
   readonly uppers: number[] = [];
   /** What the record at the top is in. */
   readonly outers: string[] = [];
-  /** Where records name the one above: what they say. */
-  readonly codes: string[] = [];
+  /** Where the source says in a column what is above: what it says. */
+  readonly said: string[] = [];
+  /** Where depths are kept, and so the order tells: the list that each record is in, and its bytes. */
+  readonly lists: number[] = [];
+  readonly starts: number[] = [];
+  readonly ends: number[] = [];
   readonly byIdent = new Map<string, number>();
+  /** Ways of the source begin with a separator. */
+  private leads = false;
+  /** What the source calls the depth of a record at the top. */
+  base = 1;
   private readonly ways: (readonly string[] | null)[] = [];
 
   constructor(
     readonly table: TableGuide,
-    /** Slot of what a way calls a record. */
+    readonly tree: TreePlan,
+    /** Slot of what a way calls a record, or -1. */
     readonly labelSlot: number,
-    /** Slot of the code of the record above, or -1. */
-    readonly codeSlot: number,
+    /** Slot of the column that says what is above, or -1. */
+    readonly saidSlot: number,
   ) {}
 
   /** A way begins with what the tree is in, where there can be several of them. */
   get startsOutside(): boolean {
-    return this.table.outer !== null;
+    return this.tree.kind === "coded" ? false : aroundTree(this.table) !== null;
+  }
+
+  /** Some steps of ways are no records: then none are made for new ways, either. */
+  get hasGaps(): boolean {
+    return this.idents.length > this.count;
+  }
+
+  take(row: Row, assembler: Assembler): void {
+    const { place, parent } = row;
+    const ident = assembler.identOf(row);
+    this.count = Math.max(this.count, place + 1);
+    this.idents[place] = decode(ident.bytes, 0, ident.length);
+    this.labels[place] = this.called[place] = this.labelSlot < 0 ? "" : assembler.text(row, this.labelSlot);
+    this.uppers[place] = parent?.table === row.table ? parent.place : -1;
+    const outer = row.table.treeSteps === null ? assembler.holderOf(row) : assembler.outerOf(row);
+    this.outers[place] = outer === null ? "" : decode(outer.bytes, 0, outer.length);
+    if (this.saidSlot >= 0) this.said[place] = assembler.text(row, this.saidSlot);
+    if (this.tree.kind !== "depth") return;
+    this.lists[place] = parent?.place ?? -1 - assembler.file;
+    this.starts[place] = row.unitStart;
+    this.ends[place] = row.end;
+  }
+
+  /** What is above each record, when all have been met. */
+  link(): void {
+    this.idents.forEach((ident, place) => this.byIdent.has(ident) || this.byIdent.set(ident, place));
+    if (this.tree.kind === "coded") this.said.forEach((code, place) => (this.uppers[place] = this.byIdent.get(code) ?? -1));
+    else if (this.tree.kind === "way") this.linkWays();
+    else if (this.tree.kind === "depth") this.linkDepths();
+  }
+
+  private linkWays(): void {
+    this.leads = this.said.find((way) => way !== "")?.startsWith(this.separator) === true;
+    const placeOf = new Map<string, number>();
+    const ways = this.said.map((way, place) => this.namesIn(way, this.outers[place]));
+    ways.forEach((names, place) => {
+      const word = joinWay(names);
+      if (!placeOf.has(word)) placeOf.set(word, place);
+    });
+    const first = this.startsOutside ? 1 : 0;
+    for (const [place, names] of ways.entries()) {
+      this.labels[place] = names.at(-1)!;
+      let below = place;
+      for (let n = names.length - 1; n > first; n--) {
+        const word = joinWay(names.slice(0, n));
+        const known = placeOf.get(word);
+        const at = known ?? this.idents.length;
+        this.uppers[below] = at;
+        if (known !== undefined) break;
+        // a step that is no record
+        placeOf.set(word, at);
+        this.idents.push("");
+        this.labels.push(names[n - 1]);
+        this.outers.push(this.outers[place]);
+        this.uppers.push(-1);
+        below = at;
+      }
+    }
+  }
+
+  private linkDepths(): void {
+    const depths = this.said.map(depthIn);
+    this.base = depths.reduce((least, depth) => (depth < least ? depth : least), Infinity);
+    if (!Number.isFinite(this.base)) this.base = 1;
+    const open: number[] = [];
+    for (let place = 0; place < this.count; place++) {
+      if (place > 0 && this.lists[place] !== this.lists[place - 1]) open.length = 0;
+      const depth = this.depthOf(place);
+      while (open.length > 0 && this.depthOf(open.at(-1)!) >= depth) open.pop();
+      this.uppers[place] = open.at(-1) ?? -1;
+      open.push(place);
+    }
+  }
+
+  private depthOf(place: number): number {
+    const depth = depthIn(this.said[place]);
+    return Number.isNaN(depth) ? this.base : depth;
+  }
+
+  private get separator(): string {
+    return this.tree.kind === "way" ? this.tree.separator : SEPARATOR;
+  }
+
+  /** Names from the top that a cell tells; of what is in `outer`. */
+  namesIn(way: string, outer: string): string[] {
+    if (this.tree.kind !== "way") return splitWay(way);
+    const { separator } = this;
+    const text = this.leads && way.startsWith(separator) ? way.slice(separator.length) : way;
+    return [...(this.startsOutside ? [outer] : []), ...text.split(separator)];
+  }
+
+  /** A cell that tells these names. */
+  wayOf(names: readonly string[]): string {
+    if (this.tree.kind !== "way") return joinWay(names);
+    const own = this.startsOutside ? names.slice(1) : names;
+    return (this.leads ? this.separator : "") + own.join(this.separator);
   }
 
   /** Names from the top to the record; `null` where that goes round in a circle. */
@@ -78,24 +186,38 @@ export class TreeIndex {
   }
 
   depthText(place: number): string {
+    if (this.tree.kind === "depth") return this.said[place];
     const way = this.wayTo(place);
     return way === null ? "" : String(way.length - (this.startsOutside ? 1 : 0));
   }
 
   wayText(place: number): string {
-    return joinWay(this.wayTo(place) ?? [this.labels[place]]);
+    if (this.tree.kind === "way" && place < this.count) return this.said[place];
+    return this.wayOf(this.wayTo(place) ?? [this.labels[place]]);
   }
 
   /** What the sheet says of the record above. */
   upperText(place: number): string {
-    if (this.codeSlot >= 0) return this.codes[place];
+    if (this.tree.kind === "coded") return this.said[place];
     return this.uppers[place] < 0 ? "" : this.idents[this.uppers[place]];
   }
 
   /** What the sheet says of what a record at the top is in. */
   outerText(place: number): string {
-    return this.codeSlot < 0 && this.uppers[place] >= 0 ? "" : this.outers[place];
+    return this.table.treeSteps !== null && this.uppers[place] >= 0 ? "" : this.outers[place];
   }
+
+  /** Cells of a row by the titles that only a tree's sheet has. */
+  shown(place: number): string[] {
+    return shownOfTree(this.tree).map((title) =>
+      title === UPPER_TITLE ? this.upperText(place) : title === DEPTH_TITLE ? this.depthText(place) : this.wayText(place),
+    );
+  }
+}
+
+/** A whole number as a depth; NaN for anything else. */
+export function depthIn(text: string): number {
+  return /^\s*\d{1,6}\s*$/.test(text) ? Number(text) : NaN;
 }
 
 export type Trees = ReadonlyMap<TableGuide, TreeIndex>;
@@ -106,27 +228,12 @@ export async function readTrees(parts: readonly Part[], guide: Guide): Promise<T
     const { tree, label, key, columns } = table.plan;
     if (tree === undefined) continue;
     const slotOf = (title: string | undefined): number => columns.findIndex((column) => column.title === title);
-    trees.set(table, new TreeIndex(table, slotOf(label ?? key), tree.kind === "coded" ? slotOf(tree.column) : -1));
+    const labelSlot = slotOf(tree.kind === "way" ? label : (label ?? key));
+    trees.set(table, new TreeIndex(table, tree, labelSlot, tree.kind === "nested" ? -1 : slotOf(tree.column)));
   }
   if (trees.size === 0) return trees;
-  const assembler: Assembler = new Assembler(guide, {
-    row: (row) => {
-      const tree = trees.get(row.table);
-      if (tree === undefined) return;
-      const { place, parent } = row;
-      const ident = assembler.identOf(row);
-      tree.idents[place] = decode(ident.bytes, 0, ident.length);
-      tree.labels[place] = assembler.text(row, tree.labelSlot);
-      tree.uppers[place] = parent?.table === row.table ? parent.place : -1;
-      const outer = row.table.treeSteps === null ? assembler.holderOf(row) : assembler.outerOf(row);
-      tree.outers[place] = outer === null ? "" : decode(outer.bytes, 0, outer.length);
-      if (tree.codeSlot >= 0) tree.codes[place] = assembler.text(row, tree.codeSlot);
-    },
-  });
+  const assembler: Assembler = new Assembler(guide, { row: (row) => trees.get(row.table)?.take(row, assembler) }, true);
   await scanParts(parts, (part) => assembler.begin(part));
-  for (const tree of trees.values()) {
-    tree.idents.forEach((ident, place) => tree.byIdent.has(ident) || tree.byIdent.set(ident, place));
-    tree.codes.forEach((code, place) => (tree.uppers[place] = tree.byIdent.get(code) ?? -1));
-  }
+  for (const tree of trees.values()) tree.link();
   return trees;
 }

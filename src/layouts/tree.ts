@@ -1,42 +1,44 @@
 /**
  * The sheet of a tree: what is above a record can be said by its key, by the way from the top or by the
- * depth in an ordered sheet. Whichever of them was edited, the table behind sees one word for it.
+ * depth in an ordered sheet. Whichever of them was edited, the table behind sees what the source keeps.
  */
 import { ByteWriter } from "../bytes/writer.js";
 import type { ProblemList, ProblemPlace } from "../compare/changes.js";
 import { damage } from "../compare/heal.js";
 import { titleOf } from "../plan/guide.js";
 import { DEPTH_TITLE, TOP_SIGN, UPPER_TITLE, WAY_TITLE } from "../plan/plan.js";
+import type { ReadRows } from "../relations/references.js";
 import { folded } from "../tables/folded.js";
-import { parseMark } from "../tables/marks.js";
+import { formatMark, parseMark } from "../tables/marks.js";
 import { writeCells } from "../tables/sheet-writer.js";
+import { readHosts } from "./items.js";
+import type { Placing } from "./plain.js";
 import { asNew, readTitled, titledRows, type TitledRow } from "./titled.js";
-import { joinWay, splitWay, treeTitles, type TreeIndex } from "./tree-index.js";
-
-/** Where a record goes: below one of the source, below a new one, to the top of something, or where nobody knows. */
-type Spot = { readonly place: number } | { readonly fresh: Fresh } | { readonly text: string } | { readonly top: string };
-
-/** A row that is no record of the source yet. */
-interface Fresh {
-  readonly number: number;
-  /** What others call it. */
-  readonly name: string;
-  readonly cells: (string | undefined)[];
-  spot: Spot | null;
-}
+import { aroundTree, depthIn, joinWay, splitWay, treeTitles, type TreeIndex } from "./tree-index.js";
+import { KeptTree } from "./tree-kept.js";
+import { same, Spots, type Fresh, type Spot } from "./tree-spots.js";
 
 /** The nearest row above that is so deep, by what the sheet says now or by what it said. */
 type Above = (depth: number, when?: "depth" | "was") => Spot | null;
 
+export interface TreeRows {
+  readonly bytes: Uint8Array;
+  readonly last: number;
+  readonly nameOf?: (ident: string) => string;
+  /** Rows that do not go behind the others of their list, or leave their place in it. */
+  readonly placings?: ReadonlyMap<number, Placing>;
+}
+
 /** The sheet of the table as bytes; nothing when it is no such sheet. */
-export function untree(
+export async function untree(
   index: TreeIndex,
   file: string,
   bytes: Uint8Array,
   problems: ProblemList,
   fresh: boolean,
-): { bytes: Uint8Array; last: number; nameOf: (ident: string) => string } | null {
-  const { table } = index;
+  readSource: ReadRows,
+): Promise<TreeRows | null> {
+  const { table, tree } = index;
   const titles = treeTitles(
     table,
     table.shown.map((slot) => titleOf(table.plan, slot)),
@@ -46,25 +48,46 @@ export function untree(
   if (sheet === null) return null;
   const reader = new TreeSheet(index, titles, sheet.present, sheet.last, say, problems);
   reader.read(fresh ? sheet.rows.map(asNew) : sheet.rows);
-  return { bytes: reader.take(), last: sheet.last, nameOf: (ident) => reader.nameOfIdent(ident) };
+  const { last } = sheet;
+  if (tree.kind === "nested" || tree.kind === "coded") return { bytes: reader.take(), last, nameOf: (ident) => reader.nameOfIdent(ident) };
+  const kept = reader.kept();
+  const missing = kept.missing();
+  if (missing.size > 0) {
+    await readHosts(readSource, ({ table: of, place }) =>
+      of === table && missing.has(place) ? (cells) => reader.addRow(kept, place, cells) : null,
+    );
+  }
+  return { placings: kept.write(), bytes: reader.take(), last };
+}
+
+/** Places of the sheet's columns; -1 for those that it cannot have. */
+export interface TreeColumns {
+  readonly outer: number;
+  readonly upper: number;
+  readonly depth: number;
+  readonly way: number;
+  readonly label: number;
+  readonly key: number;
+}
+
+/** A row of a record of the source. */
+export interface KnownRow {
+  readonly number: number;
+  readonly place: number;
+  readonly cells: (string | undefined)[];
 }
 
 class TreeSheet {
-  private readonly at: {
-    readonly outer: number;
-    readonly upper: number;
-    readonly depth: number;
-    readonly way: number;
-    readonly label: number;
-    readonly key: number;
-  };
+  private readonly at: TreeColumns;
   private readonly nested: boolean;
   private readonly made = new Map<number, (string | undefined)[]>();
   private readonly fresh: Fresh[] = [];
+  private readonly known = new Map<number, KnownRow>();
+  /** Records whose rows say `remove`, with those rows. */
+  private readonly removed = new Map<number, number>();
   /** New rows of which nobody can say where they belong: they are not looked at any further. */
   private readonly faulty = new Set<Fresh>();
-  /** Places to which records of the source go now. */
-  private readonly moved = new Map<number, Spot>();
+  private readonly spots: Spots;
   /** By key and by way, as the sheet says them; `null` where two rows say the same. */
   private readonly keys = new Map<string, Spot | null>();
   private readonly ways = new Map<string, Spot | null>();
@@ -80,88 +103,89 @@ class TreeSheet {
     private readonly say: { readonly table: string; readonly file: string },
     private readonly problems: ProblemList,
   ) {
-    const { table, labelSlot } = index;
-    const { columns, key, tree } = table.plan;
+    const { table, labelSlot, tree } = index;
+    const { columns, key } = table.plan;
+    this.spots = new Spots(index);
     this.nested = table.treeSteps !== null;
-    const outer = this.nested ? table.outer : table.holder;
+    const own = (kind: typeof tree.kind, shown: string): number =>
+      titles.indexOf(tree.kind === kind && tree.kind !== "nested" ? tree.column : shown);
     this.at = {
-      outer: outer === null ? -1 : 2,
-      upper: titles.indexOf(tree?.kind === "coded" ? tree.column : UPPER_TITLE),
-      depth: titles.indexOf(DEPTH_TITLE),
-      way: titles.indexOf(WAY_TITLE),
-      label: titles.indexOf(columns[labelSlot].title),
+      outer: aroundTree(table) === null ? -1 : 2,
+      upper: own("coded", UPPER_TITLE),
+      depth: own("depth", DEPTH_TITLE),
+      way: own("way", WAY_TITLE),
+      label: labelSlot < 0 ? -1 : titles.indexOf(columns[labelSlot].title),
       key: key === undefined ? -1 : titles.indexOf(key),
     };
   }
 
   read(rows: readonly TitledRow[]): void {
-    const { table, idents } = this.index;
-    const known: { row: TitledRow; place: number; cells: (string | undefined)[] }[] = [];
-    const order: { row: TitledRow; depth: number; was: number; spot: Spot }[] = [];
+    const { at, index, made, spots } = this;
+    const order: { number: number; depth: number; was: number; spot: Spot }[] = [];
     for (const row of rows) {
       const cells = [...row.cells];
-      const mark = (cells[0] ?? "").trim();
-      const place = parseMark(table.salt, mark);
+      const { number } = row;
+      const mark = (cells[0] ??= "").trim();
+      const place = parseMark(index.table.salt, mark);
       const isNew = mark === "" || mark.startsWith("+");
-      this.made.set(row.number, cells);
-      if ((!isNew && (place < 0 || place >= idents.length)) || (cells[1] ?? "").trim() !== "") {
-        if (this.nested) cells[this.at.upper] = place >= 0 && place < idents.length ? this.holderText(this.spotOf(place)) : "";
+      made.set(number, cells);
+      const action = (cells[1] ?? "").trim().toLowerCase();
+      if ((!isNew && (place < 0 || place >= index.count)) || action !== "") {
+        if (action === "remove" && !isNew && place >= 0) this.removed.set(place, number);
+        if (this.nested) cells[at.upper] = place >= 0 && place < index.count ? this.holderText(spots.was(place)) : "";
         continue;
       }
-      if (isNew && this.titles.every((_, at) => at === 1 || (cells[at] ?? "").trim() === "")) continue;
-      const one: Fresh = { number: row.number, name: mark === "" ? `+row ${row.number}` : mark, cells, spot: null };
+      if (isNew && this.titles.every((_, c) => c === 1 || (cells[c] ?? "").trim() === "")) continue;
+      const name = mark === "" ? `+row ${number}` : mark;
+      const one: Fresh = { number, name, cells, label: this.labelIn(cells), spot: null };
       const spot: Spot = isNew ? { fresh: one } : { place };
       if (isNew) this.fresh.push(one);
-      else known.push({ row, place, cells });
-      const depth = Number((cells[this.at.depth] ?? "").trim() || NaN);
-      order.push({ row, depth, was: isNew ? NaN : Number(this.index.depthText(place)), spot });
-      const key = this.at.key < 0 ? "" : (cells[this.at.key] ?? "");
+      else if (!this.known.has(place)) this.known.set(place, { number, place, cells });
+      const was = isNew ? NaN : depthIn(index.depthText(place));
+      order.push({ number, depth: depthIn(cells[at.depth] ?? ""), was, spot });
+      const key = at.key < 0 ? "" : (cells[at.key] ?? "");
       if (key !== "") this.remember(this.keys, key, spot);
       if (key !== "" && !isNew) this.saidKeys.set(place, key);
       if (mark.startsWith("+")) this.remember(this.keys, mark, spot);
-      const way = cells[this.at.way] ?? (isNew ? "" : this.index.wayText(place));
-      if (way.trim() !== "") this.remember(this.ways, joinWay(splitWay(way)), spot);
+      const way = cells[at.way] ?? (isNew ? "" : index.wayText(place));
+      if (way.trim() !== "") this.remember(this.ways, joinWay(index.namesIn(way, this.outerOf(cells, spot))), spot);
     }
-    idents.forEach((_, place) => {
-      const way = this.index.wayText(place);
+    index.idents.forEach((_, place) => {
+      const way = joinWay(index.wayTo(place) ?? [index.labels[place]]);
       if (!this.ways.has(way)) this.ways.set(way, { place });
     });
-    for (const way of this.ways.keys()) this.nearWays.set(this.near(way), way);
-    const above = (i: number, depth: number, when: "depth" | "was" = "depth"): Spot | null => {
-      for (let j = i - 1; j >= 0; j--) {
-        if (order[j][when] === depth) return order[j].spot;
-        if (order[j][when] < depth) return null;
-      }
-      return null;
-    };
-    const orderOf = new Map(order.map(({ row }, i) => [row.number, i]));
+    for (const way of this.ways.keys()) this.nearWays.set(near(way), way);
+    const orderOf = new Map(order.map(({ number }, i) => [number, i]));
+    const above =
+      (number: number): Above =>
+      (depth, when = "depth") => {
+        for (let j = orderOf.get(number)! - 1; j >= 0; j--) {
+          const deep = order[j][when];
+          if (deep === depth || (when === "was" && deep < depth)) return order[j].spot;
+          if (deep < depth) return null;
+        }
+        return null;
+      };
     // rows that do not say their way first: the ways of others may lead through them
-    for (const one of [...this.fresh].sort(
-      (a, b) => Number((a.cells[this.at.way] ?? "") !== "") - Number((b.cells[this.at.way] ?? "") !== ""),
-    ))
-      this.placeFresh(one, (depth) => above(orderOf.get(one.number)!, depth));
-    for (const { row, place, cells } of known)
-      this.placeKnown(row, place, cells, (depth, when) => above(orderOf.get(row.number)!, depth, when));
-    for (const { row, place, cells } of known) {
-      const spot = this.moved.get(place);
-      if (this.nested) cells[this.at.upper] = this.holderText(spot ?? this.spotOf(place));
-      else if (spot !== undefined) cells[this.at.upper] = this.codeText(spot);
-      else cells[this.at.upper] ??= this.index.upperText(place);
-      if (spot !== undefined && this.nested) this.checkLoop({ place }, row.number);
+    for (const one of [...this.fresh].sort((a, b) => Number((a.cells[at.way] ?? "") !== "") - Number((b.cells[at.way] ?? "") !== "")))
+      this.placeFresh(one, above(one.number));
+    for (const row of this.known.values()) this.placeKnown(row, above(row.number));
+    for (const { number, place, cells } of this.known.values()) {
+      const spot = spots.moved.get(place);
+      if (this.nested) cells[at.upper] = this.holderText(spot ?? spots.was(place));
+      else if (spot !== undefined) cells[at.upper] = this.codeText(spot);
+      else cells[at.upper] ??= index.upperText(place);
+      if (spot !== undefined && index.tree.kind !== "coded") this.checkLoop({ place }, number);
     }
     for (const one of this.fresh) {
-      const { cells, spot, name } = one;
+      const { cells, spot } = one;
       if (this.faulty.has(one)) {
-        this.made.delete(one.number);
+        made.delete(one.number);
         continue;
       }
-      if (this.isNamed(one)) cells[0] = name;
-      cells[this.at.upper] = this.nested
-        ? this.holderText(spot ?? { top: "" })
-        : spot === null
-          ? (cells[this.at.upper] ?? "")
-          : this.codeText(spot);
-      if (this.nested) this.checkLoop({ fresh: one }, one.number);
+      if (this.isNamed(one)) cells[0] = one.name;
+      cells[at.upper] = this.nested ? this.holderText(spot ?? { top: "" }) : spot === null ? (cells[at.upper] ?? "") : this.codeText(spot);
+      if (index.tree.kind !== "coded") this.checkLoop({ fresh: one }, one.number);
     }
   }
 
@@ -172,10 +196,37 @@ class TreeSheet {
     return place === undefined ? ident.replace(/^\+/, "") : this.index.wayText(place);
   }
 
+  /** What follows for the source where it keeps ways or depths. */
+  kept(): KeptTree {
+    const fresh = this.fresh.filter((one) => !this.faulty.has(one));
+    const { index, at, spots, known, removed, say, problems, titles } = this;
+    return new KeptTree({ index, at, spots, known, removed, fresh, say, problems, titles });
+  }
+
+  /** A row for a record that has none in the sheet, with the cells of its table; what a row there said before does not count. */
+  addRow(kept: KeptTree, place: number, own: readonly string[]): void {
+    const { table } = this.index;
+    const cells: (string | undefined)[] = this.titles.map(() => undefined);
+    table.titles.forEach((title, c) => {
+      const at = c > 1 && c === this.at.outer ? c : this.titles.indexOf(title);
+      if (c > 1 && this.present[at]) cells[at] = own[c - 2];
+    });
+    cells[0] = formatMark(table.salt, place);
+    cells[1] = "";
+    const row: KnownRow = { number: ++this.last, place, cells };
+    for (const [number, other] of this.made) if (parseMark(table.salt, other[0] ?? "") === place) this.made.delete(number);
+    this.made.set(row.number, cells);
+    kept.add(row);
+  }
+
   take(): Uint8Array {
     const { outer, upper, depth, way } = this.at;
+    const { tree } = this.index;
+    const onlyShown = [tree.kind === "depth" ? -1 : depth, tree.kind === "way" ? -1 : way];
+    if (tree.kind === "way" || tree.kind === "depth") onlyShown.push(upper);
+    if (this.nested) onlyShown.push(outer);
     const places = [...this.titles.keys()].filter((at) => {
-      if (at === depth || at === way || (this.nested && at === outer)) return false;
+      if (onlyShown.includes(at)) return false;
       return this.present[at] || at === upper || at < 1 || [...this.made.values()].some((cells) => cells[at] !== undefined);
     });
     const out = new ByteWriter(1 << 12);
@@ -189,62 +240,77 @@ class TreeSheet {
 
   // ---- what the cells say
 
-  private placeKnown(row: TitledRow, place: number, cells: (string | undefined)[], above: Above): void {
+  private placeKnown({ number, place, cells }: KnownRow, above: Above): void {
     const { upper, depth, way, label, outer } = this.at;
-    const { index } = this;
+    const { index, spots } = this;
     const edited = (at: number, was: string): boolean => {
       const cell = cells[at];
       return cell !== undefined && cell.trim() !== was && cell !== was && damage(was, cell) === null;
     };
-    const where = (at: number): ProblemPlace => ({ ...this.say, row: row.number, column: this.titles[at], value: cells[at] ?? "" });
+    const where = (at: number): ProblemPlace => ({ ...this.say, row: number, column: this.titles[at], value: cells[at] ?? "" });
     const said: { at: number; spot: Spot }[] = [];
-    const outside = this.nested && outer >= 0 && edited(outer, index.outerText(place));
-    const top = outside ? (cells[outer] ?? "").trim() : index.outers[place];
+    const top = this.outerOf(cells, { place });
+    const outside = top !== index.outers[place] && edited(outer, index.outerText(place)) && !this.goesAlong(place, top);
+    const ownWay = edited(way, index.wayText(place));
+    const was = index.labels[place];
+    const called = label >= 0 && index.called[place] === was;
+    const now = called ? (cells[label] ?? was) : was;
     if (edited(upper, index.upperText(place))) said.push({ at: upper, spot: this.spotOfText((cells[upper] ?? "").trim(), top) });
-    else if (outside) said.push({ at: outer, spot: { top } });
-    if (edited(way, index.wayText(place))) {
-      const names = splitWay(cells[way]!);
+    else if (outside && index.tree.kind === "way" && !ownWay) {
+      const spot = this.spotOfWay([top, ...index.wayTo(place)!.slice(1, -1)], number, cells[outer]!, outer);
+      if (spot === null) return;
+      said.push({ at: outer, spot });
+    } else if (outside && !ownWay) said.push({ at: outer, spot: { top } });
+    if (ownWay) {
+      const names = index.namesIn(cells[way]!, top);
       const name = names.pop()!;
       // where two records are called so, the parent says which
-      const spot = this.isTwice(names) && said.length > 0 ? said[0].spot : this.spotOfWay(names, row.number, cells[way]!);
+      const spot = this.isTwice(names) && said.length > 0 ? said[0].spot : this.spotOfWay(names, number, cells[way]!);
       if (spot === null) return;
-      const was = index.labels[place];
-      const now = cells[label] ?? was;
-      if (now === was) cells[label] = name;
-      else if (name !== now && name !== was) this.problems.add("tree-label", { title: this.titles[label], label: now, name }, where(way));
-      if (!same(spot, this.spotOf(place))) said.push({ at: way, spot });
+      if (name !== was && now === was) {
+        spots.renamed.set(place, name);
+        if (called) cells[label] = name;
+      } else if (name !== now && name !== was) this.problems.add("tree-label", { title: this.titles[label], label: now, name }, where(way));
+      if (!same(spot, spots.was(place))) said.push({ at: way, spot });
+    }
+    if (called && now !== was && edited(label, was)) {
+      if (!this.mayBeCalled(now, where(label))) return;
+      spots.renamed.set(place, now);
     }
     if (edited(depth, index.depthText(place))) {
       const spot = this.spotOfDepth(cells[depth]!, top, above, where(depth));
       if (spot === null) return;
       const old = index.uppers[place];
-      if (old >= 0 && !same(above(Number(index.depthText(place)) - 1, "was"), { place: old })) {
+      if (old >= 0 && old < index.count && !same(above(depthIn(index.depthText(place)) - 1, "was"), { place: old })) {
         // the sheet is not in the order of the tree
         this.problems.add("tree-order", {}, where(depth));
         return;
       }
-      if (!same(spot, this.spotOf(place))) said.push({ at: depth, spot });
+      if (!same(spot, spots.was(place))) said.push({ at: depth, spot });
     }
     const [first, ...others] = said;
     const other = others.find(({ spot }) => !same(spot, first.spot));
-    if (other !== undefined) this.differ(first, other, cells, row.number);
-    else if (first !== undefined) this.moved.set(place, first.spot);
+    if (other !== undefined) this.differ(first, other, cells, number);
+    else if (first !== undefined && !same(first.spot, spots.was(place))) spots.moved.set(place, first.spot);
   }
 
-  private placeFresh(one: Fresh, above: (depth: number) => Spot | null): void {
+  private placeFresh(one: Fresh, above: Above): void {
     const { cells, number } = one;
+    const { index } = this;
     const { upper, depth, way, label } = this.at;
     const text = (at: number): string => (cells[at] ?? "").trim();
     const where = (at: number): ProblemPlace => ({ ...this.say, row: number, column: this.titles[at], value: cells[at] ?? "" });
     const said: { at: number; spot: Spot }[] = [];
-    const top = this.at.outer < 0 ? "" : text(this.at.outer);
+    const top = this.outerOf(cells, { fresh: one });
     if (text(upper) !== "") said.push({ at: upper, spot: this.spotOfText(text(upper), top) });
     if (text(way) !== "") {
-      const names = splitWay(cells[way]!);
+      const names = index.namesIn(cells[way]!, top);
       const name = names.pop()!;
-      if (text(label) === "") cells[label] = name;
-      else if (name !== cells[label]) {
-        this.problems.add("tree-label", { title: this.titles[label], label: cells[label] ?? "", name }, where(way));
+      if (one.label === "") {
+        one.label = name;
+        if (label >= 0) cells[label] = name;
+      } else if (name !== one.label) {
+        this.problems.add("tree-label", { title: this.titles[label], label: one.label, name }, where(way));
         this.faulty.add(one);
         return;
       }
@@ -254,6 +320,10 @@ class TreeSheet {
         return;
       }
       said.push({ at: way, spot });
+    } else if (index.tree.kind === "way" && (one.label === "" || !this.mayBeCalled(one.label, where(label)))) {
+      if (one.label === "") this.problems.add("tree-nameless", { title: this.titles[way] }, where(way));
+      this.faulty.add(one);
+      return;
     }
     if (text(depth) !== "" && said.length === 0) {
       const spot = this.spotOfDepth(text(depth), top, above, where(depth));
@@ -267,13 +337,44 @@ class TreeSheet {
     const other = others.find(({ spot }) => !same(spot, first.spot));
     if (other !== undefined) this.differ(first, other, cells, number);
     one.spot = first?.spot ?? { top };
-    const root = this.topOf(one.spot);
-    if (this.nested && top !== "" && root !== null && root !== top) this.differ({ at: this.at.outer, spot: { top } }, first, cells, number);
-    const names = this.namesTo(one.spot);
-    if (names === null || (cells[label] ?? "") === "") return;
-    const whole = joinWay([...names, cells[label]!]);
+    const root = this.spots.topOf(one.spot);
+    if (index.tree.kind !== "coded" && top !== "" && root !== null && root !== top)
+      this.differ({ at: this.at.outer, spot: { top } }, first, cells, number);
+    const names = this.spots.namesTo(one.spot);
+    if (names === null || one.label === "") return;
+    const whole = joinWay([...names, one.label]);
     if (!this.ways.has(whole)) this.ways.set(whole, { fresh: one });
-    this.nearWays.set(this.near(whole), whole);
+    this.nearWays.set(near(whole), whole);
+  }
+
+  private mayBeCalled(name: string, where: ProblemPlace): boolean {
+    const { tree } = this.index;
+    if (tree.kind !== "way" || !name.includes(tree.separator)) return true;
+    this.problems.add("tree-separator", { name, separator: tree.separator }, where);
+    return false;
+  }
+
+  private labelIn(cells: readonly (string | undefined)[]): string {
+    return this.at.label < 0 ? "" : (cells[this.at.label] ?? "");
+  }
+
+  /** What the row says of what the tree is in. */
+  private outerOf(cells: readonly (string | undefined)[], spot: Spot): string {
+    const { outer } = this.at;
+    const known = "place" in spot ? this.index.outers[spot.place] : "";
+    const said = outer < 0 ? undefined : cells[outer]?.trim();
+    return said === undefined || said === (known === "" ? "" : this.outerText(spot)) ? known : said;
+  }
+
+  private outerText(spot: Spot): string {
+    return "place" in spot ? this.index.outerText(spot.place) : "";
+  }
+
+  /** Was the record above given the same new holder? Then this one stays below it. */
+  private goesAlong(place: number, top: string): boolean {
+    const upper = this.index.uppers[place];
+    const row = this.known.get(upper);
+    return !this.nested && upper >= 0 && row !== undefined && this.outerOf(row.cells, { place: upper }) === top;
   }
 
   private differ(
@@ -282,7 +383,7 @@ class TreeSheet {
     cells: readonly (string | undefined)[],
     row: number,
   ): void {
-    const says = [one, other].map(({ at, spot }) => ({ title: this.titles[at], value: cells[at] ?? "", above: this.nameOf(spot) }));
+    const says = [one, other].map(({ at, spot }) => ({ title: this.titles[at], value: cells[at] ?? "", above: this.spots.nameOf(spot) }));
     this.problems.add("tree-differ", { says }, { ...this.say, row, column: says[1].title, value: says[1].value });
   }
 
@@ -291,13 +392,14 @@ class TreeSheet {
     const said = this.keys.get(text) ?? this.keys.get(`+${text}`);
     if (said !== undefined && said !== null) return said;
     const place = this.index.byIdent.get(text) ?? parseMark(this.index.table.salt, text);
-    return place >= 0 && place < this.index.idents.length ? { place } : { text };
+    return place >= 0 && place < this.index.count ? { place } : { text };
   }
 
-  private spotOfDepth(text: string, top: string, above: (depth: number) => Spot | null, where: ProblemPlace): Spot | null {
-    const depth = /^\d{1,6}$/.test(text.trim()) ? Number(text) : 0;
-    const spot = depth === 1 ? { top } : depth > 1 ? above(depth - 1) : null;
-    if (spot === null) this.problems.add("tree-depth", { depth: text }, where);
+  private spotOfDepth(text: string, top: string, above: Above, where: ProblemPlace): Spot | null {
+    const depth = depthIn(text);
+    const { base } = this.index;
+    const spot = depth === base ? { top } : depth > base ? above(depth - 1) : null;
+    if (spot === null) this.problems.add("tree-depth", { depth: text, base }, where);
     return spot;
   }
 
@@ -306,8 +408,8 @@ class TreeSheet {
   }
 
   /** What is at the end of a way; records that are missing on it are made, once. */
-  private spotOfWay(names: readonly string[], row: number, value: string): Spot | null {
-    const where = { ...this.say, row, column: WAY_TITLE, value };
+  private spotOfWay(names: readonly string[], row: number, value: string, column = this.at.way): Spot | null {
+    const where = { ...this.say, row, column: this.titles[column], value };
     const { startsOutside } = this.index;
     if (names.length === 0 && startsOutside) {
       this.problems.add("tree-outside", { title: this.titles[this.at.outer] }, where);
@@ -315,92 +417,57 @@ class TreeSheet {
     }
     if (names.length === (startsOutside ? 1 : 0)) return { top: names[0] ?? "" };
     const text = joinWay(names);
+    const way = this.index.wayOf(names);
     const known = this.ways.get(text);
     if (known === null) {
-      this.problems.add("tree-ways", { way: text }, where);
+      this.problems.add("tree-ways", { way }, where);
       return null;
     }
     if (known !== undefined) return known;
-    const near = this.nearWays.get(this.near(text));
-    if (near !== undefined) {
-      this.problems.add("tree-near", { way: text, near }, where);
+    const other = this.nearWays.get(near(text));
+    if (other !== undefined) {
+      this.problems.add("tree-near", { way, near: this.index.wayOf(splitWay(other)) }, where);
       return null;
     }
-    const above = this.spotOfWay(names.slice(0, -1), row, value);
-    if (above === null) return null;
-    const { key, label } = this.at;
-    const { plan } = this.index.table;
-    if (key >= 0 && key !== label && plan.fresh?.has(this.titles[key]) !== true) {
-      this.problems.add("tree-key", { way: text, key: this.titles[key] }, where);
-      return null;
-    }
-    const cells = this.titles.map((_, at): string | undefined => (this.present[at] ? "" : undefined));
-    cells[label] = names.at(-1)!;
-    const one: Fresh = { number: ++this.last, name: `+${text}`, cells, spot: above };
-    this.made.set(one.number, cells);
-    this.fresh.push(one);
-    this.ways.set(text, { fresh: one });
-    this.nearWays.set(this.near(text), text);
-    this.problems.note("tree-made", { way: text, row }, this.say.table);
-    return { fresh: one };
+    const above = this.spotOfWay(names.slice(0, -1), row, value, column);
+    return above === null ? null : this.madeFor(names, above, where);
   }
 
-  // ---- what is where
+  /** A record for a step of a way. Where steps need not be records, only the step. */
+  private madeFor(names: readonly string[], above: Spot, where: ProblemPlace & { readonly row: number }): Spot | null {
+    const { key, label } = this.at;
+    const { plan } = this.index.table;
+    const way = this.index.wayOf(names);
+    const { hasGaps } = this.index;
+    if (!hasGaps && key >= 0 && ![label, this.index.tree.kind === "way" ? this.at.way : -1].includes(key)) {
+      if (plan.fresh?.has(this.titles[key]) !== true) {
+        this.problems.add("tree-key", { way, key: this.titles[key] }, where);
+        return null;
+      }
+    }
+    const cells = this.titles.map((_, at): string | undefined => (this.present[at] ? "" : undefined));
+    const text = joinWay(names);
+    const one: Fresh = { number: hasGaps ? 0 : ++this.last, name: `+${text}`, cells, label: names.at(-1)!, spot: above };
+    if (label >= 0) cells[label] = one.label;
+    this.ways.set(text, { fresh: one });
+    this.nearWays.set(near(text), text);
+    if (hasGaps) return { fresh: one };
+    this.made.set(one.number, cells);
+    this.fresh.push(one);
+    this.problems.note("tree-made", { way, row: where.row }, this.say.table);
+    return { fresh: one };
+  }
 
   private remember(map: Map<string, Spot | null>, word: string, spot: Spot): void {
     const known = map.get(word);
     map.set(word, known === undefined || (known !== null && same(known, spot)) ? spot : null);
   }
 
-  private near(way: string): string {
-    return splitWay(way).map(folded).join("\n");
-  }
-
-  private spotOf(place: number): Spot {
-    const upper = this.index.uppers[place];
-    return upper < 0 ? { top: this.index.outers[place] } : { place: upper };
-  }
-
-  /** What is above, after all edits. */
-  private upperOf(spot: Spot): Spot | null {
-    if ("top" in spot || "text" in spot) return null;
-    return "place" in spot ? (this.moved.get(spot.place) ?? this.spotOf(spot.place)) : spot.fresh.spot;
-  }
-
-  private namesTo(spot: Spot): string[] | null {
-    const names: string[] = [];
-    for (let at: Spot | null = spot; ; at = this.upperOf(at)) {
-      if (at === null || "text" in at || names.length > 10_000) return null;
-      if ("top" in at) return this.index.startsOutside ? [at.top, ...names] : names;
-      names.unshift("place" in at ? this.index.labels[at.place] : (at.fresh.cells[this.at.label] ?? ""));
-    }
-  }
-
-  private topOf(spot: Spot): string | null {
-    let at: Spot | null = spot;
-    for (let steps = 0; at !== null && steps < 10_000; steps++) {
-      if ("top" in at) return at.top;
-      at = this.upperOf(at);
-    }
-    return null;
-  }
-
-  private nameOf(spot: Spot): string {
-    if ("top" in spot) return "";
-    if ("text" in spot) return spot.text;
-    return "place" in spot ? this.index.labels[spot.place] : (spot.fresh.cells[this.at.label] ?? spot.fresh.name);
-  }
-
   private checkLoop(spot: Spot, row: number): void {
-    const loop = [this.nameOf(spot)];
-    for (let at = this.upperOf(spot); at !== null && !("top" in at) && loop.length < 10_000; at = this.upperOf(at)) {
-      loop.push(this.nameOf(at));
-      if (!same(at, spot)) continue;
-      const cells = this.made.get(row)!;
-      const where = { ...this.say, row, column: UPPER_TITLE, value: cells[this.at.upper] ?? "" };
-      this.problems.add("ref-loop", { loop }, where);
-      return;
-    }
+    const loop = this.spots.loop(spot);
+    const cells = this.made.get(row)!;
+    const column = this.titles[this.at.upper];
+    if (loop !== null) this.problems.add("ref-loop", { loop }, { ...this.say, row, column, value: cells[this.at.upper] ?? "" });
   }
 
   /** A name in the mark's cell is needed where others refer to a row that has no key. */
@@ -422,10 +489,7 @@ class TreeSheet {
   }
 }
 
-function same(a: Spot | null, b: Spot): boolean {
-  if (a === null) return false;
-  if ("top" in a) return "top" in b && a.top === b.top;
-  if ("text" in a) return "text" in b && a.text === b.text;
-  if ("place" in a) return "place" in b && a.place === b.place;
-  return "fresh" in b && a.fresh === b.fresh;
+/** Ways that are the same but for spaces, case and spelling. */
+function near(way: string): string {
+  return splitWay(way).map(folded).join("\n");
 }

@@ -11,6 +11,7 @@ import type { Hosted, TableGuide } from "../plan/guide.js";
 import { isFollowing } from "../plan/plan.js";
 import { alignItems, alignNamed, alignPlaces, type Aligned } from "./align.js";
 import { holdsNoItem, unpackItems } from "./pack.js";
+import type { Placing } from "./plain.js";
 
 /** An item as the cells of its row say: by slot of the list's table; `null` where no column shows it. */
 type Item = (string | null)[];
@@ -256,10 +257,20 @@ function valueOf(table: TableGuide, slot: number, content: string, was: Kind, { 
   return typer.read(content, { table, slot, file, was }, sheet.place(row, table.plan.columns[slot].title, content));
 }
 
-function newRow(table: TableGuide, item: Item, target: Target, beside: NewRow["beside"], context: Context): NewRow {
+function newRow(table: TableGuide, item: Item, target: Target, beside: Placing["beside"], context: Context): NewRow {
   const values = item.map((content, slot) => {
     const value = content === null || content === "" ? null : valueOf(table, slot, content, Kind.Absent, context);
     return value?.kind === Kind.Absent ? null : value;
   });
-  return { table, sheet: context.sheet, row: context.row, name: "", contents: item, values, parentText: "", target, beside };
+  return {
+    table,
+    sheet: context.sheet,
+    row: context.row,
+    name: "",
+    contents: item,
+    values,
+    parentText: "",
+    target,
+    placing: { beside, rank: Infinity, says: null },
+  };
 }

@@ -66,7 +66,11 @@ export function isFollowing({ lookup, through }: HostedColumn): boolean {
   return lookup !== undefined || through === true;
 }
 
-export type TreePlan = { readonly kind: "nested"; readonly at: Path } | { readonly kind: "coded"; readonly column: string };
+/** Records hold their own kind at a path; or a column of theirs has the code of the one above, their way from the top, or how deep they are. */
+export type TreePlan =
+  | { readonly kind: "nested"; readonly at: Path }
+  | { readonly kind: "coded" | "depth"; readonly column: string }
+  | { readonly kind: "way"; readonly column: string; readonly separator: string };
 
 export interface TablePlan {
   readonly name: string;
@@ -94,7 +98,7 @@ export interface TablePlan {
   readonly host?: string;
   /** The records have rows in the sheet of the table around them: beneath its own, or with its cells repeated. */
   readonly stacked?: "beneath" | "repeat";
-  /** The records make a tree: they hold their own kind at a path, or name the one above in a column. */
+  /** The records make a tree. */
   readonly tree?: TreePlan;
   /** Links are shown as a cross table: titles of the columns down and across, and of what stands in the cells. */
   readonly cross?: { readonly down: string; readonly across: string; readonly cell?: string };
@@ -125,6 +129,13 @@ export const ACTION_TITLE = "fold action";
 export const UPPER_TITLE = "parent";
 export const DEPTH_TITLE = "depth";
 export const WAY_TITLE = "path";
+/** What a tree's sheet shows besides the columns; what the source keeps itself is one of those. */
+export function shownOfTree(tree: TreePlan): readonly (typeof UPPER_TITLE | typeof DEPTH_TITLE | typeof WAY_TITLE)[] {
+  if (tree.kind === "coded") return [DEPTH_TITLE, WAY_TITLE];
+  if (tree.kind === "way") return [UPPER_TITLE, DEPTH_TITLE];
+  return tree.kind === "depth" ? [UPPER_TITLE, WAY_TITLE] : [UPPER_TITLE, DEPTH_TITLE, WAY_TITLE];
+}
+
 /** Before what a record at the top of a tree is in, where both could be meant. */
 export const TOP_SIGN = "\u001f";
 /** Where there are several files: the one that holds the record. */

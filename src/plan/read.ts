@@ -8,10 +8,8 @@ import { compileExpression } from "./expression.js";
 import { formatPath, parsePath, type Path, type Step } from "./path.js";
 import {
   ACTION_TITLE,
-  DEPTH_TITLE,
   MARK_TITLE,
-  UPPER_TITLE,
-  WAY_TITLE,
+  shownOfTree,
   type ColumnPlan,
   type HostedColumn,
   type Plan,
@@ -328,32 +326,43 @@ class Reader {
 
   private tree(
     name: string,
-    { tree, inside, label }: PlanInput["tables"][string],
+    { tree, inside, label, match }: PlanInput["tables"][string],
     columns: readonly ColumnPlan[],
     key: string | undefined,
   ): TreePlan | undefined {
     if (tree === undefined) return undefined;
-    if (label === undefined && key === undefined)
+    const byWay = typeof tree === "object" && "path" in tree;
+    if (label === undefined && key === undefined && !byWay)
       throw new PlanError("plan-tree-label", { table: name }, this.place(["tables", name, "tree"]));
     const at = this.place(["tables", name, "tree"]);
-    const nested = typeof tree === "string";
-    const taken = [...(nested ? [UPPER_TITLE] : []), DEPTH_TITLE, WAY_TITLE];
-    const title = [...columns.map((column) => column.title), inside ?? ""].find((one) => taken.includes(one));
-    if (title !== undefined) throw new PlanError("plan-title-taken", { table: name, title }, at);
-    if (nested) {
-      const path = this.path(tree, ["tables", name, "tree"]);
-      if (path.end !== "value" || path.steps.length === 0) throw new PlanError("plan-path", { path: tree }, at);
-      return { kind: "nested", at: path };
-    }
     const titles = columns.map((column) => column.title);
+    const made = this.treePlan(tree, name);
+    const own = made.kind === "nested" ? undefined : made.column;
+    const taken = shownOfTree(made);
+    const title = [...titles, inside ?? ""].find((one) => one !== own && taken.some((shown) => shown === one));
+    if (title !== undefined) throw new PlanError("plan-title-taken", { table: name, title }, at);
+    if (own === undefined) return made;
+    const column = columns.find((one) => one.title === own);
+    if (column === undefined)
+      throw new PlanError("plan-no-such-column", { table: name, column: own, nearest: nearest(own, titles), titles }, at);
+    if (made.kind !== "coded" && match !== undefined) throw new PlanError("plan-tree-match", { table: name }, at);
+    if (made.kind !== "coded") return made;
     if (key === undefined) throw new PlanError("plan-tree-key", { table: name }, at);
-    if (!titles.includes(tree.parent))
-      throw new PlanError("plan-no-such-column", { table: name, column: tree.parent, nearest: nearest(tree.parent, titles), titles }, at);
-    const column = columns.find((one) => one.title === tree.parent)!;
     if (column.refers !== undefined && column.refers !== name)
       throw new PlanError("plan-tree-refers", { table: name, title: column.title }, at);
     (column as { refers?: string }).refers = name;
-    return { kind: "coded", column: tree.parent };
+    return made;
+  }
+
+  private treePlan(tree: NonNullable<PlanInput["tables"][string]["tree"]>, name: string): TreePlan {
+    const where = ["tables", name, "tree"];
+    if (typeof tree === "object") {
+      if ("parent" in tree) return { kind: "coded", column: tree.parent };
+      return "depth" in tree ? { kind: "depth", column: tree.depth } : { kind: "way", column: tree.path, separator: tree.separator ?? "/" };
+    }
+    const path = this.path(tree, where);
+    if (path.end !== "value" || path.steps.length === 0) throw new PlanError("plan-path", { path: tree }, this.place(where));
+    return { kind: "nested", at: path };
   }
 
   private fresh(

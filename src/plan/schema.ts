@@ -44,9 +44,19 @@ const table = z.strictObject({
   beneath: z.literal(true).optional().describe("rows stand beneath those of the table around, in its sheet"),
   repeat: z.literal(true).optional().describe("rows repeat the cells of the record around, in its sheet"),
   tree: z
-    .union([path, z.strictObject({ parent: z.string().describe("title of the column with the key of the record above") })])
+    .union([
+      path,
+      z.strictObject({ parent: z.string().describe("title of the column with the key of the record above") }),
+      z.strictObject({
+        path: z.string().describe("title of the column with the names from the top"),
+        separator: z.string().min(1).optional().describe("what stands between the names; /, unless said"),
+      }),
+      z.strictObject({
+        depth: z.string().describe("title of the column that says how deep a record is; it is below the last one less deep"),
+      }),
+    ])
     .optional()
-    .describe("the records hold their own kind at this path, or name the one above in a column"),
+    .describe("the records hold their own kind at this path, or say in a column what they are below"),
   cross: z
     .strictObject({
       down: z.string().describe("title of the column whose records have a row each"),

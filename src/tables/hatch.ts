@@ -7,7 +7,7 @@ import { sourcesOf } from "../source/read.js";
 import { compileGuide, titleOf, type TableGuide } from "../plan/guide.js";
 import { contentsOf, hostedCells, HostedItems, NO_ITEMS, type Items } from "../layouts/items.js";
 import { Cross } from "../layouts/cross.js";
-import { readTrees, treeTitles, type TreeIndex, type Trees } from "../layouts/tree-index.js";
+import { aroundTree, readTrees, treeTitles, type TreeIndex, type Trees } from "../layouts/tree-index.js";
 import { blockOf, sheetTable, stacksOf, type Block, type Stack } from "../layouts/stack.js";
 import { formatPath } from "../plan/path.js";
 import type { Plan } from "../plan/plan.js";
@@ -248,16 +248,8 @@ class SheetsWriter implements RowReader {
   private treeCells(row: Row, sheet: Sheet, items: Items<readonly string[]>, tree: TreeIndex): string[] {
     const { table, place } = row;
     const [mark, action, ...own] = this.cells(row, sheet, items);
-    const nested = table.treeSteps !== null;
-    if (nested || table.holder !== null) own.shift();
-    const around = nested ? table.outer : table.holder;
-    return [
-      ...[mark, action],
-      ...(around === null ? [] : [tree.outerText(place)]),
-      ...(nested ? [tree.upperText(place)] : []),
-      ...[tree.depthText(place), tree.wayText(place)],
-      ...own,
-    ];
+    if (table.holder !== null) own.shift();
+    return [mark, action, ...(aroundTree(table) === null ? [] : [tree.outerText(place)]), ...tree.shown(place), ...own];
   }
 
   /** Cells of a row that goes into a sheet with others. */

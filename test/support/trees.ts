@@ -14,6 +14,12 @@ export interface TreeForm {
   readonly write: (tops: readonly Part[]) => string;
   /** Name of the part above each, by name; "" at the top. */
   readonly read: (text: string) => Map<string, string>;
+  /** Where it is not a path of names with a slash between them. */
+  readonly way?: (names: readonly string[]) => string;
+  /** What is said when parts below stay behind; nothing where they go along. */
+  readonly leaves?: string;
+  /** Its order says nothing, so that a depth says nothing, either. */
+  readonly unordered?: true;
 }
 
 const head = (file: string, format: string): string => `hatchfold: 1\nsources: { s: { file: ${file}, format: ${format} } }\ntables:\n`;
@@ -21,6 +27,26 @@ const head = (file: string, format: string): string => `hatchfold: 1\nsources: {
 function flat(tops: readonly Part[], upper = ""): { name: string; upper: string }[] {
   return tops.flatMap(({ name, parts }) => [{ name, upper }, ...flat(parts, name)]);
 }
+
+/** Parts with the names from the top, in the order of the tree. */
+function ways(tops: readonly Part[], above: readonly string[] = []): string[][] {
+  return tops.flatMap(({ name, parts }) => [[...above, name], ...ways(parts, [...above, name])]);
+}
+
+/** What is above each part of an outline. */
+function outline(parts: readonly { readonly depth: number; readonly name: string }[]): Map<string, string> {
+  const open: string[] = [];
+  return asMap(
+    parts.map(({ depth, name }) => {
+      open.length = depth;
+      open[depth] = name;
+      return { name, upper: open[depth - 1] };
+    }),
+  );
+}
+
+const ofWays = (all: readonly (readonly string[])[]): Map<string, string> =>
+  asMap(all.map((names) => ({ name: names.at(-1)!, upper: names.at(-2) })));
 
 const asMap = (parts: readonly { name: string; upper?: string | null }[]): Map<string, string> =>
   new Map(parts.map(({ name, upper }) => [name, upper ?? ""]));
@@ -108,6 +134,7 @@ export const TREE_FORMS: readonly TreeForm[] = [
     name: "JSON, the one above by its code",
     file: "coded.json",
     plan: `${head("coded.json", "json")}  parts: { rows: parts, tree: { parent: upper }, key: name, columns: { name: name, upper: upper } }\n`,
+    leaves: "ref-lost",
     write: (tops) =>
       JSON.stringify({ parts: flat(tops).map(({ name, upper }) => ({ name, upper: upper === "" ? null : upper })) }, null, 1),
     read: (text) => asMap((JSON.parse(text) as { parts: { name: string; upper?: string | null }[] }).parts),
@@ -116,6 +143,7 @@ export const TREE_FORMS: readonly TreeForm[] = [
     name: "delimited text, the one above by its code",
     file: "coded.csv",
     plan: `${head("coded.csv", "delimited")}  parts: { rows: ., tree: { parent: upper }, key: name, columns: { name: name, upper: upper } }\n`,
+    leaves: "ref-lost",
     write: (tops) =>
       `name;upper\r\n${flat(tops)
         .map(({ name, upper }) => `${name};${upper}\r\n`)
@@ -127,6 +155,83 @@ export const TREE_FORMS: readonly TreeForm[] = [
           .split(/\r?\n/)
           .slice(1)
           .map((line) => ({ name: line.split(";")[0], upper: line.split(";")[1] ?? "" })),
+      ),
+  },
+  {
+    name: "JSON, the way from the top",
+    file: "ways.json",
+    plan: `${head("ways.json", "json")}  parts: { rows: parts, tree: { path: path, separator: " > " }, label: name, columns: { name: name, path: at } }\n`,
+    way: (names) => names.join(" > "),
+    leaves: "tree-left",
+    write: (tops) => JSON.stringify({ parts: ways(tops).map((names) => ({ name: names.at(-1), at: names.join(" > ") })) }, null, 1),
+    read: (text) => ofWays((JSON.parse(text) as { parts: { at: string }[] }).parts.map(({ at }) => at.split(" > "))),
+  },
+  {
+    name: "delimited text, the way from the top as the key",
+    file: "ways.csv",
+    plan: `${head("ways.csv", "delimited")}  parts: { rows: ., tree: { path: path, separator: "::" }, label: name, key: path, columns: { name: name, path: way } }\n`,
+    way: (names) => `::${names.join("::")}`,
+    leaves: "tree-left",
+    unordered: true,
+    // the last parts first
+    write: (tops) =>
+      `way;name\n${ways(tops)
+        .reverse()
+        .map((names) => `::${names.join("::")};${names.at(-1)!}\n`)
+        .join("")}`,
+    read: (text) =>
+      ofWays(
+        text
+          .trimEnd()
+          .split("\n")
+          .slice(1)
+          .map((line) => line.split(";")[0].split("::").slice(1)),
+      ),
+  },
+  {
+    name: "JSON, depths in an ordered list",
+    file: "depths.json",
+    plan: `${head("depths.json", "json")}  parts: { rows: parts, tree: { depth: depth }, label: name, columns: { name: name, depth: level } }\n`,
+    leaves: "tree-left",
+    write: (tops) => JSON.stringify({ parts: ways(tops).map((names) => ({ name: names.at(-1), level: names.length })) }, null, 1),
+    read: (text) =>
+      outline(
+        (JSON.parse(text) as { parts: { name: string; level: number }[] }).parts.map(({ name, level }) => ({ name, depth: level - 1 })),
+      ),
+  },
+  {
+    name: "XML, depths in an ordered list",
+    file: "depths.xml",
+    plan: `${head("depths.xml", "xml")}  parts: { rows: r/part, tree: { depth: depth }, key: name, columns: { name: "@name", depth: "@level" } }\n`,
+    leaves: "tree-left",
+    write: (tops) =>
+      `<r>\n${ways(tops)
+        .map((names) => `  <part level="${String(names.length)}" name="${names.at(-1)!}"/>\n`)
+        .join("")}</r>\n`,
+    read: (text) =>
+      outline(
+        [...text.matchAll(/<part[^>]*>/g)].map(([tag]) => ({
+          name: /name="([^"]*)"/.exec(tag)![1],
+          depth: Number(/level="(\d+)"/.exec(tag)![1]) - 1,
+        })),
+      ),
+  },
+  {
+    name: "delimited text, depths in an ordered list",
+    file: "depths.csv",
+    plan: `${head("depths.csv", "delimited")}  parts: { rows: ., tree: { depth: depth }, label: name, columns: { name: name, depth: level } }\n`,
+    leaves: "tree-left",
+    write: (tops) =>
+      `level;name\r\n${ways(tops)
+        .map((names) => `${String(names.length)};${names.at(-1)!}`)
+        .join("\r\n")}`,
+    read: (text) =>
+      outline(
+        text
+          .trimEnd()
+          .split("\r\n")
+          .slice(1)
+          .map((line) => ({ depth: Number(line.split(";")[0]) - 1, name: line.split(";")[1] })),
       ),
   },
 ];

@@ -26,6 +26,10 @@ export const CELLS = {
     `"${title}" is the name the record stands under and must be a text`,
     "Write a name that no other record there has.",
   ],
+  "name-nowhere": ({ table }: { table: string }) => [
+    `a new record of "${table}" needs a name to stand under, and the table shows no names`,
+    'Give the table a column at ":key" in the plan.',
+  ],
   "links-elsewhere": ({ title, links, was }: Titled & { links: string; was: string }) => [
     `"${title}" shows what ${links} say`,
     `Put ${was === "" ? "nothing" : shown(was)} back, and edit ${links}: this column follows.`,

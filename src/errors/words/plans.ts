@@ -139,6 +139,10 @@ export const PLANS = {
     `the records of "${table}" name the one above by its key, and the table has none`,
     "Say which column it is: key: TITLE.",
   ],
+  "plan-tree-match": ({ table }: { table: string }) => [
+    `"${table}" keeps its tree in a column, and its rows cannot be matched without marks`,
+    "Leave match out: rows of this tree are known by their marks.",
+  ],
   "plan-tree-refers": ({ table, title }: { table: string; title: string }) => [
     `"${title}" names the record above in the tree of "${table}", and refers to another table`,
     "Leave refers out: it follows from the tree.",

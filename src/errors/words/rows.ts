@@ -28,9 +28,21 @@ export const ROWS = {
     `the path ends in ${shown(name)}, and "${title}" says ${shown(label)}`,
     "The last name of a path is the record's own: make both the same.",
   ],
-  "tree-depth": ({ depth }: { depth: string }) => [
+  "tree-depth": ({ depth, base }: { depth: string; base: number }) => [
     `no row above is one less deep than ${shown(depth)}`,
-    "A depth counts from 1, and says that the record belongs below the nearest row above that is one less deep.",
+    `A depth counts from ${base}, and says that the record belongs below the nearest row above that is one less deep.`,
+  ],
+  "tree-nameless": ({ title }: Titled) => [
+    "the new record has no path, and the source knows it by that alone",
+    `Write the names from the top down under "${title}", its own last.`,
+  ],
+  "tree-separator": ({ name, separator }: { name: string; separator: string }) => [
+    `${shown(name)} holds ${shown(separator)}, which stands between the names of a path`,
+    "Call the record by a name without it.",
+  ],
+  "tree-left": ({ record, row }: { record: string; row: number }) => [
+    `row ${row} removes ${shown(record)}, which this record is below`,
+    "Remove this one, too, or move it to where it belongs.",
   ],
   "tree-order": () => [
     "the rows are not in the order of the tree, so that a depth does not say below what",

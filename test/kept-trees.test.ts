@@ -1,0 +1,263 @@
+/** Trees of which the source keeps paths, or depths in an ordered list: what is below a record goes along, row by row. */
+import { describe, expect, test } from "vitest";
+import { check, compare, fold, foldNew, hatch, MemorySource, MemoryTables } from "hatch-fold";
+import { ACTION, bytes, edit, readRows, text } from "./support/sheets.js";
+
+/** An edit names its row by the record's name; "mark of X" stands for that record's mark. */
+type Cell = [name: string, title: string, value: string];
+
+function change(tables: MemoryTables, cells: readonly Cell[], added: readonly Record<string, string>[] = []): MemoryTables {
+  return edit(tables, "parts.csv", (rows, titles) => {
+    const [name, mark] = [titles.indexOf("name"), 0];
+    const rowOf = new Map(rows.map((row) => [row[name], row]));
+    const said = (value: string): string => value.replace(/^mark of (.+)$/, (_, one: string) => rowOf.get(one)![mark]);
+    for (const [one, title, value] of cells) rowOf.get(one)![titles.indexOf(title)] = said(value);
+    rows.push(...added.map((cellsOf) => titles.map((title) => said(cellsOf[title] ?? ""))));
+  });
+}
+
+/** What changes in the source, line by line: `-` and `+`, without what stays. */
+function lines(before: string, after: string): string[] {
+  const [old, now] = [before, after].map((one) => one.split("\n"));
+  let [first, last] = [0, 0];
+  while (first < old.length && first < now.length && old[first] === now[first]) first++;
+  while (last < old.length - first && last < now.length - first && old.at(-1 - last) === now.at(-1 - last)) last++;
+  const run = (all: string[], sign: string): string[] => all.slice(first, all.length - last).map((line) => sign + line.trim());
+  return [...run(old, "-"), ...run(now, "+")];
+}
+
+const OUTLINE = `{"lanterns": [
+  {"no": "L-1", "parts": [
+    {"level": "01", "name": "Optics", "stock": "0042"},
+    {"level": "02", "name": "Lens"},
+    {"level": "02", "name": "Lamp"},
+    {"level": "03", "name": "Bulb", "qty": 1.50},
+    {"level": "01", "name": "Housing"},
+    {"level": "02", "name": "Roof"}
+  ]},
+  {"no": "L-2", "parts": [
+    {"level": "01", "name": "Frame"}
+  ]}
+]}
+`;
+const OUTLINE_PLAN = `
+hatchfold: 1
+sources: { r: { file: l.json, format: json } }
+tables:
+  lanterns: { rows: lanterns, key: no, columns: { no: no } }
+  parts: { rows: lanterns/parts, inside: lanterns, tree: { depth: level }, label: name, columns: { level: level, name: name, stock: stock } }
+`;
+
+describe("depths in an ordered list", () => {
+  test("the sheet shows parents and paths beside the depth that the source has", async () => {
+    const { tables } = await hatch(OUTLINE, { plan: OUTLINE_PLAN });
+    const [titles, ...rows] = readRows(tables, "parts.csv");
+    expect(titles.slice(2)).toEqual(["lanterns", "parent", "path", "level", "name", "stock"]);
+    expect(rows.map((row) => row.slice(2).join("|"))).toEqual([
+      "L-1||L-1/Optics|01|Optics|0042",
+      `L-1|${rows[0][0]}|L-1/Optics/Lens|02|Lens|`,
+      `L-1|${rows[0][0]}|L-1/Optics/Lamp|02|Lamp|`,
+      `L-1|${rows[2][0]}|L-1/Optics/Lamp/Bulb|03|Bulb|`,
+      "L-1||L-1/Housing|01|Housing|",
+      `L-1|${rows[4][0]}|L-1/Housing/Roof|02|Roof|`,
+      "L-2||L-2/Frame|01|Frame|",
+    ]);
+  });
+
+  const LAMP_UNDER_ROOF = [
+    ...['-{"level": "02", "name": "Lamp"},', '-{"level": "03", "name": "Bulb", "qty": 1.50},', '-{"level": "01", "name": "Housing"},'],
+    ...['-{"level": "02", "name": "Roof"}', '+{"level": "01", "name": "Housing"},', '+{"level": "02", "name": "Roof"},'],
+    ...['+{"level": "03", "name": "Lamp"},', '+{"level": "04", "name": "Bulb", "qty": 1.50}'],
+  ];
+  const CASES: [what: string, cells: Cell[], changed: string[], added?: Record<string, string>[]][] = [
+    ["one cell", [["Lens", "stock", "0043"]], ['-{"level": "02", "name": "Lens"},', '+{"level": "02", "name": "Lens", "stock": "0043"},']],
+    ["by the parent, with all below", [["Lamp", "parent", "mark of Roof"]], LAMP_UNDER_ROOF],
+    ["by the path", [["Lamp", "path", "L-1/Housing/Roof/Lamp"]], LAMP_UNDER_ROOF],
+    [
+      "deeper, where it stands: one value",
+      [["Lamp", "level", "03"]],
+      [
+        '-{"level": "02", "name": "Lamp"},',
+        '-{"level": "03", "name": "Bulb", "qty": 1.50},',
+        '+{"level": "03", "name": "Lamp"},',
+        '+{"level": "04", "name": "Bulb", "qty": 1.50},',
+      ],
+    ],
+    [
+      "to another lantern, by its column on one row of the branch",
+      [["Housing", "lanterns", "L-2"]],
+      [
+        ...['-{"level": "03", "name": "Bulb", "qty": 1.50},', '-{"level": "01", "name": "Housing"},', '-{"level": "02", "name": "Roof"}'],
+        ...["-]},", '-{"no": "L-2", "parts": [', '-{"level": "01", "name": "Frame"}', '+{"level": "03", "name": "Bulb", "qty": 1.50}'],
+        ...["+]},", '+{"no": "L-2", "parts": [', '+{"level": "01", "name": "Frame"},', '+{"level": "01", "name": "Housing"},'],
+        '+{"level": "02", "name": "Roof"}',
+      ],
+    ],
+    [
+      "a new one below one that has others behind it",
+      [],
+      ['+{"level": "03", "name": "Socket", "stock": "0007"},'],
+      [{ lanterns: "L-1", parent: "mark of Lamp", name: "Socket", stock: "0007" }],
+    ],
+    [
+      "new ones along a path: those that are missing are made",
+      [],
+      [
+        '-{"level": "01", "name": "Frame"}',
+        '+{"level": "01", "name": "Frame"},',
+        '+{"level": "02", "name": "Rail"},',
+        '+{"level": "03", "name": "Post"}',
+      ],
+      [{ lanterns: "L-2", path: "L-2/Frame/Rail/Post" }],
+    ],
+    ["a depth that a spreadsheet took the zero from", [["Lamp", "level", "2"]], []],
+  ];
+  test.each(CASES)("%s", async (_, cells, changed, added = []) => {
+    const { tables } = await hatch(OUTLINE, { plan: OUTLINE_PLAN });
+    change(tables, cells, added);
+    expect((await check(tables, { source: OUTLINE })).problems).toEqual([]);
+    expect(lines(OUTLINE, text((await fold(tables, { source: OUTLINE })).bytes))).toEqual(changed);
+  });
+
+  test("the whole branch filled down with another lantern goes there as it is", async () => {
+    const folded = await Promise.all(
+      [["Housing"], ["Housing", "Roof"]].map(async (names) => {
+        const { tables } = await hatch(OUTLINE, { plan: OUTLINE_PLAN });
+        change(
+          tables,
+          names.map((name): Cell => [name, "lanterns", "L-2"]),
+        );
+        return text((await fold(tables, { source: OUTLINE })).bytes);
+      }),
+    );
+    expect(folded[1]).toBe(folded[0]);
+  });
+
+  test("compare names where records go, and what goes along", async () => {
+    const { tables } = await hatch(OUTLINE, { plan: OUTLINE_PLAN });
+    change(tables, [["Lamp", "path", "L-2/Frame/Lamp"]], [{ lanterns: "L-1", parent: "mark of Roof", name: "Vane" }]);
+    const { changes } = await compare(tables, { source: OUTLINE });
+    expect(changes.map(({ kind, record, column, old, new: now, holds }) => [kind, record, column, old, now, holds])).toEqual([
+      ["moved", "Lamp", "parent", "L-1/Optics", "L-2/Frame", 1],
+      ["added", "Vane", "", null, null, undefined],
+    ]);
+    expect(changes[1].cells).toEqual({ lanterns: "L-1", parent: "L-1/Housing/Roof", level: "03", name: "Vane" });
+  });
+
+  test("records that are in no row of the sheet follow, too", async () => {
+    const { tables } = await hatch(OUTLINE, { plan: OUTLINE_PLAN, where: ['parts: name != "Bulb"'] });
+    change(tables, [["Lamp", "parent", "mark of Roof"]]);
+    edit(tables, "parts.csv", (rows, titles) => rows.map((row) => row.filter((_, c) => !["stock", "level"].includes(titles[c]))));
+    const { changes } = await compare(tables, { source: OUTLINE });
+    expect(changes.map(({ row, record, column, new: now }) => [row, record, column, now])).toEqual([
+      [4, "Lamp", "level", "03"],
+      [4, "Lamp", "parent", "L-1/Housing/Roof"],
+      [0, "Bulb", "level", "04"],
+    ]);
+    expect(lines(OUTLINE, text((await fold(tables, { source: OUTLINE })).bytes))).toEqual(LAMP_UNDER_ROOF);
+  });
+
+  test("a new document from rows alone: in the order of the tree", async () => {
+    const sheet = "parent,path,level,name\n,,,Tower\n,Tower/Door,,\n,Tower/Door/Lock,,\n,,,Annex\n+w,,,Window\n";
+    const tables = new MemoryTables([["parts.csv", bytes(sheet.replace("+w", "Tower"))]]);
+    const plan = `hatchfold: 1\nsources: { r: { file: l.json, format: json } }\ntables:\n  parts: { rows: parts, tree: { depth: level }, key: name, columns: { level: level, name: name } }\n`;
+    const { bytes: made } = await foldNew(tables, { plan });
+    expect(
+      (JSON.parse(text(made)) as { parts: { name: string; level: number }[] }).parts.map(({ name, level }) => `${level} ${name}`),
+    ).toEqual([...["1 Tower", "2 Door", "3 Lock", "2 Window", "1 Annex"]]);
+  });
+});
+
+const WAYS = `Way;Note
+Harbours;
+Harbours/North;two quays
+Harbours/North/Gull;
+Buoys;all
+Depots/Old/Skarv;empty
+`;
+const WAYS_PLAN = (more = ""): string => `
+hatchfold: 1
+sources: { r: { file: w.csv, format: delimited } }
+tables: { parts: { rows: ., tree: { path: name }, columns: { name: Way, note: Note }${more} } }
+`;
+
+describe("paths", () => {
+  const CASES: [what: string, cells: Cell[], changed: string[], added?: Record<string, string>[]][] = [
+    [
+      "a branch goes elsewhere, by the path of its top",
+      [["Harbours/North", "name", "Buoys/North"]],
+      ["-Harbours/North;two quays", "-Harbours/North/Gull;", "+Buoys/North;two quays", "+Buoys/North/Gull;"],
+    ],
+    [
+      "by its parent",
+      [["Harbours/North", "parent", "mark of Buoys"]],
+      ["-Harbours/North;two quays", "-Harbours/North/Gull;", "+Buoys/North;two quays", "+Buoys/North/Gull;"],
+    ],
+    ["by its depth", [["Buoys", "depth", "2"]], ["-Buoys;all", "+Harbours/Buoys;all"]],
+    [
+      "another name takes all paths along",
+      [["Harbours", "name", "Ports"]],
+      ["-Harbours;", "-Harbours/North;two quays", "-Harbours/North/Gull;", "+Ports;", "+Ports/North;two quays", "+Ports/North/Gull;"],
+    ],
+    ["a step that is no record need not become one", [["Buoys", "name", "Depots/New/Buoys"]], ["-Buoys;all", "+Depots/New/Buoys;all"]],
+    ["to a step that is no record", [["Buoys", "name", "Depots/Old/Buoys"]], ["-Buoys;all", "+Depots/Old/Buoys;all"]],
+    ["new ones", [], ["+Buoys/Red/04;a", "+Buoys/Red/05;"], [{ name: "Buoys/Red/04", note: "a" }, { name: "Buoys/Red/05" }]],
+  ];
+  test.each(CASES)("%s", async (_, cells, changed, added = []) => {
+    const { tables } = await hatch(WAYS, { plan: WAYS_PLAN(), name: "w.csv" });
+    change(tables, cells, added);
+    expect((await check(tables, { source: WAYS, name: "w.csv" })).problems).toEqual([]);
+    expect(lines(WAYS, text((await fold(tables, { source: WAYS, name: "w.csv" })).bytes))).toEqual(changed);
+  });
+
+  const PROBLEMS: [what: string, cells: Cell[], message: string, added?: Record<string, string>[]][] = [
+    [
+      "the same but for a space",
+      [["Buoys", "name", "Harbours /Buoys"]],
+      'nothing is at "Harbours ", but "Harbours" is the same but for spaces, case or spelling',
+    ],
+    ["a parent that is not there", [["Buoys", "parent", "Kelp"]], 'no record of parts has the fold mark "Kelp"'],
+    ["a new one without a path", [], "the new record has no path, and the source knows it by that alone", [{ note: "lost" }]],
+    [
+      "two that do not agree",
+      [
+        ["Buoys", "parent", "mark of Harbours"],
+        ["Buoys", "name", "Harbours/North/Buoys"],
+      ],
+      '"parent" puts the record below "Harbours", "name" puts the record below "North"',
+    ],
+    ["below itself", [["Harbours", "name", "Harbours/North/Harbours"]], "it would stand below itself: Harbours → North → Harbours"],
+    ["what is below a record that goes", [["Harbours/North", ACTION, "remove"]], 'row 3 removes "North", which this record is below'],
+  ];
+  test.each(PROBLEMS)("%s is a problem", async (_, cells, message, added = []) => {
+    const { tables } = await hatch(WAYS, { plan: WAYS_PLAN(), name: "w.csv" });
+    change(tables, cells, added);
+    const { problems } = await check(tables, { source: WAYS, name: "w.csv" });
+    expect(problems.map((one) => one.message)).toEqual([expect.stringContaining(message)]);
+  });
+
+  test("in several files: a branch goes from one to the other", async () => {
+    const other = "Way;Note\nQuays;\nQuays/East;x\n";
+    const opened = (): MemorySource[] => [new MemorySource(bytes(WAYS), "a/w.csv"), new MemorySource(bytes(other), "b/w.csv")];
+    const { tables } = await hatch(opened(), { plan: WAYS_PLAN().replace("w.csv", '"*/w.csv"') });
+    change(tables, [
+      ["Harbours/North", "in file", "b/w.csv"],
+      ["Harbours/North", "name", "Quays/North"],
+    ]);
+    const { files } = await fold(tables, { source: opened() });
+    expect(files.map((file) => text(file.bytes))).toEqual([
+      "Way;Note\nHarbours;\nBuoys;all\nDepots/Old/Skarv;empty\n",
+      "Way;Note\nQuays;\nQuays/East;x\nQuays/North;two quays\nQuays/North/Gull;\n",
+    ]);
+  });
+});
+
+test("a plan whose words for a tree do not fit says so", async () => {
+  const wrong: [string, string][] = [
+    [WAYS_PLAN().replace("path: name", "path: nam"), '"parts" has no column "nam"'],
+    [WAYS_PLAN().replace("note: Note", "depth: Note"), '"depth"'],
+    [WAYS_PLAN(", match: name"), "cannot be matched without marks"],
+    [WAYS_PLAN().replace("path: name", "depth: note"), "nothing says what a path calls its records"],
+  ];
+  for (const [plan, message] of wrong) await expect(hatch(WAYS, { plan, name: "w.csv" })).rejects.toThrow(message);
+});
