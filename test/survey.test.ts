@@ -90,3 +90,54 @@ test("a deep, irregular document is drafted small, and what is left verbatim is 
   expect(notes.length).toBeGreaterThan(0);
   for (const note of notes) expect(plan).toContain(note);
 });
+
+describe("hierarchy in flat records is pointed out", () => {
+  const FOUND: [what: string, rows: string, remarks: string[]][] = [
+    [
+      "a path in a cell",
+      "way,n\nHarbours,1\nHarbours/North,1\nHarbours/South,8\nBuoys,4\nBuoys/Red,2\n",
+      ['way: paths, with "/" between the names: the records could be a tree'],
+    ],
+    [
+      "with another separator, and steps that are no records",
+      "at,n\nA > B > C,1\nA > B > D,1\nA > E > F,9\nA > E > G,9\nA > E > H,9\n",
+      ['at: paths, with " > " between the names: the records could be a tree'],
+    ],
+    ["a depth", "l,name\n0,a\n1,b\n2,c\n2,d\n1,e\n0,f\n", ["l: depths down to 2 in the order of the records: they could be a tree"]],
+    [
+      "the code of the one above",
+      "code,above\na1,\na2,a1\na3,a2\na4,a1\na5,a2\n",
+      ['above: names the record above by its "code": the records could be a tree'],
+    ],
+    [
+      "once, and blank below",
+      "district,code\nNorth,a\n,b\n,c\nSouth,d\n,e\n",
+      ["district: stands in the first of several records, and is blank in those below it"],
+    ],
+    [
+      "repeated parents",
+      "light,station,station name\n1,a,Gull\n2,a,Gull\n3,b,Tern\n4,b,Tern\n5,c,Alk\n6,c,Alk\n",
+      ['station: 3 values in 6 records, each always with the same "station name": they could be records of their own'],
+    ],
+    ["numbers that count up and begin anew", "n,m\n1,a\n2,b\n3,c\n1,d\n2,e\n", []],
+    [
+      "dates, fractions and addresses",
+      "d,f,u\n1/2/99,1/2,http://a/b\n2/2/99,1/3,http://a/c\n3/2/99,2/3,http://a/d\n4/2/99,3/4,http://b\n5/2/99,4/5,http://c\n",
+      [],
+    ],
+    ["yes and no", "in,code\n0,a\n1,b\n1,c\n0,d\n1,e\n0,f\n", []],
+    ["a column that few fill", "note,code\n,a\nx,b\n,c\n,d\ny,e\n", []],
+  ];
+  test.each(FOUND)("%s", async (_, rows, remarks) => {
+    const shape = await survey(rows, { name: "flat.csv" });
+    const said = shape.remarks.map(({ path, message }) => `${path}: ${message}`);
+    expect(said.filter((one) => /tree|of their own|blank in those/.test(one))).toEqual(remarks);
+  });
+
+  test("a draft says how each would be a tree, and the plan with it can be read", async () => {
+    const { plan } = await draft("way,level\nA,1\nA|B,2\nA|C,2\nD,1\nD|E,2\n", { name: "w.csv" });
+    expect(plan).toContain('# 5 records; a tree with tree: { path: way, separator: "|" }, or with tree: { depth: level } and a label');
+    const tree = plan.replace("    rows: .\n", '    rows: .\n    tree: { path: way, separator: "|" }\n');
+    expect(readPlan(tree).tables[0].tree).toEqual({ kind: "way", column: "way", separator: "|" });
+  });
+});

@@ -4,6 +4,8 @@
  */
 import type { Reading } from "../formats/choose.js";
 import { Kind, type Dialect, type Settings } from "../formats/format.js";
+import { findHierarchy, type Hierarchy } from "../shape/hierarchy.js";
+import { couldBeKey, looksLikeId } from "../shape/keys.js";
 import { isHollow, type FieldShape, type RecordKind } from "../shape/kinds.js";
 import type { Path } from "./path.js";
 import { formatPath } from "./path.js";
@@ -20,7 +22,6 @@ import {
 import { writePlan } from "./write.js";
 
 export const MOST_TABLES = 30;
-const LIKE_AN_ID = /(?:^|[^a-z])(?:id|code|key|uuid|guid|ref|number|no|nr)$|[a-z](?:Id|ID|Code|Key|Number|No)$/;
 const LONGEST_KEY = 60;
 /** Among fewer records than this, values that differ may do so by chance. */
 const FEW = 5;
@@ -93,10 +94,24 @@ function draftTable(
     if (remark !== null) comments.set(`${kind.name}\n${columns[i].title}`, remark);
   });
   const own = kind.recursive ? undefined : kind.children.find((child) => child.recursive);
+  const titleOf = (path: string): string => columns[fields.findIndex((field) => formatPath(field.at) === path)].title;
+  const flat = own !== undefined ? [] : findHierarchy(kind).flatMap((one) => treeWords(one, titleOf));
   const tree =
-    own === undefined ? "" : `; they hold their own kind: with tree: ${formatPath({ steps: own.steps, end: "value" })} this is one table`;
+    own === undefined
+      ? flat.length === 0
+        ? ""
+        : `; a tree with ${flat.join(", or with ")}`
+      : `; they hold their own kind: with tree: ${formatPath({ steps: own.steps, end: "value" })} this is one table`;
   comments.set(kind.name, `${kind.count} ${kind.count === 1 ? "record" : "records"}${tree}`);
   return { name: kind.name, rows: kind.rows, inside: kind.parent?.name, key, columns, hosted: [], shown: [...columns.keys()] };
+}
+
+/** What a plan would say to have the records as a tree. */
+function treeWords(found: Hierarchy, titleOf: (path: string) => string): string[] {
+  if (found.form === "parent") return [`key: ${titleOf(found.key)} and tree: { parent: ${titleOf(found.field)} }`];
+  if (found.form === "depth") return [`tree: { depth: ${titleOf(found.field)} } and a label`];
+  if (found.form !== "path") return [];
+  return [`tree: { path: ${titleOf(found.field)}${found.separator === "/" ? "" : `, separator: ${JSON.stringify(found.separator)}`} }`];
 }
 
 const MOST_NAMED = 12;
@@ -158,7 +173,7 @@ export function columnType(field: FieldShape, dialect: Dialect): ColumnType {
     if (node.example === "" || node.example === null) return "text";
     if (node.allDates) return "date";
     // numbers in a text: where the format has no other way to write them, and they are no codes
-    const asNumber = dialect.onlyText && node.allDecimals && node.scalars > 1 && !LIKE_AN_ID.test(formatPath(field.at));
+    const asNumber = dialect.onlyText && node.allDecimals && node.scalars > 1 && !looksLikeId(formatPath(field.at));
     return !asNumber ? "text" : node.allIntegers ? "integer" : "decimal";
   }
   if (numbers > 0 && texts + truths === 0) return node.allIntegers ? "integer" : "number";
@@ -179,7 +194,7 @@ function chooseKey(kind: RecordKind, fields: readonly FieldShape[], columns: rea
     if (!couldBeKey(kind, field)) return 0;
     if (field.form === "name") return 1;
     if (field.at.steps.length > 1) return 0;
-    return /^(?:id|code|key)$/i.test(title) ? 4 : LIKE_AN_ID.test(title) ? 3 : LIKE_A_NAME.test(title) ? 2 : 0;
+    return /^(?:id|code|key)$/i.test(title) ? 4 : looksLikeId(title) ? 3 : LIKE_A_NAME.test(title) ? 2 : 0;
   };
   let best: { title: string; rank: number } | null = null;
   fields.forEach((field, i) => {
@@ -194,27 +209,6 @@ function chooseKey(kind: RecordKind, fields: readonly FieldShape[], columns: rea
     if (i >= 0 && kind.count >= FEW) return columns[i].title;
   }
   return (best as { title: string } | null)?.title;
-}
-
-/** Always there, a text or a number, never twice. */
-export function couldBeKey(kind: RecordKind, field: FieldShape): boolean {
-  const { node, form } = field;
-  if (kind.count < 2) return false;
-  if (form === "name") return kind.parent === null && kind.holder.filledRecords === 1;
-  const sole = node.kinds[2] === node.count || node.kinds[3] === node.count;
-  return (
-    form === "scalar" &&
-    node.unique &&
-    sole &&
-    field.at.steps.length > 0 &&
-    field.present === kind.count &&
-    node.count === kind.count &&
-    node.example !== ""
-  );
-}
-
-export function looksLikeId(name: string): boolean {
-  return LIKE_AN_ID.test(name);
 }
 
 function commentOn(kind: RecordKind, field: FieldShape, column: ColumnPlan, key: string | undefined): string | null {

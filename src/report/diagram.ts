@@ -2,7 +2,7 @@
  * Record kinds and how they belong together, as a picture: nested kinds, kinds that refer to others, and
  * kinds that only link two others are told apart.
  */
-import { looksLikeId } from "../plan/draft.js";
+import { looksLikeId } from "../shape/keys.js";
 import type { Shape, ShapeField, ShapeKind } from "../shape/shape.js";
 
 export type DiagramKind = "mermaid" | "svg";

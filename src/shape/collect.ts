@@ -41,6 +41,8 @@ export class Collector implements Listener {
     frame.serial = this.serial++;
     frame.count = 0;
     frame.list = kind === Kind.List;
+    const shape = node as ShapeNode;
+    if (shape.firstSerial < 0 && !frame.list) shape.firstSerial = frame.serial;
   }
 
   close(node: GuideNode, kind: Kind): void {
@@ -107,7 +109,7 @@ export class Collector implements Listener {
     if (node.lastRecord === frame.serial) {
       if (node.repeated++ === 0) this.repeated.add(node);
     } else {
-      node.records++;
+      if (node.records++ === 0) node.firstRecord = frame.serial;
       node.lastRecord = frame.serial;
     }
   }

@@ -8,6 +8,8 @@ const MOST_DISTINCT = 1 << 20;
 /** Spellings are compared (spaces, case) while a field has at most this many. */
 const MOST_TEXTS = 1000;
 const LONGEST_TEXT = 200;
+/** So many values are kept to see which columns go together. */
+const MOST_SAMPLES = 400;
 const ISO_DATE = /^\d{4}-(?:0[1-9]|1[0-2])-(?:0[1-9]|[12]\d|3[01])$/;
 
 const INTEGER_TEXT = /^-?(?:0|[1-9]\d*)$/;
@@ -39,6 +41,13 @@ export class ShapeNode extends GuideNode {
   /** Numbers with more digits than a double holds. */
   longNumbers = 0;
   loneSurrogates = 0;
+  /** The first few values by hash, each behind the record that it is in. */
+  readonly sample: number[] = [];
+  /** Record in which the name was met first, and the first record met here. */
+  firstRecord = -1;
+  firstSerial = -1;
+  /** Small whole numbers one after the other: do they begin with the least and never rise by more than one? */
+  readonly outline = { holds: true, record: -1, last: NaN, least: NaN, deepest: 0, rises: 0, falls: 0, same: 0 };
   /** Lengths of the lists met here. */
   items = 0;
   mostItems = 0;
@@ -63,6 +72,8 @@ export class ShapeNode extends GuideNode {
       return;
     }
     const hash = hashBytes(bytes, from, to);
+    if (this.sample.length < 2 * MOST_SAMPLES && this.lastRecord >= 0) this.sample.push(this.lastRecord, hash);
+    if (this.outline.holds) this.lookAtDepth(bytes, from, to);
     let text: string | null = null;
     if (this.texts !== null && !this.texts.has(hash)) {
       text = textOf();
@@ -82,6 +93,29 @@ export class ShapeNode extends GuideNode {
         }
       }
     } else if (this.allDates || this.allIntegers || this.allDecimals) this.look(kind, textOf());
+  }
+
+  private lookAtDepth(bytes: Uint8Array, from: number, to: number): void {
+    const { outline } = this;
+    let depth = 0;
+    for (let i = from; i < to; i++) depth = 10 * depth + bytes[i] - 0x30;
+    const digits =
+      to > from && to - from <= 2 && bytes[from] >= 0x30 && bytes[from] <= 0x39 && bytes[to - 1] >= 0x30 && bytes[to - 1] <= 0x39;
+    if (!digits) {
+      outline.holds = false;
+      return;
+    }
+    const { last } = outline;
+    const follows = this.lastRecord === outline.record + 1;
+    outline.record = this.lastRecord;
+    if (Number.isNaN(last)) outline.least = depth;
+    else if (!follows) outline.holds = depth <= last + 1 && depth >= outline.least;
+    else if (depth > last + 1 || depth < outline.least) outline.holds = false;
+    else if (depth > last) outline.rises++;
+    else if (depth < last) outline.falls++;
+    else outline.same++;
+    outline.deepest = Math.max(outline.deepest, depth);
+    outline.last = depth;
   }
 
   tally(kind: Kind): void {
@@ -141,6 +175,10 @@ export class ShapeNode extends GuideNode {
     this.loneSurrogates += other.loneSurrogates;
     this.items += other.items;
     this.mostItems = Math.max(this.mostItems, other.mostItems);
+    if (this.sample.length === 0) this.sample.push(...other.sample);
+    if (this.firstSerial < 0) this.firstSerial = other.firstSerial;
+    if (this.firstRecord < 0) this.firstRecord = other.firstRecord;
+    Object.assign(this.outline, Number.isNaN(this.outline.last) ? other.outline : { holds: false });
     for (const double of other.doubles) if (this.doubles.size < 3) this.doubles.add(double);
     this.unique &&= other.unique;
     if (this.distinct === null || other.distinct === null) this.distinct = null;

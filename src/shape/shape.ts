@@ -2,11 +2,12 @@
 import type { FileReading } from "../formats/choose.js";
 import { openParts } from "../source/parts.js";
 import { Kind } from "../formats/format.js";
-import { couldBeKey, looksLikeId } from "../plan/draft.js";
 import { formatPath } from "../plan/path.js";
 import { folded } from "../tables/folded.js";
 import { scanParts } from "../tables/scan.js";
 import { Collector } from "./collect.js";
+import { findHierarchy, type Hierarchy } from "./hierarchy.js";
+import { couldBeKey, looksLikeId } from "./keys.js";
 import { findKinds, isHollow, kindPath, type FieldShape, type RecordKind } from "./kinds.js";
 
 /** Value types, as a survey names them. */
@@ -121,7 +122,10 @@ export function describeShape(all: readonly RecordKind[], source: Shape["source"
         couldRefer: referencesOf(kind, field, kinds),
       })),
     })),
-    remarks: [...strays, ...kinds.flatMap((kind) => kind.fields.flatMap((field) => remarksOn(kind, field)).concat(kindRemarks(kind)))],
+    remarks: [
+      ...strays,
+      ...kinds.flatMap((kind) => kind.fields.flatMap((field) => remarksOn(kind, field)).concat(hierarchyRemarks(kind), kindRemarks(kind))),
+    ],
   };
 }
 
@@ -187,6 +191,23 @@ function remarksOn(kind: RecordKind, field: FieldShape): Remark[] {
     say(`nearly a key, but these stand twice: ${[...node.doubles].map((text) => JSON.stringify(text)).join(", ")}`);
   }
   return remarks;
+}
+
+function hierarchyRemarks(kind: RecordKind): Remark[] {
+  return findHierarchy(kind).map((found) => ({
+    kind: kind.name,
+    path: found.field,
+    message: hierarchyMessage(found, kind.count),
+  }));
+}
+
+function hierarchyMessage(found: Hierarchy, count: number): string {
+  const names = (all: readonly string[]): string => all.map((one) => JSON.stringify(one)).join(", ");
+  if (found.form === "path") return `paths, with ${JSON.stringify(found.separator)} between the names: the records could be a tree`;
+  if (found.form === "depth") return `depths down to ${found.deepest} in the order of the records: they could be a tree`;
+  if (found.form === "parent") return `names the record above by its ${JSON.stringify(found.key)}: the records could be a tree`;
+  if (found.form === "once") return "stands in the first of several records, and is blank in those below it";
+  return `${found.count} values in ${count} records, each always with the same ${names(found.others)}: they could be records of their own`;
 }
 
 function times(n: number): string {
