@@ -11,6 +11,7 @@ import type { ReadRows } from "../relations/references.js";
 import { folded } from "../tables/folded.js";
 import { formatMark, parseMark } from "../tables/marks.js";
 import { writeCells } from "../tables/sheet-writer.js";
+import { readCell } from "../tables/spelling.js";
 import { readHosts } from "./items.js";
 import type { Placing } from "./plain.js";
 import { asNew, readTitled, titledRows, type TitledRow } from "./titled.js";
@@ -91,6 +92,8 @@ class TreeSheet {
   /** By key and by way, as the sheet says them; `null` where two rows say the same. */
   private readonly keys = new Map<string, Spot | null>();
   private readonly ways = new Map<string, Spot | null>();
+  /** By what ways call them, for rows that name the one above so. */
+  private readonly labels = new Map<string, Spot | null>();
   /** Keys of records of the source, as the sheet says them. */
   private readonly saidKeys = new Map<number, string>();
   private readonly nearWays = new Map<string, string>();
@@ -146,6 +149,8 @@ class TreeSheet {
       const key = at.key < 0 ? "" : (cells[at.key] ?? "");
       if (key !== "") this.remember(this.keys, key, spot);
       if (key !== "" && !isNew) this.saidKeys.set(place, key);
+      const label = isNew ? one.label : (cells[at.label] ?? index.labels[place]);
+      if (label !== "") this.remember(this.labels, label, spot);
       if (mark.startsWith("+")) this.remember(this.keys, mark, spot);
       const way = cells[at.way] ?? (isNew ? "" : index.wayText(place));
       if (way.trim() !== "") this.remember(this.ways, joinWay(index.namesIn(way, this.outerOf(cells, spot))), spot);
@@ -173,7 +178,7 @@ class TreeSheet {
     for (const { number, place, cells } of this.known.values()) {
       const spot = spots.moved.get(place);
       if (this.nested) cells[at.upper] = this.holderText(spot ?? spots.was(place));
-      else if (spot !== undefined) cells[at.upper] = this.codeText(spot);
+      else if (spot !== undefined) cells[at.upper] = this.codeText(spot, cells[at.upper]);
       else cells[at.upper] ??= index.upperText(place);
       if (spot !== undefined && index.tree.kind !== "coded") this.checkLoop({ place }, number);
     }
@@ -184,7 +189,11 @@ class TreeSheet {
         continue;
       }
       if (this.isNamed(one)) cells[0] = one.name;
-      cells[at.upper] = this.nested ? this.holderText(spot ?? { top: "" }) : spot === null ? (cells[at.upper] ?? "") : this.codeText(spot);
+      cells[at.upper] = this.nested
+        ? this.holderText(spot ?? { top: "" })
+        : spot === null
+          ? (cells[at.upper] ?? "")
+          : this.codeText(spot, cells[at.upper]);
       if (index.tree.kind !== "coded") this.checkLoop({ fresh: one }, one.number);
     }
   }
@@ -302,7 +311,7 @@ class TreeSheet {
     const where = (at: number): ProblemPlace => ({ ...this.say, row: number, column: this.titles[at], value: cells[at] ?? "" });
     const said: { at: number; spot: Spot }[] = [];
     const top = this.outerOf(cells, { fresh: one });
-    if (text(upper) !== "") said.push({ at: upper, spot: this.spotOfText(text(upper), top) });
+    if (text(upper) !== "" && !isNothing(text(upper))) said.push({ at: upper, spot: this.spotOfText(text(upper), top) });
     if (text(way) !== "") {
       const names = index.namesIn(cells[way]!, top);
       const name = names.pop()!;
@@ -388,11 +397,11 @@ class TreeSheet {
   }
 
   private spotOfText(text: string, top: string): Spot {
-    if (text === "") return { top };
+    if (text === "" || isNothing(text)) return { top };
     const said = this.keys.get(text) ?? this.keys.get(`+${text}`);
     if (said !== undefined && said !== null) return said;
     const place = this.index.byIdent.get(text) ?? parseMark(this.index.table.salt, text);
-    return place >= 0 && place < this.index.count ? { place } : { text };
+    return place >= 0 && place < this.index.count ? { place } : (this.labels.get(text) ?? { text });
   }
 
   private spotOfDepth(text: string, top: string, above: Above, where: ProblemPlace): Spot | null {
@@ -481,12 +490,18 @@ class TreeSheet {
     return "place" in spot ? this.index.idents[spot.place] : this.isNamed(spot.fresh) ? spot.fresh.name : spot.fresh.cells[this.at.key]!;
   }
 
-  private codeText(spot: Spot): string {
-    if ("top" in spot) return "";
+  private codeText(spot: Spot, said = ""): string {
+    if ("top" in spot) return isNothing(said.trim()) ? said : "";
     if ("text" in spot) return spot.text;
     if ("fresh" in spot) return this.isNamed(spot.fresh) ? spot.fresh.name : spot.fresh.cells[this.at.key]!;
     return this.saidKeys.get(spot.place) ?? this.index.idents[spot.place];
   }
+}
+
+/** A cell that spells no text. */
+function isNothing(cell: string): boolean {
+  const value = readCell(cell, "absent");
+  return value !== null && (value.kind !== "text" || (value.text === "" && cell !== ""));
 }
 
 /** Ways that are the same but for spaces, case and spelling. */

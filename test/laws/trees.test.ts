@@ -1,7 +1,7 @@
 /** The laws for trees, however the source keeps them and whichever column says what is above a record. */
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
-import { compare, fold, hatch, type MemoryTables } from "hatch-fold";
+import { compare, fold, foldNew, hatch, type MemoryTables } from "hatch-fold";
 import { law, RUNS } from "../support/laws.js";
 import { Random } from "../support/random.js";
 import { ACTION, edit, MARK, readRows, text, writeRows } from "../support/sheets.js";
@@ -141,6 +141,26 @@ describe.each(TREE_FORMS.map((form) => [form.name, form] as const))("%s", (_, fo
     expect(seen.folded).toBeGreaterThan(RUNS / 15);
     expect(seen.loops).toBeGreaterThan(0);
   });
+
+  if (form.way === undefined) {
+    // null at the top, which delimited text has no word for
+    const others = TREE_FORMS.filter((one) => one.way === undefined && !(form.file === "coded.json" && one.file === "coded.csv"));
+    test("kept in another way: its table folded by the plan of that, as a new document", () =>
+      law(
+        fc.tuple(trees, fc.constantFrom(...others)),
+        async ([tops, other]) => {
+          const source = form.write(tops);
+          const { tables } = await hatch(source, { plan, name });
+          const { bytes } = await foldNew(tables, { plan: other.plan });
+          const [titles, ...rows] = readRows((await hatch(bytes, { plan: other.plan, name: other.file })).tables, "parts.csv");
+          const uppers = form.read(source);
+          expect(rows.map((row) => row[titles.indexOf("path")]).sort()).toEqual(
+            [...uppers.keys()].map((one) => way(namesTo(uppers, one))).sort(),
+          );
+        },
+        RUNS / 5,
+      ));
+  }
 
   test("a part that is removed goes with all below it", () =>
     law(

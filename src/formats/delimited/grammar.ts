@@ -97,7 +97,9 @@ export class DelimitedGrammar implements LineGrammar {
   write(kind: number, values: readonly FieldValue[], model: string | null): string {
     const old = model === null ? [] : rawCells(model, this.settings);
     const { fields } = this.kinds[0];
-    const last = Math.max(old.length, ...values.map((value) => fields.findIndex((field) => field.name === value.name) + 1));
+    // the first row of a file has all cells that its header names
+    const least = model === null ? fields.length : old.length;
+    const last = Math.max(least, ...values.map((value) => fields.findIndex((field) => field.name === value.name) + 1));
     return this.join(
       fields
         .slice(0, last)
