@@ -134,6 +134,11 @@ describe("hierarchy in flat records is pointed out", () => {
     expect(said.filter((one) => /tree|of their own|blank in those/.test(one))).toEqual(remarks);
   });
 
+  test("a draft says which column could be filled down", async () => {
+    const { plan } = await draft("district,code\nNorth,a\n,b\n,c\nSouth,d\n,e\n", { name: "w.csv" });
+    expect(plan).toContain("district: { at: district, type: text } # blank below its first: with fill: down each row shows it");
+  });
+
   test("a draft says how each would be a tree, and the plan with it can be read", async () => {
     const { plan } = await draft("way,level\nA,1\nA|B,2\nA|C,2\nD,1\nD|E,2\n", { name: "w.csv" });
     expect(plan).toContain('# 5 records; a tree with tree: { path: way, separator: "|" }, or with tree: { depth: level } and a label');

@@ -9,6 +9,7 @@ import type { TablesSource } from "../tables/containers.js";
 import type { RowFilter } from "../tables/filter.js";
 import type { Receipt } from "../tables/receipt.js";
 import { Cross } from "./cross.js";
+import { unfill } from "./fill.js";
 import { givenTables, listSheet, type GivenLists } from "./given.js";
 import { keepInStep, mirrorsOf, type MirrorSheet } from "./mirror.js";
 import { stacksOf } from "./stack.js";
@@ -73,6 +74,11 @@ export async function plainSheets({
   for (const [table, whole] of givenTables(guide.tables, lists)) {
     const sheet = await openSheet(table);
     const made = sheet === null ? null : await listSheet(table, whole, sheet, problems, filter, readSource);
+    if (made !== null) plain.set(table, made);
+  }
+  for (const table of guide.tables.filter(({ fills }) => fills.length > 0)) {
+    const sheet = await openSheet(table);
+    const made = sheet === null ? null : await unfill(table, sheet.file, sheet.bytes, problems, fresh, readSource);
     if (made !== null) plain.set(table, made);
   }
   for (const stack of stacksOf(guide.tables, (table) => table.shown)) {

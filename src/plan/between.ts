@@ -22,6 +22,20 @@ export class Between {
     this.cross(table);
     this.mirrors(table);
     this.through(table);
+    this.filled(table);
+  }
+
+  private filled(table: TablePlan): void {
+    const column = table.columns.find(({ fillDown }) => fillDown === true);
+    if (column === undefined) return;
+    const below = this.tables.some((one) => one.stacked !== undefined && one.inside === table.name);
+    const laid = [table.tree, table.cross, table.stacked, table.host, table.match].some((one) => one !== undefined);
+    if (laid || below || column.title === table.key)
+      throw new PlanError(
+        "plan-fill-alone",
+        { table: table.name, title: column.title },
+        this.place(["tables", table.name, "columns", column.title]),
+      );
   }
 
   private inside(table: TablePlan): void {

@@ -95,7 +95,11 @@ function draftTable(
   });
   const own = kind.recursive ? undefined : kind.children.find((child) => child.recursive);
   const titleOf = (path: string): string => columns[fields.findIndex((field) => formatPath(field.at) === path)].title;
-  const flat = own !== undefined ? [] : findHierarchy(kind).flatMap((one) => treeWords(one, titleOf));
+  const hierarchy = findHierarchy(kind);
+  for (const one of hierarchy)
+    if (one.form === "once")
+      comments.set(`${kind.name}\n${titleOf(one.field)}`, "blank below its first: with fill: down each row shows it");
+  const flat = own !== undefined ? [] : hierarchy.flatMap((one) => treeWords(one, titleOf));
   const tree =
     own === undefined
       ? flat.length === 0

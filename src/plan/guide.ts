@@ -42,6 +42,8 @@ export interface TableGuide {
   readonly host: TableGuide | null;
   /** Columns of lists that are shown in this table's sheet. Their slots come behind those of the columns. */
   readonly hosted: Hosted[];
+  /** Slots of columns that are filled down. */
+  readonly fills: readonly number[];
   /** Labels by key, where sheets show them beside codes. */
   readonly labels: Map<string, string>;
   /** Slots of the sheet's columns, in order. */
@@ -179,6 +181,7 @@ export function compileGuide(plan: Plan, given: readonly Omit<SourceGuide, "root
       nodes: [],
       blanks: Uint8Array.from(table.columns, (column) => (column.blank === "absent" ? 1 : 0)),
       spelled: Uint8Array.from(table.columns, (column) => (column.choices === undefined ? 0 : 1)),
+      fills: table.columns.flatMap((column, slot) => (column.fillDown === true ? [slot] : [])),
       keySlot: table.key === undefined ? -1 : table.columns.findIndex((column) => column.title === table.key),
       steps: parent === null ? table.rows.steps : (stepsBetween(parent.plan.rows, table.rows) ?? []),
       salt: markSalt(table.name),

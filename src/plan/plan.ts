@@ -17,6 +17,8 @@ export interface ColumnPlan {
   readonly at: Path;
   readonly type: ColumnType;
   readonly blank: Blank;
+  /** Where the source has nothing, the value of the record above counts; the sheet shows it in every row. */
+  readonly fillDown?: true;
   readonly required: boolean;
   readonly readOnly: boolean;
   readonly unit?: string;

@@ -12,6 +12,7 @@ const column = z.union([
     type: z.enum(COLUMN_TYPES).optional().describe("what the column may hold; any keeps the kind a value had"),
     unit: z.string().optional().describe("shown to people, not used"),
     blank: z.enum(BLANKS).optional().describe("what a blank cell stands for; absent, unless said"),
+    fill: z.literal("down").optional().describe("where the source has nothing, the value of the record above counts"),
     required: z.boolean().optional(),
     "read-only": z.boolean().optional(),
     choices: z.record(z.string(), z.string()).optional().describe("code kept in the source: word shown in the table"),

@@ -51,6 +51,7 @@ function columnEntry(column: ColumnPlan): unknown {
   if (column.type !== "any") entry.type = column.type;
   if (column.unit !== undefined) entry.unit = column.unit;
   if (column.blank !== "absent") entry.blank = column.blank;
+  if (column.fillDown === true) entry.fill = "down";
   if (column.required) entry.required = true;
   if (column.readOnly) entry["read-only"] = true;
   if (column.choices !== undefined) entry.choices = Object.fromEntries(column.choices);

@@ -33,6 +33,8 @@ export class Row {
   readonly seen: Uint8Array;
   /** By slot: how many values were not shown, as another one of the same name followed in the record. */
   readonly passed: Int32Array;
+  /** By slot, what the sheet shows where the record has nothing and the one above counts; `null` where columns are not filled down. */
+  filled: (string | null)[] | null = null;
   /** Source offsets of the values; filled only when asked for. */
   readonly spanStart: Float64Array;
   readonly spanEnd: Float64Array;
@@ -85,6 +87,8 @@ export class Assembler implements Listener {
   readonly counts: number[] = [];
   /** Of trees, the rows by depth. */
   private readonly depths: Row[][] = [];
+  /** Of columns that are filled down, the last values, and the list that they are in. */
+  private readonly above = new Map<TableGuide, { readonly list: number; readonly texts: string[] }>();
   /** The file that is being read: its number, and what is added to offsets in it. */
   file = 0;
   private base = 0;
@@ -277,14 +281,32 @@ export class Assembler implements Listener {
       for (const inner of row.waiting) this.reader.row(inner);
       row.waiting = null;
     }
+    if (row.table.fills.length > 0) this.fillDown(row);
     const parent = row.parent;
     if (parent?.table === row.table) this.rows[row.table.index] = parent;
     if (parent === null || parent.table.keySlot < 0 || parent.kinds[parent.table.keySlot] !== Kind.Absent) this.reader.row(row);
     else (parent.waiting ??= []).push(this.freeze(row));
   }
 
+  private fillDown(row: Row): void {
+    const { table } = row;
+    const list = row.parent?.place ?? -1 - this.file;
+    const above = this.above.get(table);
+    const texts = above?.list === list ? above.texts : [];
+    row.filled = [];
+    for (const slot of table.fills) {
+      const kind = row.kinds[slot] as Kind;
+      const text = this.text(row, slot);
+      const blank = kind === Kind.Absent || kind === Kind.Null || (kind === Kind.Text && (text === "" || text === "(empty)"));
+      if (!blank) texts[slot] = text;
+      row.filled[slot] = blank ? (texts[slot] ?? null) : null;
+    }
+    this.above.set(table, { list, texts });
+  }
+
   private freeze(row: Row): Row {
     const copy = new Row(row.table, row.parent);
+    copy.filled = row.filled;
     copy.place = row.place;
     copy.form = row.form;
     copy.start = row.start;

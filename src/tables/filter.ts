@@ -56,7 +56,7 @@ export class RowFilter {
 export function rowValues(row: Row, assembler: Assembler): Record<string, unknown> {
   const values: Record<string, unknown> = {};
   row.table.plan.columns.forEach((column, slot) => {
-    values[column.title] = scalar(row.kinds[slot] as Kind, () => assembler.decode(row, slot));
+    values[column.title] = row.filled?.[slot] ?? scalar(row.kinds[slot] as Kind, () => assembler.decode(row, slot));
   });
   return { ...values, row: values };
 }

@@ -60,14 +60,15 @@ export function writeRow(out: ByteWriter, row: Row, slots: Int32Array, assembler
   out.byte(COMMA);
   const holder = assembler.holderOf(row);
   if (holder !== null) writeCell(out, holder.bytes, 0, holder.length, true);
-  const { kinds, from, to, pinned } = row;
+  const { kinds, from, to, pinned, filled } = row;
   const { window } = assembler;
   const scratch = row.scratch.bytes;
   for (let i = 0; i < slots.length; i++) {
     const slot = slots[i];
-    if (slot >= kinds.length) {
+    const other = slot >= kinds.length ? hosted[slot - kinds.length] : filled === null ? null : (filled[slot] ?? null);
+    if (other !== null) {
       word.clear();
-      word.text(hosted[slot - kinds.length]);
+      word.text(other);
       writeCell(out, word.bytes, 0, word.length, true);
       continue;
     }

@@ -139,6 +139,10 @@ export const PLANS = {
     `the records of "${table}" name the one above by its key, and the table has none`,
     "Say which column it is: key: TITLE.",
   ],
+  "plan-fill-alone": ({ table, title }: { table: string; title: string }) => [
+    `"${title}" cannot be filled down in "${table}"`,
+    "Columns are filled down in tables with a sheet for themselves: no tree, no cross table, nothing beneath or repeated; not in keys, and not where rows are matched.",
+  ],
   "plan-tree-match": ({ table }: { table: string }) => [
     `"${table}" keeps its tree in a column, and its rows cannot be matched without marks`,
     "Leave match out: rows of this tree are known by their marks.",

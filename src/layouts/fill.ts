@@ -1,0 +1,173 @@
+/**
+ * Columns whose values the source writes once, blank in the records below: the sheet shows them in every
+ * row. What it says is made blank again where the record above says the same, so that only what was edited
+ * changes; a record that the value stood in may go, or get another, and those below keep theirs.
+ */
+import { ByteWriter, decode } from "../bytes/writer.js";
+import type { ProblemList } from "../compare/changes.js";
+import { damage } from "../compare/heal.js";
+import type { TableGuide } from "../plan/guide.js";
+import type { ReadRows } from "../relations/references.js";
+import { formatMark, parseMark } from "../tables/marks.js";
+import { writeCells } from "../tables/sheet-writer.js";
+import { readHosts } from "./items.js";
+import type { PlainSheet } from "./plain.js";
+import { asNew, readTitled, titledRows, type TitledRow } from "./titled.js";
+
+/** A record of the source. */
+interface Held {
+  /** The list that it is in. */
+  readonly list: number;
+  /** By column that is filled: the cell that the source has, and the one that the sheet shows. */
+  readonly cells: readonly { readonly own: string; readonly shown: string; readonly blank: boolean }[];
+  readonly holder: string;
+}
+
+type Cells = (string | undefined)[];
+
+/** The sheet as it would be without filling; nothing when it is no such sheet. */
+export async function unfill(
+  table: TableGuide,
+  file: string,
+  bytes: Uint8Array,
+  problems: ProblemList,
+  fresh: boolean,
+  readSource: ReadRows,
+): Promise<PlainSheet | null> {
+  const sheet = readTitled(table.titles, bytes, !fresh && table.plan.match === undefined, { table: table.plan.name, file }, problems);
+  if (sheet === null) return null;
+  const read = fresh ? sheet.rows.map(asNew) : sheet.rows;
+  const filled = new FilledSheet(table, await heldRecords(table, readSource), sheet.present, sheet.last, read);
+  await filled.blank(readSource);
+  return { bytes: filled.take(), last: sheet.last, where: (row) => ({ row: row > sheet.last ? 0 : row }) };
+}
+
+async function heldRecords(table: TableGuide, readSource: ReadRows): Promise<Held[]> {
+  const held: Held[] = [];
+  await readSource((row, assembler) => {
+    if (row.table !== table) return;
+    const holder = assembler.holderOf(row);
+    held[row.place] = {
+      list: row.parent?.place ?? -1 - assembler.file,
+      cells: table.fills.map((slot) => {
+        const own = assembler.text(row, slot);
+        const shown = row.filled?.[slot] ?? null;
+        return { own, shown: shown ?? own, blank: shown !== null };
+      }),
+      holder: holder === null ? "" : decode(holder.bytes, 0, holder.length),
+    };
+  });
+  return held;
+}
+
+class FilledSheet {
+  private readonly rows = new Map<number, Cells>();
+  /** Row numbers of records, and of new rows. */
+  private readonly at = new Map<number, number>();
+  private readonly news: number[] = [];
+  /** Places of the columns in the sheet. */
+  private readonly columns: readonly number[];
+  /** Columns in which some row says something, whether the sheet has them or not. */
+  private readonly grown = new Set<number>();
+  /** What records get that have no row in the sheet, or one that is skipped, by column. */
+  private readonly missing = new Map<number, Map<number, string>>();
+
+  constructor(
+    private readonly table: TableGuide,
+    private readonly held: readonly Held[],
+    private readonly present: readonly boolean[],
+    private last: number,
+    read: readonly TitledRow[],
+  ) {
+    this.columns = table.fills.map((slot) => table.titles.indexOf(table.plan.columns[slot].title));
+    for (const { number, cells } of read) {
+      const own = [...cells];
+      this.rows.set(number, own);
+      const mark = (own[0] ??= "").trim();
+      const place = parseMark(table.salt, mark);
+      if (mark === "" || mark.startsWith("+")) this.news.push(number);
+      else if (place >= 0 && place < held.length && !this.at.has(place)) this.at.set(place, number);
+    }
+  }
+
+  async blank(readSource: ReadRows): Promise<void> {
+    for (const [i, column] of this.columns.entries()) this.blankIn(i, column);
+    if (this.missing.size > 0) await this.addRows(readSource);
+    // a sheet in which one row has a cell has it in all
+    for (const column of this.grown) {
+      const i = this.columns.indexOf(column);
+      for (const [place, number] of this.at) {
+        const row = this.rows.get(number);
+        if (row !== undefined) row[column] ??= this.held[place].cells[i].own;
+      }
+      for (const number of this.news) this.rows.get(number)![column] ??= "";
+    }
+  }
+
+  private blankIn(i: number, column: number): void {
+    const above = new Map<number, string>();
+    for (const [place, { list, cells, holder }] of this.held.entries()) {
+      const row = this.rows.get(this.at.get(place) ?? -1);
+      const action = (row?.[1] ?? "").trim().toLowerCase();
+      if (action === "remove") continue;
+      const { own, shown, blank } = cells[i];
+      const said = action === "skip" ? undefined : row?.[column];
+      const edited = said !== undefined && said !== shown && said.trim() !== shown && damage(shown, said) === null;
+      const value = edited ? said : shown;
+      if (this.table.holder !== null && action === "" && row?.[2] !== undefined && row[2].trim() !== holder) {
+        // what goes to another list says there what it says here
+        if (said !== undefined) row[column] = value;
+        continue;
+      }
+      const before = above.get(list) ?? "";
+      const written = value === "" ? "" : blank && value === before ? own : value;
+      above.set(list, value === "" ? before : value);
+      if (row !== undefined && said !== undefined) {
+        if (blank || edited) row[column] = written;
+      } else if (written !== own) {
+        this.grown.add(column);
+        if (row !== undefined && action === "") row[column] = written;
+        else this.missing.set(place, (this.missing.get(place) ?? new Map<number, string>()).set(column, written));
+      }
+    }
+    // new rows are put behind the last one, where there is one list
+    let before = above.get(-1);
+    for (const number of this.table.holder === null ? this.news : []) {
+      const row = this.rows.get(number)!;
+      if (row[column] === before) row[column] = "";
+      else if ((row[column] ?? "") !== "") before = row[column];
+    }
+  }
+
+  /** Rows for records that have none. */
+  private async addRows(readSource: ReadRows): Promise<void> {
+    const { table, at, rows, missing } = this;
+    await readHosts(readSource, (one) => {
+      const put = one.table === table ? missing.get(one.place) : undefined;
+      if (put === undefined) return null;
+      return (cells) => {
+        const row = table.titles.map((_, c): string | undefined => (c > 1 && this.shows(c) ? cells[c - 2] : undefined));
+        [row[0], row[1]] = [formatMark(table.salt, one.place), ""];
+        for (const [column, written] of put) row[column] = written;
+        rows.delete(at.get(one.place) ?? -1);
+        rows.set(++this.last, row);
+      };
+    });
+  }
+
+  private shows(column: number): boolean {
+    return this.present[column] || this.grown.has(column);
+  }
+
+  take(): Uint8Array {
+    const { titles } = this.table;
+    const places = [...titles.keys()].filter((c) => c < 1 || this.shows(c));
+    const out = new ByteWriter(1 << 12);
+    writeCells(
+      out,
+      places.map((c) => titles[c]),
+    );
+    for (const row of titledRows(places, this.rows, this.last)) writeCells(out, row);
+    return out.take();
+  }
+}
