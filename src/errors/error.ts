@@ -43,7 +43,8 @@ export class HatchFoldError<C extends Code = Code> extends Error {
   /** The error as people read it: place, message, hint. */
   override toString(): string {
     const where = formatPlace(this.place);
-    return `${where === "" ? "" : `${where}: `}${this.message}${this.hint === "" ? "" : `\n  ${this.hint}`}`;
+    // a message may begin with the file's name itself
+    return `${where === "" || this.message.startsWith(where) ? "" : `${where}: `}${this.message}${this.hint === "" ? "" : `\n  ${this.hint}`}`;
   }
 }
 

@@ -201,7 +201,7 @@ export async function openHatched(path: string, receipt: Receipt, name: string):
   const names = new Map(receipt.source.files.map(({ file, source }) => [file, source]));
   for (const file of names.keys()) {
     if ((await stat(join(path, file)).catch(() => null)) === null)
-      throw new TablesError("source-not-found", { file: join(path, file) }, { file: name });
+      throw new TablesError("source-not-found", { file: relative(process.cwd(), join(path, file)) });
   }
   return belonging(await openTogether(path, [...names.keys()], false), names);
 }

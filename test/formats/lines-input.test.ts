@@ -1,6 +1,6 @@
 /** Fixed-width, delimited, tagged and block files with a layout that is said: values, faults, totals, words. */
 import { describe, expect, test } from "vitest";
-import { compare, fold, hatch, HatchFoldError, readPlan, survey, type MemoryTables, type Problem } from "hatch-fold";
+import { check, compare, fold, hatch, HatchFoldError, readPlan, survey, type MemoryTables, type Problem } from "hatch-fold";
 import { bytes, edit, setCell, text } from "../support/sheets.js";
 
 const LAYOUT = `
@@ -165,6 +165,34 @@ tables: { r: { rows: ., columns: { code: code, name: name } } }`;
     expect(text((await fold(tables, { source, name: "x.dat" })).bytes)).toBe(source.replace("Skarv", "N    "));
     setCell(tables, "r.csv", 3, "name", "Ærøøø");
     expect(await problemsOf(tables, source)).toHaveLength(unit === "bytes" ? 1 : 0);
+  });
+});
+
+describe("columns of a screen", () => {
+  const plan = (length: string): string => `
+hatchfold: 1
+sources: { s: { file: x.dat, format: fixed, layout: { unit: screen, ${length}records: { r: { fields: { code: 1-3, name: 4-9, kind: 10 } } } } } }
+tables: { r: { rows: ., columns: { code: { at: code, type: text }, name: name, kind: kind } } }`;
+  // wide characters take two columns, combining ones none, and two that make one sign two
+  const ROWS = ["001灯台  A", "002Ae\u0301ro\u0308  B", "003👩‍🚒 x  C", "004Skarv D"];
+  test.each([
+    ["with line ends", "", "\n"],
+    ["without", "length: 10, ", ""],
+  ])("%s", async (_, length, end) => {
+    const source = ROWS.map((row) => row + end).join("");
+    const { tables } = await hatch(source, { name: "x.dat", plan: plan(length) });
+    expect(
+      tables
+        .text("r.csv")
+        .split("\r\n")
+        .slice(1, 5)
+        .map((row) => row.slice(6)),
+    ).toEqual(["001,灯台,A", "002,Ae\u0301ro\u0308,B", "003,👩‍🚒 x,C", "004,Skarv,D"]);
+    expect(text((await fold(tables, { source, name: "x.dat" })).bytes)).toBe(source);
+    setCell(tables, "r.csv", 5, "name", "岬灯");
+    expect(text((await fold(tables, { source, name: "x.dat" })).bytes)).toBe(source.replace("Skarv ", "岬灯  "));
+    setCell(tables, "r.csv", 5, "name", "岬の灯台");
+    expect((await check(tables, { source, name: "x.dat" })).problems[0].message).toContain("8");
   });
 });
 

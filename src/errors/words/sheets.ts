@@ -20,7 +20,9 @@ export const SHEETS = {
     "Leave -p out to use the plan in the receipt, or hatch again with the new plan.",
   ],
   "source-changed": ({ file, was }: { file: string; was: string }) => [
-    `${file} is not the file that was hatched: its contents are not those of ${was} at that time`,
+    was.split("/").at(-1) === file.split("/").at(-1)
+      ? `${file} is not the file that was hatched: its contents have changed since`
+      : `${file} is not the file that was hatched: that was ${was}, with other contents`,
     "Bring that version back, name it with --source, or hatch again and carry the edits over.",
   ],
   "source-folded": ({ file, when }: { file: string; when: string }) => [

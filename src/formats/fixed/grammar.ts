@@ -1,4 +1,5 @@
 /** How the lines of a fixed-width file become records. */
+import stringWidth from "string-width";
 import { decode, encode } from "../../bytes/writer.js";
 import { CUT, lineEnd, type FieldFault, type FieldSpans, type FieldValue, type LineGrammar } from "../lines/grammar.js";
 import { decodeField, encodeField, trimPad } from "./fields.js";
@@ -15,6 +16,7 @@ export class FixedGrammar implements LineGrammar {
   end = 0;
   private readonly length: number;
   private readonly bytes: boolean;
+  private readonly screen: boolean;
 
   constructor(layout: LayoutInput, utf8: boolean) {
     this.kinds = compileLayout(layout);
@@ -23,6 +25,7 @@ export class FixedGrammar implements LineGrammar {
     this.unbroken = this.length > 0;
     // in an encoding of one byte a character, bytes and characters are the same
     this.bytes = layout.unit === "bytes" && utf8;
+    this.screen = layout.unit === "screen";
   }
 
   reset(): void {
@@ -36,7 +39,8 @@ export class FixedGrammar implements LineGrammar {
       return next;
     }
     const end = this.columnByte(buf, from, limit, this.length);
-    if (end < 0 && !final) return CUT;
+    // what combines with the last character may still follow
+    if ((end < 0 || (this.screen && end === limit)) && !final) return CUT;
     this.end = end < 0 ? limit : end;
     return this.end;
   }
@@ -67,6 +71,7 @@ export class FixedGrammar implements LineGrammar {
   /** Where a column begins, counted from the start of the line; -1 when the line is shorter. */
   private columnByte(buf: Uint8Array, start: number, end: number, column: number): number {
     if (this.bytes) return start + column <= end ? start + column : -1;
+    if (this.screen && column > 0) return screenByte(buf, start, end, column);
     let at = start;
     for (let n = 0; n < column; n++) {
       if (at >= end) return -1;
@@ -89,10 +94,10 @@ export class FixedGrammar implements LineGrammar {
         from = start + field.from;
         to = Math.min(start + field.to, end);
       } else {
-        if (field.from < column) [column, at] = [0, start];
+        if (field.from < column || this.screen) [column, at] = [0, start];
         from = this.columnByte(buf, at, end, field.from - column);
         if (from >= 0) [column, at] = [field.from, from];
-        to = from < 0 || field.to === Infinity ? -1 : this.columnByte(buf, from, end, field.to - field.from);
+        to = from < 0 || field.to === Infinity ? -1 : this.columnByte(buf, at, end, field.to - column);
         if (to < 0) to = end;
         if (from < 0) from = end;
       }
@@ -126,6 +131,7 @@ export class FixedGrammar implements LineGrammar {
   }
 
   private measure(text: string): number {
+    if (this.screen) return stringWidth(text);
     return this.bytes ? encode(text).length : [...text].length;
   }
 
@@ -175,6 +181,24 @@ export class FixedGrammar implements LineGrammar {
 /** A field that goes to the end of the line needs no columns of its own. */
 function lastColumn({ from, to }: FixedField): number {
   return to === Infinity ? from : to;
+}
+
+const CHARACTERS = new Intl.Segmenter("en", { granularity: "grapheme" });
+
+/** Where a column of the screen begins; a wide character over the edge belongs to what is before it. */
+function screenByte(buf: Uint8Array, start: number, end: number, column: number): number {
+  // as a rule so few bytes are enough; the last character of them may be cut
+  for (let size = 8 * column + 64; ; size *= 4) {
+    const near = Math.min(end, start + size);
+    let at = start;
+    let n = 0;
+    for (const { segment } of CHARACTERS.segment(decode(buf, start, near))) {
+      if (n >= column && (near === end || at < near - 64)) return at;
+      n += stringWidth(segment);
+      at += encode(segment).length;
+    }
+    if (near === end) return n >= column ? at : -1;
+  }
 }
 
 function isAscii(buf: Uint8Array, start: number, end: number): boolean {

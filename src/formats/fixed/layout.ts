@@ -33,7 +33,10 @@ const recordSchema = z.strictObject({
 });
 
 export const layoutSchema = z.strictObject({
-  unit: z.enum(["bytes", "characters"]).optional().describe("what columns count; characters, unless said"),
+  unit: z
+    .enum(["bytes", "characters", "screen"])
+    .optional()
+    .describe("what columns count; characters, unless said. On a screen a wide character takes two, one that combines takes none"),
   length: z.number().int().positive().optional().describe("length of every record, when no line ends stand between them"),
   records: z.record(z.string(), recordSchema),
 });
