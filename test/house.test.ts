@@ -67,3 +67,8 @@ describe("examples in doc comments run, and say what they say", () => {
     }
   });
 });
+
+test("the guide's page of layouts shows what the library does", () => {
+  const script = new URL("../scripts/write-layouts.mjs", import.meta.url).pathname;
+  execFileSync(process.execPath, [script, "--check"], { stdio: "pipe" });
+});
