@@ -167,6 +167,38 @@ export const CHAPTERS: readonly Chapter[] = [
     mended: [{ table: "parts", find: ["path", "LN-01/Optics /Shutter/Blade"], cells: { path: "LN-01/Optics/Shutter/Blade" } }],
   },
   {
+    file: "depots.csv",
+    plan: "depots-plan.yaml",
+    about: "What lies in the depots: flat lines that hold a tree by a level and their order. The table shows parents and paths beside it.",
+    told: [
+      "things  the paint locker of Ytre Holm goes into its chain loft, by its path, with what is in it",
+      "        a lamp more, along a path to a shelf that is not there yet",
+      "slip: Optics Store for Optics store, which would make a second one",
+    ],
+    edits: [
+      { table: "things", find: ["path", "Ytre Holm depot/Paint locker"], cells: { path: "Ytre Holm depot/Chain loft/Paint locker" } },
+      { table: "things", cells: { path: "Skarvøy depot/Optics Store/Shelf 2/Lamp, red", stock: "0008" } },
+    ],
+    mended: [
+      {
+        table: "things",
+        find: ["path", "Skarvøy depot/Optics Store/Shelf 2/Lamp, red"],
+        cells: { path: "Skarvøy depot/Optics store/Shelf 2/Lamp, red" },
+      },
+    ],
+  },
+  {
+    file: "rounds.csv",
+    plan: "rounds-plan.yaml",
+    about: "Rounds of inspection, each written once and blank in the lines below: the table shows it in every row.",
+    told: ["visits  the first of the summer goes to spring, and the other two stay; one more for the autumn", "slip: a round that is none"],
+    edits: [
+      { table: "visits", find: ["what", "Paint the gallery"], cells: { round: "Spring" } },
+      { table: "visits", cells: { round: "Autmun", station: "S-002", what: "Drain the pipes", by: "P-003" } },
+    ],
+    mended: [{ table: "visits", find: ["what", "Drain the pipes"], cells: { round: "Autumn" } }],
+  },
+  {
     file: "buoys",
     plan: null,
     about: "A folder of registers, one for each district: one set of tables, with a column for the file.",

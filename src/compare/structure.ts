@@ -195,7 +195,8 @@ export class Structure {
   /** Records that leave their place in their list, and stay in it. */
   private leave(table: TableGuide): void {
     for (const row of this.differing) {
-      if (row.snapshot.table !== table || row.placing === undefined || row.parent !== null || row.removed) continue;
+      if (row.snapshot.table !== table || row.parent !== null || row.removed) continue;
+      if (row.placing === undefined || row.placing.stays === true) continue;
       const { parentPlace, parentTable, file } = row.snapshot;
       this.moves.set(row, parentTable === null ? { file } : { place: parentPlace, of: parentTable });
     }
@@ -396,6 +397,7 @@ export class Structure {
       }
       const own = row.removed ? [removal(row)] : cellEdits(row, this.modelIn(table, row.snapshot.file));
       if (row.removed && table.host === null) this.changes.push(this.wholeChange("removed", row));
+      if (row.placing?.stays === true) this.changes.push(this.wholeChange("moved", row));
       if (target !== undefined) {
         if (row.placing?.says !== null) this.changes.push(this.wholeChange("moved", row));
         own.push(removal(row));

@@ -17,8 +17,10 @@ import { untree } from "./tree.js";
 import { readTrees } from "./tree-index.js";
 import { unstack } from "./unstack.js";
 
-/** A row that does not go behind the others of its list, or leaves its place in it. */
+/** A row that does not go behind the others of its list, or leaves its place in it, or is below another one where it stands. */
 export interface Placing {
+  /** It stands where it belongs. */
+  readonly stays?: true;
   /** A record that stays, by where it begins or ends, and whether the row goes before it; alone, or at the end, unless said. */
   readonly beside?: { readonly at: number; readonly before: boolean };
   /** Its number in the whole list. */

@@ -222,6 +222,8 @@ export class KeptTree {
     for (const [rank, node] of order.entries()) {
       if (stays[rank]) {
         before = mine(node);
+        const says = this.says(node, below);
+        if (says !== null) placings.set(known.get(before)!.number, { stays: true, rank, says });
         continue;
       }
       const beside =
