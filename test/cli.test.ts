@@ -78,6 +78,11 @@ describe("from survey to undo on the demo's register", () => {
     expect(run("undo", "register.json")).toMatchObject({ status: 1 });
   });
 
+  test("says its version", () => {
+    const { version } = JSON.parse(readFileSync(new URL("../package.json", import.meta.url), "utf8")) as { version: string };
+    expect(run("--version")).toMatchObject({ status: 0, out: `${version}\n` });
+  });
+
   test("undo refuses when the file was changed after the fold", () => {
     run("hatch", "register.json", "-o", "t");
     replaceIn("t/stations.csv", "38.00", "39.50");

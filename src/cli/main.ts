@@ -1,4 +1,5 @@
 /** The command line: a function of arguments, input and outputs that returns the exit status. */
+import { readFileSync } from "node:fs";
 import { Command, CommanderError } from "commander";
 import { CallError, HatchFoldError } from "../errors/error.js";
 import { addCheck } from "./commands/check.js";
@@ -42,6 +43,7 @@ export async function main(args: readonly string[], io: Io): Promise<Status> {
     .description("Flatten nested records to tables, edit them in a spreadsheet, put exactly the edits back.")
     .usage("COMMAND …")
     .helpOption("-h, --help", "show help")
+    .version(version(), "--version", "show the version")
     .addHelpText("after", EXAMPLES)
     .exitOverride()
     .showSuggestionAfterError(true)
@@ -56,6 +58,11 @@ export async function main(args: readonly string[], io: Io): Promise<Status> {
   } catch (error) {
     return report(error, args, io);
   }
+}
+
+function version(): string {
+  const about = readFileSync(new URL("../../package.json", import.meta.url), "utf8");
+  return (JSON.parse(about) as { version: string }).version;
 }
 
 function report(error: unknown, args: readonly string[], io: Io): Status {

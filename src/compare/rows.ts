@@ -337,7 +337,8 @@ function listPointer(table: TableGuide, { table: name, item }: HostedColumn): st
 
 /** What people call the record: its key, what its rows are matched by, or its mark. */
 /** Titles of what a record without a key is called by. */
-export function callTitles({ match, cross, label }: TablePlan): readonly string[] {
+export function callTitles({ match, cross, label, tree }: TablePlan): readonly string[] {
+  if (tree?.kind === "way" && label === undefined) return [tree.column];
   if (match !== undefined) return match;
   return cross === undefined ? (label === undefined ? [] : [label]) : [cross.down, cross.across];
 }
