@@ -12,6 +12,7 @@ import { addSurvey } from "./commands/survey.js";
 import { addUndo } from "./commands/undo.js";
 import type { Io } from "./io.js";
 import { colorsFor } from "./io.js";
+import { ROOT } from "./root.js";
 
 /** 0: done; 1: the data has problems; 2: wrong call, unreadable file or wrong plan; 3: partly done, as asked. */
 export type Status = 0 | 1 | 2 | 3;
@@ -61,7 +62,7 @@ export async function main(args: readonly string[], io: Io): Promise<Status> {
 }
 
 function version(): string {
-  const about = readFileSync(new URL("../../package.json", import.meta.url), "utf8");
+  const about = readFileSync(new URL("package.json", ROOT), "utf8");
   return (JSON.parse(about) as { version: string }).version;
 }
 

@@ -8,8 +8,9 @@ import { CHAPTERS, type Chapter, type DemoEdit } from "../demo-chapters.js";
 import { DemoSheet } from "../demo-sheet.js";
 import { colorsFor, type Io } from "../io.js";
 import { main, type Run, type Status } from "../main.js";
+import { ROOT } from "../root.js";
 
-const DATA = fileURLToPath(new URL("../../../demo/", import.meta.url));
+const DATA = fileURLToPath(new URL("demo/", ROOT));
 
 export function addDemo(program: Command, io: Io, run: Run): void {
   program
