@@ -157,6 +157,16 @@ describe("depths in an ordered list", () => {
     expect(lines(OUTLINE, text((await fold(tables, { source: OUTLINE })).bytes))).toEqual(LAMP_UNDER_ROOF);
   });
 
+  test("in several files: a branch goes to its place in the other", async () => {
+    const files = ["1;Optics\n2;Lamp\n3;Bulb\n", "1;Frame\n2;Rail\n1;Roof\n"];
+    const opened = (): MemorySource[] => files.map((one, i) => new MemorySource(bytes(`level;name\n${one}`), `${"ab"[i]}.csv`));
+    const plan = `hatchfold: 1\nsources: { r: { file: "*.csv", format: delimited } }\ntables: { parts: { rows: ., tree: { depth: level }, label: name, columns: { level: level, name: name } } }\n`;
+    const { tables } = await hatch(opened(), { plan });
+    change(tables, [["Lamp", "path", "b.csv/Frame/Lamp"]]);
+    const folded = (await fold(tables, { source: opened() })).files.map((file) => text(file.bytes).replace("level;name\n", ""));
+    expect(folded).toEqual(["1;Optics\n", "1;Frame\n2;Rail\n2;Lamp\n3;Bulb\n1;Roof\n"]);
+  });
+
   test("a new document from rows alone: in the order of the tree", async () => {
     const sheet = "parent,path,level,name\n,,,Tower\n,Tower/Door,,\n,Tower/Door/Lock,,\n,,,Annex\n+w,,,Window\n";
     const tables = new MemoryTables([["parts.csv", bytes(sheet.replace("+w", "Tower"))]]);
@@ -234,6 +244,19 @@ describe("paths", () => {
     change(tables, cells, added);
     const { problems } = await check(tables, { source: WAYS, name: "w.csv" });
     expect(problems.map((one) => one.message)).toEqual([expect.stringContaining(message)]);
+  });
+
+  test("what is made for a path stands before what is below it", async () => {
+    const source = "Way;Note\nHarbours;\nHarbours/North;\n";
+    const plan = WAYS_PLAN();
+    const { tables } = await hatch(source, { plan, name: "w.csv" });
+    change(tables, [], [{ name: "Buoys/Red/04" }, { name: "Buoys/Red/05" }]);
+    const { notes } = await compare(tables, { source, name: "w.csv" });
+    expect(notes.map(({ code }) => code)).toEqual(["tree-made", "tree-made"]);
+    for (const allow of [undefined, ["add"] as const])
+      expect(text((await fold(tables, { source, name: "w.csv", allow })).bytes)).toBe(
+        `${source}Buoys;\nBuoys/Red;\nBuoys/Red/04;\nBuoys/Red/05;\n`,
+      );
   });
 
   test("in several files: a branch goes from one to the other", async () => {

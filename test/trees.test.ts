@@ -1,7 +1,7 @@
 /** Trees in sheets: parts of lanterns, with a parent, a depth and a path, of which any may be edited. */
 import { describe, expect, test } from "vitest";
 import fastJsonPatch from "fast-json-patch";
-import { check, compare, fold, foldNew, hatch, MemoryTables } from "hatch-fold";
+import { check, compare, fold, foldNew, hatch, MemorySource, MemoryTables } from "hatch-fold";
 import { readFileSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { freshFolder, hatchfold } from "./support/cli.js";
@@ -346,5 +346,46 @@ tables:
       { name: "Mast", parts: [{ name: "Lamp", parts: [{ name: "Bulb", qty: 2 }] }] },
       { name: "Boom", parts: [{ name: "Hook" }] },
     ],
+  });
+});
+
+describe("trees in several files: a path begins with the file", () => {
+  const A = '{"parts": [{"name": "Optics", "parts": [{"name": "Lens"}, {"name": "Lamp", "parts": [{"name": "Bulb"}]}]}]}';
+  const B = '{"parts": [{"name": "Frame"}]}';
+  const plan =
+    'hatchfold: 1\nsources: { r: { file: "*.json", format: json } }\ntables: { parts: { rows: parts, tree: parts, label: name, columns: { name: name } } }\n';
+  const opened = (): MemorySource[] => [new MemorySource(bytes(A), "a.json"), new MemorySource(bytes(B), "b.json")];
+  const LAMP = '{"name": "Lamp", "parts": [{"name": "Bulb"}]}';
+
+  test.each<[string, (rows: string[][], titles: string[]) => void, string, string]>([
+    [
+      "below a record of another, by its path",
+      (rows, titles) => (rows[3][titles.indexOf("path")] = "b.json/Frame/Lamp"),
+      A.replace(`, ${LAMP}`, ""),
+      B.replace('"Frame"', `"Frame", "parts": [${LAMP}]`),
+    ],
+    [
+      "to the top of another, by its path",
+      (rows, titles) => (rows[3][titles.indexOf("path")] = "b.json/Lamp"),
+      A.replace(`, ${LAMP}`, ""),
+      B.replace("}]", `}, ${LAMP}]`),
+    ],
+    [
+      "to another, by the file",
+      (rows, titles) => (rows[1][titles.indexOf("in file")] = "b.json"),
+      '{"parts": []}',
+      B.replace("}]", `}, ${A.slice(11, -2)}]`),
+    ],
+    [
+      "new ones along a path",
+      (rows, titles) => rows.push(titles.map((title) => (title === "path" ? "b.json/Frame/Bolt/Nut" : ""))),
+      A,
+      B.replace('"Frame"', '"Frame", "parts": [{"name": "Bolt", "parts": [{"name": "Nut"}]}]'),
+    ],
+  ])("%s", async (_, change, a, b) => {
+    const { tables } = await hatch(opened(), { plan });
+    edit(tables, "parts.csv", (rows, titles) => void change(rows, titles));
+    const { files } = await fold(tables, { source: opened() });
+    expect(files.map((file) => text(file.bytes))).toEqual([a, b]);
   });
 });

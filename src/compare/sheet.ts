@@ -99,7 +99,7 @@ export class Sheet implements RowListener {
 
   /** Some rows have places in their lists. */
   get isOrdered(): boolean {
-    return this.made.placings !== undefined && this.made.placings.size > 0;
+    return [...(this.made.placings?.values() ?? [])].some(({ beside }) => beside !== undefined);
   }
 
   /** Does the analyst see the row? Others were made for records that follow. */

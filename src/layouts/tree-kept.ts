@@ -85,7 +85,22 @@ export class KeptTree {
       this.put(one.cells, { fresh: one });
       if (depth) one.cells[at.depth] = this.written(this.depthOf({ fresh: one }));
     }
-    return depth && (spots.moved.size > 0 || fresh.length > 0) ? this.places() : new Map();
+    if (!depth) return this.ranks();
+    return spots.moved.size > 0 || fresh.length > 0 ? this.places() : new Map();
+  }
+
+  /** New records behind those that they are below, which may be new, too. */
+  private ranks(): Map<number, Placing> {
+    const placings = new Map<number, Placing>();
+    const rank = (one: Fresh): void => {
+      if (placings.has(one.number)) return;
+      placings.set(one.number, { rank: -1, says: null });
+      if (one.spot !== null && "fresh" in one.spot) rank(one.spot.fresh);
+      placings.set(one.number, { rank: count++, says: null });
+    };
+    let count = 0;
+    for (const one of this.given.fresh) rank(one);
+    return placings;
   }
 
   private put(cells: (string | undefined)[], spot: Spot): void {

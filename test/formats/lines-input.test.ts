@@ -401,3 +401,15 @@ test("a text put behind a tag that stood alone keeps its distance", async () => 
   setCell(tables, "A-1.csv", 3, "text", "word");
   expect(text((await fold(tables, { source, name: "anything.txt" })).bytes)).toBe("A-1\r\nA b\r\nA-1 word");
 });
+
+test.each<[string, string, (rows: string[][]) => void]>([
+  ["in a row that is there", "delimited", (rows) => (rows[1][3] = "x")],
+  ["in a new row", "delimited", (rows) => rows.push(["", "", "7", "x"])],
+])("a value for which the source has no field is an error, and nothing is lost: %s", async (_, format, change) => {
+  const source = "no,name\n1,a\n2,b\n";
+  const plan = `hatchfold: 1\nsources: { s: { file: x.csv, format: ${format} } }\ntables: { r: { rows: ., columns: { no: no, nmae: nmae } } }\n`;
+  const { tables, notes } = await hatch(source, { plan, name: "x.csv" });
+  expect(notes[0]).toContain("nmae");
+  edit(tables, "r.csv", (rows) => void change(rows));
+  await expect(fold(tables, { source, name: "x.csv" })).rejects.toThrow('the source has no field "nmae"');
+});

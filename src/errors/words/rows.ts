@@ -259,6 +259,10 @@ export const ROWS = {
     `it is edited, but it goes away with ${table} ${shown(record)}, which row ${row} removes`,
     "Move it elsewhere first, undo the edit, or do not remove that record.",
   ],
+  "field-nowhere": ({ name }: { name: string }) => [
+    `the source has no field ${shown(name)}, so that a new value has no place there`,
+    "Look at what the plan says of that column: its at, and how the source is read.",
+  ],
   "add-nowhere": ({ path }: { path: string }) => [
     `a new row cannot be placed: there is more than one list at ${path}, or none`,
     "Give the plan a table for the records around it, and say inside:.",

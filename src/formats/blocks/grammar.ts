@@ -37,6 +37,7 @@ export class BlockGrammar implements LineGrammar {
   readonly lookAhead = false;
   readonly unbroken = false;
   readonly gap = true;
+  readonly learns = true;
   end = 0;
   private readonly places = new Map<string, number>();
 

@@ -139,6 +139,7 @@ export class LineRenderer implements Renderer {
       if (steps.length > 1) continue;
       const name = stepName(steps[0]);
       const field = this.grammar.kinds[kind].fields.findIndex((one) => one.name === name);
+      if (field < 0 && text !== "" && this.grammar.learns !== true) throw new TablesError("field-nowhere", { name });
       const [start, end] = [spans.starts[field], spans.ends[field]];
       if (start >= 0)
         splices.push({ start: at + start, end: at + end, pieces: [encode(this.written(text, kind, field, decode(bytes, start, end)))] });
@@ -243,6 +244,9 @@ export class LineRenderer implements Renderer {
     }
     const own = record.fields.filter(({ steps }) => steps.length === 1);
     const values = own.map(({ steps, value }): FieldValue => ({ name: stepName(steps[0]), text: value.text }));
+    const known = this.grammar.kinds[kind].fields;
+    const lost = this.grammar.learns === true ? undefined : values.find(({ name }) => !known.some((field) => field.name === name));
+    if (lost !== undefined) throw new TablesError("field-nowhere", { name: lost.name });
     // totals are summed up when all is written
     for (const { name, total } of this.grammar.kinds[kind].fields)
       if (total !== undefined && !values.some((value) => value.name === name)) values.push({ name, text: "0" });
