@@ -160,6 +160,39 @@ describe("a flat file with parents once and blank below", () => {
   });
 });
 
+test("together with lists that name each other, also where rows that follow were left out by a condition", async () => {
+  const source =
+    '{"s": [{"c": "a", "g": "x", "p": ["1"]}, {"c": "b", "p": []}, {"c": "d", "g": "y", "p": []}], "q": [{"i": "1", "s": ["a"]}, {"i": "2", "s": []}]}';
+  const plan = `hatchfold: 1
+sources: { r: { file: l.json, format: json } }
+tables:
+  s: { rows: s, key: c, columns: { c: c, g: { at: g, fill: down }, p: { at: p, pack: ",", refers: q, mirror: s } } }
+  q: { rows: q, key: i, columns: { i: i, s: { at: s, pack: ",", refers: s } } }
+`;
+  const { tables } = await hatch(source, { plan, where: ['s: c == "a"'] });
+  setCell(tables, "s.csv", 2, "g", "z");
+  setCell(tables, "q.csv", 3, "s", "b");
+  const { problems, changes } = await compare(tables, { source });
+  expect(problems).toEqual([]);
+  expect(changes.map(({ table, row, record, column, new: now }) => `${table} ${row} ${record} ${column} ${now}`)).toEqual([
+    "s 2 a g z",
+    "s 0 b g x",
+    "s 0 b p 2",
+    "q 3 2 s b",
+  ]);
+  expect(JSON.parse(text((await fold(tables, { source })).bytes))).toEqual({
+    s: [
+      { c: "a", g: "z", p: ["1"] },
+      { c: "b", p: ["2"], g: "x" },
+      { c: "d", g: "y", p: [] },
+    ],
+    q: [
+      { i: "1", s: ["a"] },
+      { i: "2", s: ["b"] },
+    ],
+  });
+});
+
 test("law: whatever is edited, each row of a new hatch shows what its sheet said", () =>
   law(
     fc.tuple(fc.array(fc.tuple(fc.constantFrom("", "", "A", "B"), fc.nat(9)), { minLength: 1, maxLength: 12 }), fc.nat()),

@@ -17,6 +17,11 @@ export function damage(was: string, found: string): string | null {
   return null;
 }
 
+/** Does a cell say something else than it did, and not only what a spreadsheet makes of that? */
+export function isEdited(was: string, found: string): boolean {
+  return found !== was && found.trim() !== was && damage(was, found) === null;
+}
+
 type Rule = (was: string, found: string) => string | null;
 
 const lineEnds: Rule = (was, found) => {

@@ -3,16 +3,15 @@
  * row. What it says is made blank again where the record above says the same, so that only what was edited
  * changes; a record that the value stood in may go, or get another, and those below keep theirs.
  */
-import { ByteWriter, decode } from "../bytes/writer.js";
+import { decode } from "../bytes/writer.js";
 import type { ProblemList } from "../compare/changes.js";
-import { damage } from "../compare/heal.js";
+import { isEdited } from "../compare/heal.js";
 import type { TableGuide } from "../plan/guide.js";
 import type { ReadRows } from "../relations/references.js";
-import { formatMark, parseMark } from "../tables/marks.js";
-import { writeCells } from "../tables/sheet-writer.js";
-import { readHosts } from "./items.js";
+import { parseMark } from "../tables/marks.js";
+import { readHosts, sourceRow } from "./items.js";
 import type { PlainSheet } from "./plain.js";
-import { asNew, readTitled, titledRows, type TitledRow } from "./titled.js";
+import { asNew, readTitled, titledSheet, type TitledRow } from "./titled.js";
 
 /** A record of the source. */
 interface Held {
@@ -39,7 +38,7 @@ export async function unfill(
   const read = fresh ? sheet.rows.map(asNew) : sheet.rows;
   const filled = new FilledSheet(table, await heldRecords(table, readSource), sheet.present, sheet.last, read);
   await filled.blank(readSource);
-  return { bytes: filled.take(), last: sheet.last, where: (row) => ({ row: row > sheet.last ? 0 : row }) };
+  return { bytes: filled.take(), last: sheet.last };
 }
 
 async function heldRecords(table: TableGuide, readSource: ReadRows): Promise<Held[]> {
@@ -112,7 +111,7 @@ class FilledSheet {
       if (action === "remove") continue;
       const { own, shown, blank } = cells[i];
       const said = action === "skip" ? undefined : row?.[column];
-      const edited = said !== undefined && said !== shown && said.trim() !== shown && damage(shown, said) === null;
+      const edited = said !== undefined && isEdited(shown, said);
       const value = edited ? said : shown;
       if (this.table.holder !== null && action === "" && row?.[2] !== undefined && row[2].trim() !== holder) {
         // what goes to another list says there what it says here
@@ -146,8 +145,7 @@ class FilledSheet {
       const put = one.table === table ? missing.get(one.place) : undefined;
       if (put === undefined) return null;
       return (cells) => {
-        const row = table.titles.map((_, c): string | undefined => (c > 1 && this.shows(c) ? cells[c - 2] : undefined));
-        [row[0], row[1]] = [formatMark(table.salt, one.place), ""];
+        const row = sourceRow(table, one.place, cells).map((cell, c): string | undefined => (c < 2 || this.shows(c) ? cell : undefined));
         for (const [column, written] of put) row[column] = written;
         rows.delete(at.get(one.place) ?? -1);
         rows.set(++this.last, row);
@@ -162,12 +160,6 @@ class FilledSheet {
   take(): Uint8Array {
     const { titles } = this.table;
     const places = [...titles.keys()].filter((c) => c < 1 || this.shows(c));
-    const out = new ByteWriter(1 << 12);
-    writeCells(
-      out,
-      places.map((c) => titles[c]),
-    );
-    for (const row of titledRows(places, this.rows, this.last)) writeCells(out, row);
-    return out.take();
+    return titledSheet((c) => titles[c], places, this.rows, this.last);
   }
 }

@@ -3,6 +3,7 @@ import { decode } from "../bytes/writer.js";
 import type { Hosted, TableGuide } from "../plan/guide.js";
 import type { ReadRows } from "../relations/references.js";
 import type { Assembler, Row } from "../tables/assemble.js";
+import { formatMark } from "../tables/marks.js";
 import { packItems } from "./pack.js";
 
 /** By table of the list, what is kept of each record in it. */
@@ -87,4 +88,9 @@ export async function readHosts(
       ...table.shown.map((slot) => (slot < row.kinds.length ? assembler.text(row, slot) : shown[slot - row.kinds.length])),
     ]);
   });
+}
+
+/** A row of the table's sheet for a record of the source, from its cells behind mark and action. */
+export function sourceRow({ salt }: TableGuide, place: number, cells: readonly string[]): (string | undefined)[] {
+  return [formatMark(salt, place), "", ...cells];
 }

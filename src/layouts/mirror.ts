@@ -2,16 +2,14 @@
  * Lists of codes that stand on both sides of a link: a station names its crew, and each of them the
  * station. What is edited on one side is written on the other, before anything is compared.
  */
-import { ByteWriter } from "../bytes/writer.js";
 import type { ProblemList } from "../compare/changes.js";
 import { damage } from "../compare/heal.js";
 import type { Hosted, TableGuide } from "../plan/guide.js";
 import type { ReadRows } from "../relations/references.js";
-import { formatMark, parseMark } from "../tables/marks.js";
-import { writeCells } from "../tables/sheet-writer.js";
-import { readHosts } from "./items.js";
+import { parseMark } from "../tables/marks.js";
+import { readHosts, sourceRow } from "./items.js";
 import { holdsNoItem, packItems, unpackItems } from "./pack.js";
-import { readTitled, titledRows, type TitledSheet } from "./titled.js";
+import { readTitled, titledSheet, type TitledSheet } from "./titled.js";
 
 /** One side of a mirrored pair: a table and its packed column. */
 export interface MirrorSide {
@@ -159,20 +157,12 @@ class Side {
     }
     const has = (at: number): boolean => at === 0 || at === this.at || (this.sheet?.present[at] ?? false);
     const places = [...titles.keys()].filter(has);
-    const out = new ByteWriter(1 << 12);
-    writeCells(
-      out,
-      places.map((at) => titles[at]),
-    );
-    for (const row of titledRows(places, this.rows, this.end)) writeCells(out, row);
-    return { bytes: out.take(), last: this.last };
+    return { bytes: titledSheet((at) => titles[at], places, this.rows, this.end), last: this.last };
   }
 
   /** The line of a record whose row is not in the sheet. */
   addLine(place: number, contents: readonly string[]): Line {
-    const { titles, salt } = this.side.table;
-    const cells = titles.map((_, at): string | undefined => (at === 0 ? formatMark(salt, place) : at === 1 ? "" : contents[at - 2]));
-    return this.line(Math.max(this.last, this.end) + 1, cells)!;
+    return this.line(Math.max(this.last, this.end) + 1, sourceRow(this.side.table, place, contents))!;
   }
 }
 

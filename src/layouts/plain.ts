@@ -97,7 +97,7 @@ export async function plainSheets({
     const sheet = await openSheet(table);
     const own = sheet === null ? null : await untree(index, sheet.file, sheet.bytes, problems, fresh, readSource);
     // records made for a path, and those that go along, are in no row of the sheet
-    if (own !== null) plain.set(table, { ...own, where: (row) => ({ row: row > own.last ? 0 : row }) });
+    if (own !== null) plain.set(table, own);
   }
   for (const table of guide.tables.filter(({ plan }) => plan.cross !== undefined)) {
     const sheet = await openSheet(table);
@@ -121,9 +121,8 @@ export async function plainSheets({
     }
     const given = (table: TableGuide): MirrorSheet | null => sheets.get(table) ?? null;
     for (const [table, { bytes, last }] of await keepInStep(pair, given, problems, readSource, { fresh })) {
-      const before = plain.get(table)?.where;
       // rows that follow those of another table are in no row of the sheet
-      plain.set(table, { bytes, where: (row) => (row > last ? { row: 0 } : (before?.(row) ?? { row })) });
+      plain.set(table, { last, ...plain.get(table), bytes });
     }
   }
   return { plain, crossed };
@@ -137,7 +136,9 @@ export function asSeen(
 ): Comparison {
   const sheets = new Map([...plain].flatMap(([table, one]) => (one === null ? [] : [[table.plan.name, one] as const])));
   const seen = <T extends { readonly table: string; readonly row: number; readonly column?: string }>(one: T): T => {
-    const place = one.row === 0 ? undefined : sheets.get(one.table)?.where?.(one.row);
+    const sheet = sheets.get(one.table);
+    if (sheet === undefined || one.row === 0) return one;
+    const place = one.row > (sheet.last ?? Infinity) ? { row: 0, column: undefined } : sheet.where?.(one.row);
     if (place === undefined) return one;
     return { ...one, row: place.row, ...(place.column === undefined || one.column === undefined ? {} : { column: place.column }) };
   };

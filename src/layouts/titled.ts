@@ -1,9 +1,11 @@
 /** A sheet that is read whole: its cells by the titles that it should have. */
 import { isUtf8 } from "../bytes/utf8.js";
+import { ByteWriter } from "../bytes/writer.js";
 import type { ProblemList } from "../compare/changes.js";
 import { nearest } from "../errors/nearest.js";
 import { DELIMITERS, readRows, type DelimitedRow } from "../formats/delimited/rows.js";
 import { folded } from "../tables/folded.js";
+import { writeCells } from "../tables/sheet-writer.js";
 
 export interface TitledRow {
   readonly number: number;
@@ -111,18 +113,20 @@ export function asNew({ number, cells }: TitledRow): TitledRow {
   return { number, cells: cells.map((cell, at) => (at === 0 && cell !== undefined ? nameOfMark(cell) : cell)) };
 }
 
-/** A sheet as bytes again: each row at its number, ending where the read one ended. */
-export function titledRows(
+/** A sheet with the titles at some places, as bytes again: each row at its number, ending where the read one ended. */
+export function titledSheet(
+  titleAt: (place: number) => string,
   places: readonly number[],
   rows: ReadonlyMap<number, readonly (string | undefined)[]>,
   last: number,
-): (readonly string[])[] {
-  const made: (readonly string[])[] = [];
+): Uint8Array {
+  const out = new ByteWriter(1 << 12);
+  writeCells(out, places.map(titleAt));
   for (let row = 2; row <= last; row++) {
     const cells = rows.get(row);
     const own = cells === undefined ? [""] : places.map((at) => cells[at]);
     const end = own.indexOf(undefined);
-    made.push((end < 0 ? own : own.slice(0, end)) as string[]);
+    writeCells(out, (end < 0 ? own : own.slice(0, end)) as string[]);
   }
-  return made;
+  return out.take();
 }

@@ -232,7 +232,7 @@ export async function readTrees(parts: readonly Part[], guide: Guide): Promise<T
     trees.set(table, new TreeIndex(table, tree, labelSlot, tree.kind === "nested" ? -1 : slotOf(tree.column)));
   }
   if (trees.size === 0) return trees;
-  const assembler: Assembler = new Assembler(guide, { row: (row) => trees.get(row.table)?.take(row, assembler) }, true);
+  const assembler: Assembler = new Assembler(guide, { row: (row) => trees.get(row.table)?.take(row, assembler) });
   await scanParts(parts, (part) => assembler.begin(part));
   for (const tree of trees.values()) tree.link();
   return trees;

@@ -2,19 +2,17 @@
  * The sheet of a tree: what is above a record can be said by its key, by the way from the top or by the
  * depth in an ordered sheet. Whichever of them was edited, the table behind sees what the source keeps.
  */
-import { ByteWriter } from "../bytes/writer.js";
 import type { ProblemList, ProblemPlace } from "../compare/changes.js";
-import { damage } from "../compare/heal.js";
+import { isEdited } from "../compare/heal.js";
 import { titleOf } from "../plan/guide.js";
 import { DEPTH_TITLE, TOP_SIGN, UPPER_TITLE, WAY_TITLE } from "../plan/plan.js";
 import type { ReadRows } from "../relations/references.js";
 import { folded } from "../tables/folded.js";
-import { formatMark, parseMark } from "../tables/marks.js";
-import { writeCells } from "../tables/sheet-writer.js";
+import { parseMark } from "../tables/marks.js";
 import { readCell } from "../tables/spelling.js";
-import { readHosts } from "./items.js";
+import { readHosts, sourceRow } from "./items.js";
 import type { Placing } from "./plain.js";
-import { asNew, readTitled, titledRows, type TitledRow } from "./titled.js";
+import { asNew, readTitled, titledSheet, type TitledRow } from "./titled.js";
 import { aroundTree, depthIn, joinWay, splitWay, treeTitles, type TreeIndex } from "./tree-index.js";
 import { KeptTree } from "./tree-kept.js";
 import { same, Spots, type Fresh, type Spot } from "./tree-spots.js";
@@ -215,13 +213,11 @@ class TreeSheet {
   /** A row for a record that has none in the sheet, with the cells of its table; what a row there said before does not count. */
   addRow(kept: KeptTree, place: number, own: readonly string[]): void {
     const { table } = this.index;
-    const cells: (string | undefined)[] = this.titles.map(() => undefined);
-    table.titles.forEach((title, c) => {
-      const at = c > 1 && c === this.at.outer ? c : this.titles.indexOf(title);
-      if (c > 1 && this.present[at]) cells[at] = own[c - 2];
+    const plain = sourceRow(table, place, own);
+    const cells = this.titles.map((title, at) => {
+      const c = at === this.at.outer ? at : table.titles.indexOf(title);
+      return c >= 0 && (c < 2 || this.present[at]) ? plain[c] : undefined;
     });
-    cells[0] = formatMark(table.salt, place);
-    cells[1] = "";
     const row: KnownRow = { number: ++this.last, place, cells };
     for (const [number, other] of this.made) if (parseMark(table.salt, other[0] ?? "") === place) this.made.delete(number);
     this.made.set(row.number, cells);
@@ -238,13 +234,7 @@ class TreeSheet {
       if (onlyShown.includes(at)) return false;
       return this.present[at] || at === upper || at < 1 || [...this.made.values()].some((cells) => cells[at] !== undefined);
     });
-    const out = new ByteWriter(1 << 12);
-    writeCells(
-      out,
-      places.map((at) => this.titles[at]),
-    );
-    for (const row of titledRows(places, this.made, this.last)) writeCells(out, row);
-    return out.take();
+    return titledSheet((at) => this.titles[at], places, this.made, this.last);
   }
 
   // ---- what the cells say
@@ -254,7 +244,7 @@ class TreeSheet {
     const { index, spots } = this;
     const edited = (at: number, was: string): boolean => {
       const cell = cells[at];
-      return cell !== undefined && cell.trim() !== was && cell !== was && damage(was, cell) === null;
+      return cell !== undefined && isEdited(was, cell);
     };
     const where = (at: number): ProblemPlace => ({ ...this.say, row: number, column: this.titles[at], value: cells[at] ?? "" });
     const said: { at: number; spot: Spot }[] = [];

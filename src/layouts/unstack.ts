@@ -2,16 +2,14 @@
  * A sheet that shows several tables, as a sheet of each: rows keep their numbers, and what belongs to
  * another table is left blank. So everything behind it sees tables as if each had a sheet of its own.
  */
-import { ByteWriter } from "../bytes/writer.js";
 import type { ProblemList } from "../compare/changes.js";
 import type { TableGuide } from "../plan/guide.js";
 import { ACTION_TITLE, MARK_TITLE } from "../plan/plan.js";
 import type { ReadRows } from "../relations/references.js";
 import { parseMark } from "../tables/marks.js";
-import { writeCells } from "../tables/sheet-writer.js";
 import { mergeRepeats } from "./repeat.js";
 import type { Member, Stack } from "./stack.js";
-import { asNew, readTitled, titledRows, type TitledRow } from "./titled.js";
+import { asNew, readTitled, titledSheet, type TitledRow } from "./titled.js";
 
 /** A row of the shared sheet. */
 export interface StackRow extends TitledRow {
@@ -44,13 +42,7 @@ export class Apart {
   *sheets(): Iterable<[table: TableGuide, bytes: Uint8Array]> {
     for (const [{ table, titles, from }, rows] of this.rows) {
       const places = [0, 1, ...titles.keys()].map((i, k) => (k < 2 ? i : from + i)).filter((at) => this.present[at]);
-      const out = new ByteWriter(1 << 12);
-      writeCells(
-        out,
-        places.map((at) => (at < 2 ? [MARK_TITLE, ACTION_TITLE][at] : titles[at - from])),
-      );
-      for (const row of titledRows(places, rows, this.last)) writeCells(out, row);
-      yield [table, out.take()];
+      yield [table, titledSheet((at) => (at < 2 ? [MARK_TITLE, ACTION_TITLE][at] : titles[at - from]), places, rows, this.last)];
     }
   }
 }

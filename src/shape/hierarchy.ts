@@ -71,8 +71,9 @@ function namesAbove(kind: RecordKind, { node, present }: FieldShape, key: FieldS
   if (node.kinds[Kind.Text] === 0 || node.distinct === null || node.distinct.size < 2 || key.node.distinct === null || node.allDates)
     return false;
   const tops = kind.count - present + node.nulls + (hasEmpty(node) ? 1 : 0);
-  if (tops === 0 || node.unique) return false;
-  return [...node.distinct].every((value) => key.node.distinct!.has(value));
+  if (tops === 0 || node.unique || node.distinct.size > key.node.distinct.size) return false;
+  for (const value of node.distinct) if (!key.node.distinct.has(value)) return false;
+  return true;
 }
 
 function hasEmpty(node: ShapeNode): boolean {
