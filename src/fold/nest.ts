@@ -34,7 +34,7 @@ export function nestSplices(
     if (piece instanceof Uint8Array || "source" in piece) return piece;
     if ("group" in piece) return { group: piece.group.map(filled) };
     const own = inside.get(spanKey(piece));
-    return own === undefined ? piece : { ...piece, splices: own.map(fill) };
+    return own === undefined ? piece : { ...piece, splices: [...piece.splices, ...own.map(fill)] };
   };
   const fill = (splice: Splice): Splice => ({ ...splice, pieces: splice.pieces.map(filled) });
   for (const piece of leaving) piece.splices.push(...(inside.get(spanKey(piece)) ?? []).map(fill));

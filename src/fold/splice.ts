@@ -8,11 +8,14 @@
  */
 import type { ByteSource } from "../bytes/source.js";
 
-export type Piece =
-  | Uint8Array
-  | { readonly start: number; readonly end: number; readonly splices: readonly Splice[] }
-  | ForeignPiece
-  | { readonly group: readonly Piece[] };
+export type Piece = Uint8Array | OwnPiece | ForeignPiece | { readonly group: readonly Piece[] };
+
+/** A run of the source itself. */
+export interface OwnPiece {
+  readonly start: number;
+  readonly end: number;
+  readonly splices: Splice[];
+}
 
 /** A run of another file; its splices are filled in when that file's edits have been rendered. */
 export interface ForeignPiece {

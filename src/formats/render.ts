@@ -3,7 +3,7 @@
  *
  * The renderer turns them into splices. What is not in an edit stays as the source has it.
  */
-import type { ForeignPiece, Piece, Splice } from "../fold/splice.js";
+import type { ForeignPiece, OwnPiece, Splice } from "../fold/splice.js";
 import type { Step } from "../plan/path.js";
 import type { Kind } from "./format.js";
 
@@ -72,7 +72,7 @@ export interface MovedRecord extends Span {
 }
 
 /** What a renderer puts where a record moves to. */
-export function movedPiece({ start, end, foreign }: MovedRecord): Piece {
+export function movedPiece({ start, end, foreign }: MovedRecord): OwnPiece | ForeignPiece {
   return foreign ?? { start, end, splices: [] };
 }
 

@@ -1,7 +1,7 @@
 /** Blocks of `Name: value` lines whose names come again: lists, as rows of their own or packed in a cell. */
 import { describe, expect, test } from "vitest";
-import { fold, hatch, type MemoryTables } from "hatch-fold";
-import { edit, setCell, text } from "../support/sheets.js";
+import { fold, hatch, MemorySource, type MemoryTables } from "hatch-fold";
+import { bytes, edit, setCell, text } from "../support/sheets.js";
 
 const CARDS = "Name: Ada\nTel: 01\n# home\nTel: 02\nNote: x\n\nName: Bo\nTel: 03\n\nName: Ed\nTel:  \n\nName: Cy\nNote: y";
 const EMPTY = "Tel:  \n";
@@ -26,7 +26,7 @@ describe("a name that comes again is a list", () => {
     ["one where there was none, behind a last line without an end", add({ cards: "Cy", number: "09" }), "Note: y", "Note: y\nTel: 09"],
     ["one of two goes, and the remark stays", set(3, "fold action", "remove"), "Tel: 02\n", ""],
     ["a line goes to another block", set(2, "cards", "Bo"), CARDS, CARDS.replace("Tel: 01\n", "").replace("03\n", "03\nTel: 01\n")],
-    ["a line goes to the end of the file", set(4, "cards", "Cy"), CARDS, `${CARDS.replace("Tel: 03\n", "")}\nTel: 03\n`],
+    ["a line goes to the end of the file", set(4, "cards", "Cy"), CARDS, `${CARDS.replace("Tel: 03\n", "")}\nTel: 03`],
     [
       "one comes behind a last line without an end, and one from another block",
       (tables: MemoryTables, file: string) => add({ cards: "Cy", number: "09" })(set(4, "cards", "Cy")(tables, file), file),
@@ -45,6 +45,18 @@ describe("a name that comes again is a list", () => {
     const { tables } = await hatch(CARDS, { name: "cards.txt", plan: ROWS });
     change(tables, "tel.csv");
     expect(text((await fold(tables, { source: CARDS, name: "cards.txt" })).bytes)).toBe(CARDS.replace(from, to));
+  });
+
+  test("the last card, without a line end, goes to another file and gets a line", async () => {
+    const files = [new MemorySource(bytes("Name: Di\nTel: 08\nTel: 09\n"), "a.txt"), new MemorySource(bytes(`${CARDS}\nTel: 05`), "b.txt")];
+    const { tables } = await hatch(files, { plan: ROWS.replace("cards.txt", "'*.txt'") });
+    setCell(tables, "cards.csv", 6, "in file", "a.txt");
+    setCell(tables, "tel.csv", 3, "cards", "Cy");
+    const folded = await fold(tables, { source: files });
+    expect(folded.files.map((file) => text(file.bytes))).toEqual([
+      "Name: Di\nTel: 08\n\nName: Cy\nNote: y\nTel: 05\nTel: 09\n",
+      CARDS.slice(0, CARDS.indexOf("Name: Cy")),
+    ]);
   });
 
   const PACKS: [what: string, row: number, cell: string, from: string, to: string][] = [

@@ -49,7 +49,8 @@ export class BlockRenderer extends LineRenderer {
     const newline = this.manner.crlf ? "\r\n" : "\n";
     const loose = !(await this.endsLine(at));
     // the last line of a file may have no line end: then the new one has none, either
-    const follows = loose && !cuts.some((cut) => cut.start < at && cut.end === at);
+    const gone = this.runs.find(({ end }) => end === at);
+    const follows = loose && (gone === undefined || (await this.isAlone(gone)));
     const pieces: Piece[] = [];
     const [first] = edit.records;
     const fills = empty !== null && !this.sets.has(empty.start) && !("moved" in first);
@@ -57,13 +58,11 @@ export class BlockRenderer extends LineRenderer {
       const rest = decode(await this.source.read(empty.end, at));
       pieces.push(encode(this.filling(edit.path, first.self?.text ?? "") + rest));
     }
-    let open = follows || fills;
-    for (const record of fills ? edit.records.slice(1) : edit.records) {
-      if (loose && open) pieces.push(encode(newline));
+    for (const [i, record] of edit.records.entries()) {
+      if (fills && i === 0) continue;
+      if (loose && (follows || i > 0)) pieces.push(encode(newline));
       if ("moved" in record) pieces.push(...(await this.movedLine(record, loose ? "" : newline)));
       else pieces.push(encode(this.line(edit.path, record.self?.text ?? "") + (loose ? "" : newline)));
-      // a line that moved brings its own line end
-      open = !("moved" in record && (await this.endsLine(record.end, record.foreign?.source)));
     }
     return { start: fills ? empty.start : at, end: at, pieces, home: edit.at };
   }
@@ -77,9 +76,13 @@ export class BlockRenderer extends LineRenderer {
     return pieces;
   }
 
+  /** A line that moved brings its own line end, unless there is to be none. */
   private async movedLine(record: MovedRecord, newline: string): Promise<Piece[]> {
-    const whole = await this.endsLine(record.end, record.foreign?.source);
-    return [movedPiece(record), ...(whole ? [] : [encode(newline)])];
+    const own = await this.lineEndAt(record.end, record.foreign?.source);
+    const piece = movedPiece(record);
+    if (own === "") return [piece, encode(newline)];
+    if (newline === "") piece.splices.push({ start: record.end - own.length, end: record.end, pieces: [] });
+    return [piece];
   }
 
   private line(path: readonly Step[], text: string): string {
@@ -115,8 +118,8 @@ export class BlockRenderer extends LineRenderer {
     return first(below) === "edge" && first(above) === "edge" && (headed === undefined || !this.blocks.heads(headed));
   }
 
-  private async lineEndAt(end: number): Promise<string> {
-    const last = decode(await this.source.read(Math.max(0, end - 2), end));
+  private async lineEndAt(end: number, source = this.source): Promise<string> {
+    const last = decode(await source.read(Math.max(0, end - 2), end));
     return /\r?\n$|\r$/.exec(last)?.[0] ?? "";
   }
 }

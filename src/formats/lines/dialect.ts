@@ -88,7 +88,8 @@ export class LineDialect implements Dialect {
   /** The same words, and the same fields in the same order. */
   alike(other: LineDialect): boolean {
     const own = ({ settings, grammar }: LineDialect): string =>
-      JSON.stringify([settings, grammar.kinds.map(({ name, fields }) => [name, fields.map((field) => field.name)])]);
+      // lines that say the names of their fields themselves can stand among others
+      JSON.stringify([settings, grammar.kinds.map(({ name, fields }) => [name, grammar.learns ? [] : fields.map((field) => field.name)])]);
     return own(this) === own(other);
   }
 }
