@@ -8,6 +8,8 @@
 export abstract class WindowScanner {
   /** Bytes now in view; those from `limit` on are not part of the source. */
   window: Uint8Array = new Uint8Array(1 << 16);
+  /** The same bytes, to be read four at a time; a scanner may look up to four bytes beyond `limit`. */
+  words = new DataView(this.window.buffer);
   /** Offset in the source of `window[0]`. */
   base = 0;
   /** End of the valid bytes in `window`. */
@@ -48,5 +50,6 @@ export abstract class WindowScanner {
     const grown = new Uint8Array(Math.max(size + 8, this.window.length * 2));
     grown.set(this.window.subarray(0, this.limit));
     this.window = grown;
+    this.words = new DataView(grown.buffer);
   }
 }

@@ -1,10 +1,13 @@
 /** A growing run of bytes. `bytes` may be longer than `length`; only the first `length` count. */
 export class ByteWriter {
   bytes: Uint8Array;
+  /** The same bytes, to be read and written four at a time. */
+  words: DataView;
   length = 0;
 
   constructor(capacity = 1024) {
     this.bytes = new Uint8Array(capacity);
+    this.words = new DataView(this.bytes.buffer);
   }
 
   /** Makes room for `more` bytes. */
@@ -13,6 +16,7 @@ export class ByteWriter {
     const grown = new Uint8Array(Math.max(this.bytes.length * 2, this.length + more));
     grown.set(this.bytes.subarray(0, this.length));
     this.bytes = grown;
+    this.words = new DataView(grown.buffer);
   }
 
   append(bytes: Uint8Array, start = 0, end = bytes.length): void {

@@ -59,6 +59,8 @@ export class GuideNode {
   /** Something below this node is wanted, so a record or list here is entered. */
   entered = false;
   readonly nameBytes: Uint8Array[] = [];
+  /** Whole words of four bytes of each name, little-endian. */
+  readonly nameWords: Int32Array[] = [];
   readonly nameNodes: GuideNode[] = [];
   readonly byName = new Map<string, GuideNode>();
   hint = 0;
@@ -90,6 +92,7 @@ export class GuideNode {
   addName(name: string, node: GuideNode, bytes: Uint8Array): void {
     this.byName.set(name, node);
     this.nameBytes.push(bytes);
+    this.nameWords.push(wordsOf(bytes));
     this.nameNodes.push(node);
   }
 
@@ -98,6 +101,11 @@ export class GuideNode {
     for (const [name, one] of this.byName) if (one === node) return name;
     return null;
   }
+}
+
+function wordsOf(bytes: Uint8Array): Int32Array {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
+  return Int32Array.from({ length: bytes.length >> 2 }, (_, k) => view.getInt32(4 * k, true));
 }
 
 /** Hears what a scanner meets. Positions are in `scanner.window`; add `scanner.base` for source offsets. */

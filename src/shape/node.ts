@@ -234,6 +234,7 @@ export class ShapeNode extends GuideNode {
   private forget(): void {
     this.byName.clear();
     this.nameBytes.length = 0;
+    this.nameWords.length = 0;
     this.nameNodes.length = 0;
     this.hint = 0;
   }

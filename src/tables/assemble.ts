@@ -133,6 +133,9 @@ export class Assembler implements Listener {
   get window(): Uint8Array {
     return this.scanner.window;
   }
+  get words(): DataView {
+    return this.scanner.words;
+  }
 
   open(node: GuideNode, kind: Kind, start: number): void {
     this.beginRow(node, kind, start);

@@ -70,6 +70,7 @@ const enum Level {
 }
 
 const CUT = -1;
+const FOUR_BLANKS = 0x20202020;
 const MAP_FROM = 12;
 const TRUE = [0x74, 0x72, 0x75, 0x65];
 const FALSE = [0x66, 0x61, 0x6c, 0x73, 0x65];
@@ -187,6 +188,7 @@ export class JsonScanner extends WindowScanner implements Scanner {
 
   private run(from: number, limit: number, final: boolean): number {
     const buf = this.window;
+    const words = this.words;
     const listener = this.listener;
     const { nodes, kinds, counts } = this;
     // a local copy of the state, put back at every way out: this loop is where the time goes
@@ -195,7 +197,13 @@ export class JsonScanner extends WindowScanner implements Scanner {
     let i = from;
     for (;;) {
       let c = buf[i];
-      while (SPACE[c] === 1) c = buf[++i];
+      if (SPACE[c] === 1) {
+        // a line end, and a run of blanks
+        i++;
+        while (words.getInt32(i, true) === FOUR_BLANKS) i += 4;
+        c = buf[i];
+        while (SPACE[c] === 1) c = buf[++i];
+      }
       if (i >= limit || state === State.Done) {
         if (state === State.Done && i < limit && this.fragmentAt < 0) this.fail("json-trailing", i, limit);
         this.state = this.sequence && this.depth === 1 ? State.Item : state;
@@ -229,7 +237,7 @@ export class JsonScanner extends WindowScanner implements Scanner {
         }
         if (c !== QUOTE) this.fail("json-name", i, limit);
         const parent = nodes[this.depth - 1];
-        const foreseen = parent === null ? CUT : nextName(parent, buf, i + 1, limit);
+        const foreseen = parent === null ? CUT : nextName(parent, buf, words, i + 1, limit);
         const end = foreseen === CUT ? this.string(buf, i + 1, limit) : foreseen;
         if (end === CUT) return this.cut(token, final, limit, state);
         this.nameStart = i + 1;
@@ -433,7 +441,9 @@ export class JsonScanner extends WindowScanner implements Scanner {
   private string(buf: Uint8Array, from: number, limit: number): number {
     let i = from;
     this.plain = true;
+    const { words } = this;
     for (;;) {
+      while (goOn(words.getInt32(i, true))) i += 4;
       let cls = IN_STRING[buf[i]];
       while (cls === GOES_ON) cls = IN_STRING[buf[++i]];
       if (i >= limit) return CUT;
@@ -538,13 +548,24 @@ type SeenCode =
  * Records repeat their order: when the name that came next in the record before stands here too, its
  * closing quote is found without looking for it. Its bytes hold no quote that is not escaped.
  */
-function nextName(parent: GuideNode, buf: Uint8Array, from: number, limit: number): number {
+function nextName(parent: GuideNode, buf: Uint8Array, words: DataView, from: number, limit: number): number {
   if (parent.nameNodes.length === 0) return CUT;
   const name = parent.nameBytes[parent.hint];
   const end = from + name.length;
   if (end >= limit || buf[end] !== QUOTE) return CUT;
-  for (let j = 0; j < name.length; j++) if (name[j] !== buf[from + j]) return CUT;
+  const known = parent.nameWords[parent.hint];
+  let j = 0;
+  for (let k = 0; k < known.length; k++, j += 4) if (known[k] !== words.getInt32(from + j, true)) return CUT;
+  for (; j < name.length; j++) if (name[j] !== buf[from + j]) return CUT;
   return end;
+}
+
+/** Do all four bytes go on with a string: no quote, no backslash, nothing below a blank or above ASCII? */
+function goOn(word: number): boolean {
+  const quote = word ^ 0x22222222;
+  const backslash = word ^ 0x5c5c5c5c;
+  const ends = ((quote - 0x01010101) & ~quote) | ((backslash - 0x01010101) & ~backslash) | ((word - 0x20202020) & ~word) | word;
+  return (ends & 0x80808080) === 0;
 }
 
 function isHex(b: number): boolean {
