@@ -1,4 +1,5 @@
 /** Writes rows as delimited text (RFC 4180): comma, CR LF, quotes only where they are needed. */
+import { below, equalTo, HIGH_BITS } from "../bytes/words.js";
 import { ByteWriter, encode } from "../bytes/writer.js";
 import { isAsItIs, type Assembler, type Row } from "./assemble.js";
 import { writeMark } from "./marks.js";
@@ -41,8 +42,7 @@ function writeWords(out: ByteWriter, bytes: Uint8Array, words: DataView, from: n
 
 /** Is one of the four bytes below `-`, where all bytes that need quotes are but one, or is it that one, `;`? */
 function isSuspect(word: number): boolean {
-  const other = word ^ 0x3b3b3b3b;
-  return ((((word - 0x2d2d2d2d) & ~word) | ((other - 0x01010101) & ~other)) & 0x80808080) !== 0;
+  return ((below(word, 0x2d2d2d2d) | equalTo(word, 0x3b3b3b3b)) & HIGH_BITS) !== 0;
 }
 
 function needsQuotes(word: number): boolean {

@@ -7,6 +7,7 @@
  */
 import { WindowScanner } from "../../bytes/window.js";
 import { utf8Length } from "../../bytes/utf8.js";
+import { below, equalTo, HIGH_BITS } from "../../bytes/words.js";
 import { SourceError } from "../../errors/error.js";
 import type { Code, Facts } from "../../errors/words.js";
 import { Kind, Take, type GuideNode, type Listener, type Manner, type Scanner, type Trail, type TrailStep } from "../format.js";
@@ -562,10 +563,7 @@ function nextName(parent: GuideNode, buf: Uint8Array, words: DataView, from: num
 
 /** Do all four bytes go on with a string: no quote, no backslash, nothing below a blank or above ASCII? */
 function goOn(word: number): boolean {
-  const quote = word ^ 0x22222222;
-  const backslash = word ^ 0x5c5c5c5c;
-  const ends = ((quote - 0x01010101) & ~quote) | ((backslash - 0x01010101) & ~backslash) | ((word - 0x20202020) & ~word) | word;
-  return (ends & 0x80808080) === 0;
+  return ((equalTo(word, 0x22222222) | equalTo(word, 0x5c5c5c5c) | below(word, 0x20202020) | word) & HIGH_BITS) === 0;
 }
 
 function isHex(b: number): boolean {

@@ -1,4 +1,6 @@
 /** Bytes of XML's grammar, and classes of them. */
+import { below, equalTo, HIGH_BITS } from "../../bytes/words.js";
+
 export const TAB = 0x09;
 export const LF = 0x0a;
 export const CR = 0x0d;
@@ -53,6 +55,12 @@ IN_TEXT[CR] = LINE;
 /** 1 for bytes that an attribute's value may hold without a second look, in quotes of either kind. */
 export const IN_VALUE = new Uint8Array(256);
 for (let b = 0; b < 0x80; b++) IN_VALUE[b] = IN_TEXT[b] === GOES_ON && b !== TAB && b !== LF && b !== QUOTE && b !== APOSTROPHE ? 1 : 0;
+
+/** Do all four bytes go on with character data, none of them white space but blanks? */
+export function goesOn(word: number): boolean {
+  const markup = equalTo(word, 0x3c3c3c3c) | equalTo(word, 0x26262626) | equalTo(word, 0x5d5d5d5d);
+  return ((markup | below(word, 0x20202020) | word) & HIGH_BITS) === 0;
+}
 
 /** Are these the bytes of a name, from `from` on? */
 export function isNameBytes(bytes: Uint8Array, from: number): boolean {

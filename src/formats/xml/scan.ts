@@ -24,6 +24,7 @@ import {
   ENDS,
   EQUALS,
   GOES_ON,
+  goesOn,
   GREATER,
   HIGH,
   IN_NAME,
@@ -48,6 +49,7 @@ import { CDATA, CUT, find, startsWith, sameBytes, pastSpace, beforeSpace, isSole
 import { declaredIn, PlanNames } from "./scope.js";
 import { isCharReference, isPredefined } from "./text.js";
 
+const FOUR_BLANKS = 0x20202020;
 const LONGEST_REFERENCE = 128;
 const DOCTYPE = encode("<!DOCTYPE");
 const XML_SPACE = encode("xml:space");
@@ -223,13 +225,20 @@ export class XmlScanner extends WindowScanner implements Scanner {
 
   /** Character data up to the next tag: `<a>|text</a>`. Returns where it stopped: at `<`, the limit, or what is cut off. */
   private text(buf: Uint8Array, from: number, limit: number, final: boolean): number {
+    const { words } = this;
     let i = from;
-    while (IS_LAYOUT[buf[i]] === 1) i++;
+    if (IS_LAYOUT[buf[i]] === 1) {
+      // a line end, and a run of blanks
+      i++;
+      while (words.getInt32(i, true) === FOUR_BLANKS) i += 4;
+      while (IS_LAYOUT[buf[i]] === 1) i++;
+    }
     if (buf[i] === LESS) return i;
     const frame = this.frames[this.depth - 1];
     let { flags } = frame;
     if (IN_TEXT[buf[i]] === GOES_ON) flags |= Text.Solid;
     for (;;) {
+      while (goesOn(words.getInt32(i, true))) i += 4;
       let cls = IN_TEXT[buf[i]];
       while (cls === GOES_ON) cls = IN_TEXT[buf[++i]];
       if (i >= limit) {
