@@ -17,3 +17,22 @@ export function equalTo(word: number, byte: number): number {
 export function below(word: number, byte: number): number {
   return (word - byte) & ~word;
 }
+
+/** A run of bytes as words of four; the last one may overlap the one before. A run of less than four bytes has none. */
+export function wordsOf(bytes: Uint8Array): Int32Array {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
+  const count = bytes.length < 4 ? 0 : (bytes.length + 3) >> 2;
+  return Int32Array.from({ length: count }, (_, k) => view.getInt32(Math.min(4 * k, bytes.length - 4), true));
+}
+
+/** Do these bytes, whose words are known, stand at `at`? `words` shows `buf` in words. */
+export function sameWords(buf: Uint8Array, words: DataView, at: number, bytes: Uint8Array, known: Int32Array): boolean {
+  const { length } = bytes;
+  if (length < 4) {
+    for (let j = 0; j < length; j++) if (bytes[j] !== buf[at + j]) return false;
+    return true;
+  }
+  const last = known.length - 1;
+  for (let k = 0; k < last; k++) if (known[k] !== words.getInt32(at + 4 * k, true)) return false;
+  return known[last] === words.getInt32(at + length - 4, true);
+}

@@ -179,11 +179,13 @@ export class Baseline implements RowReader {
         hash.part(this.word.bytes, 0, this.word.length);
       } else if (column >= 0) {
         const own = row.pinned[column] === 1 ? row.scratch.bytes : window;
-        if (isAsItIs(row, column, row.kinds[column], own)) hash.part(own, row.from[column], row.to[column]);
-        else if (row.kinds[column] !== Kind.Absent || row.table.blanks[column] === 0) {
+        const kind = row.kinds[column];
+        if (isAsItIs(row, column, kind, own)) hash.part(own, row.from[column], row.to[column]);
+        else if (kind <= Kind.Null && kind === row.table.blanks[column]) hash.part(own, 0, 0);
+        else {
           const { bytes, from, to } = this.assembler.read(row, column);
           hash.part(bytes, from, to);
-        } else hash.part(own, 0, 0);
+        }
       } else if (column === Column.Parent) {
         const holder = this.assembler.holderOf(row)!;
         hash.part(holder.bytes, 0, holder.length);

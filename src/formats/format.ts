@@ -10,6 +10,7 @@ import type { Encoding, TextSource } from "../bytes/encoding.js";
 import type { ByteSource } from "../bytes/source.js";
 import type { ByteWriter } from "../bytes/writer.js";
 import type { WindowScanner } from "../bytes/window.js";
+import { wordsOf } from "../bytes/words.js";
 import type { Code, Facts } from "../errors/words.js";
 import type { TablePlan } from "../plan/plan.js";
 import type { Step } from "../plan/path.js";
@@ -59,7 +60,7 @@ export class GuideNode {
   /** Something below this node is wanted, so a record or list here is entered. */
   entered = false;
   readonly nameBytes: Uint8Array[] = [];
-  /** Whole words of four bytes of each name, little-endian. */
+  /** The same in words of four bytes. */
   readonly nameWords: Int32Array[] = [];
   readonly nameNodes: GuideNode[] = [];
   readonly byName = new Map<string, GuideNode>();
@@ -101,11 +102,6 @@ export class GuideNode {
     for (const [name, one] of this.byName) if (one === node) return name;
     return null;
   }
-}
-
-function wordsOf(bytes: Uint8Array): Int32Array {
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
-  return Int32Array.from({ length: bytes.length >> 2 }, (_, k) => view.getInt32(4 * k, true));
 }
 
 /** Hears what a scanner meets. Positions are in `scanner.window`; add `scanner.base` for source offsets. */

@@ -3,7 +3,7 @@
  * the slots its rows are assembled in.
  */
 import { PlanError } from "../errors/error.js";
-import { GuideNode, Take, type Dialect } from "../formats/format.js";
+import { GuideNode, Kind, Take, type Dialect } from "../formats/format.js";
 import { markSalt } from "../tables/marks.js";
 import { formatPath, stepsBetween, type Step } from "./path.js";
 import {
@@ -58,7 +58,7 @@ export interface TableGuide {
   readonly salt: number;
   /** By slot: 1 where the sheet shows another word for the value (choices). */
   readonly spelled: Uint8Array;
-  /** By slot: 1 where a blank cell is what is not there. */
+  /** By slot: the kind that a blank cell stands for. */
   readonly blanks: Uint8Array;
   /** By slot: where the column's values are met. */
   readonly nodes: readonly GuideNode[];
@@ -179,7 +179,7 @@ export function compileGuide(plan: Plan, given: readonly Omit<SourceGuide, "root
       labels: new Map(),
       shown: table.shown,
       nodes: [],
-      blanks: Uint8Array.from(table.columns, (column) => (column.blank === "absent" ? 1 : 0)),
+      blanks: Uint8Array.from(table.columns, ({ blank }) => (blank === "absent" ? Kind.Absent : blank === "null" ? Kind.Null : Kind.Text)),
       spelled: Uint8Array.from(table.columns, (column) => (column.choices === undefined ? 0 : 1)),
       fills: table.columns.flatMap((column, slot) => (column.fillDown === true ? [slot] : [])),
       keySlot: table.key === undefined ? -1 : table.columns.findIndex((column) => column.title === table.key),

@@ -12,18 +12,20 @@ export interface ScanOptions {
 /** Pieces of this size keep the window, and so the positions, small. */
 const PIECE = 1 << 18;
 /**
- * The beginning goes through in small pieces: tokens are then cut in every way there is before the
+ * The beginning of a large source goes through in small pieces: tokens are then cut in every way there is before the
  * engine compiles the scanner, and it is not thrown back to the interpreter each time a new way comes up.
  */
 const WARM_UP = 1 << 16;
 const WARM_UP_PIECE = 61;
+const LARGE = 1 << 20;
 
 export async function scanAll(source: ByteSource, scanner: Scanner, options: ScanOptions = {}): Promise<void> {
   let done = 0;
+  const warmUp = source.size < LARGE ? 0 : WARM_UP;
   try {
     for await (const chunk of source.chunks()) {
       for (let at = 0; at < chunk.length;) {
-        const size = done + at < WARM_UP ? WARM_UP_PIECE : PIECE;
+        const size = done + at < warmUp ? WARM_UP_PIECE : PIECE;
         scanner.write(chunk.subarray(at, at + size));
         at += size;
         if (size === PIECE && options.afterChunk !== undefined) await options.afterChunk();

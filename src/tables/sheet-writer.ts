@@ -1,6 +1,7 @@
 /** Writes rows as delimited text (RFC 4180): comma, CR LF, quotes only where they are needed. */
 import { below, equalTo, HIGH_BITS } from "../bytes/words.js";
 import { ByteWriter, encode } from "../bytes/writer.js";
+import { Kind } from "../formats/format.js";
 import { isAsItIs, type Assembler, type Row } from "./assemble.js";
 import { writeMark } from "./marks.js";
 
@@ -113,7 +114,9 @@ export function writeRow(out: ByteWriter, row: Row, slots: Int32Array, assembler
     }
     const kept = pinned[slot] === 1;
     const bytes = kept ? scratch : window;
-    if (isAsItIs(row, slot, kinds[slot], bytes)) writeWords(out, bytes, kept ? pinnedWords : words, from[slot], to[slot]);
+    const kind = kinds[slot];
+    if (isAsItIs(row, slot, kind, bytes)) writeWords(out, bytes, kept ? pinnedWords : words, from[slot], to[slot]);
+    else if (kind <= Kind.Null && kind === row.table.blanks[slot]) out.byte(COMMA);
     else {
       const content = assembler.read(row, slot);
       writeCell(out, content.bytes, content.from, content.to, true);

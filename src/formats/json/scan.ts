@@ -7,7 +7,7 @@
  */
 import { WindowScanner } from "../../bytes/window.js";
 import { utf8Length } from "../../bytes/utf8.js";
-import { below, equalTo, HIGH_BITS } from "../../bytes/words.js";
+import { below, equalTo, HIGH_BITS, sameWords } from "../../bytes/words.js";
 import { SourceError } from "../../errors/error.js";
 import type { Code, Facts } from "../../errors/words.js";
 import { Kind, Take, type GuideNode, type Listener, type Manner, type Scanner, type Trail, type TrailStep } from "../format.js";
@@ -554,11 +554,7 @@ function nextName(parent: GuideNode, buf: Uint8Array, words: DataView, from: num
   const name = parent.nameBytes[parent.hint];
   const end = from + name.length;
   if (end >= limit || buf[end] !== QUOTE) return CUT;
-  const known = parent.nameWords[parent.hint];
-  let j = 0;
-  for (let k = 0; k < known.length; k++, j += 4) if (known[k] !== words.getInt32(from + j, true)) return CUT;
-  for (; j < name.length; j++) if (name[j] !== buf[from + j]) return CUT;
-  return end;
+  return sameWords(buf, words, from, name, parent.nameWords[parent.hint]) ? end : CUT;
 }
 
 /** Do all four bytes go on with a string: no quote, no backslash, nothing below a blank or above ASCII? */

@@ -43,6 +43,7 @@ import {
   SLASH,
   TAB,
 } from "./bytes.js";
+import { Wordings, type ValuePlace } from "./alike.js";
 import type { Entities } from "./entities.js";
 import { Names } from "./names.js";
 import { CDATA, CUT, find, startsWith, sameBytes, pastSpace, beforeSpace, isSoleCdata, isPlain } from "./runs.js";
@@ -76,6 +77,16 @@ class Frame {
   content = 0;
   /** Its name, once it is no longer in view. */
   name: Uint8Array | null = null;
+  /** How the records right inside it were worded. */
+  alike: Wordings | null = null;
+}
+
+/** A record that is being scanned, and how it is worded. */
+interface Learning {
+  readonly depth: number;
+  /** Where the white space before it begins; offset in the source. */
+  readonly from: number;
+  readonly values: { readonly from: number; readonly to: number; readonly place: ValuePlace }[];
 }
 
 /** Hears of every start and end tag of a fragment, two levels deep: how an element is written. */
@@ -118,6 +129,11 @@ export class XmlScanner extends WindowScanner implements Scanner {
   /** Content is kept in view from here on, for the element at `keepDepth`. */
   private keepFrom = -1;
   private keepDepth = -1;
+  /** How records are worded, by the node of the element around them; and the one to be kept with the others. */
+  private readonly alike = new Map<GuideNode, Wordings>();
+  private learning: Learning | null = null;
+  /** Where the text before the tag in view begins; offset in the source. */
+  private textFrom = 0;
 
   constructor(
     private readonly root: GuideNode | null,
@@ -203,6 +219,15 @@ export class XmlScanner extends WindowScanner implements Scanner {
     buf[limit] = LESS; // a sentinel: text ends at it at the latest
     let i = from;
     while (!this.done) {
+      const { alike } = this.depth === 0 ? NO_FRAME : this.frames[this.depth - 1];
+      if (alike !== null) {
+        const next = this.again(alike, buf, i, limit);
+        if (next !== CUT) {
+          i = next;
+          continue;
+        }
+      }
+      this.textFrom = this.base + i;
       i = this.depth === 0 ? this.between(buf, i, limit) : this.text(buf, i, limit, final);
       if (i >= limit || buf[i] !== LESS) return i;
       const next = this.markup(buf, i, limit, final);
@@ -213,6 +238,54 @@ export class XmlScanner extends WindowScanner implements Scanner {
       i = next;
     }
     return i;
+  }
+
+  /** Tells of the record that begins at `i`, if it is worded like one before. Returns the position behind it, or CUT. */
+  private again(alike: Wordings, buf: Uint8Array, i: number, limit: number): number {
+    const { listener, base } = this;
+    if (this.names.renames || this.keepFrom >= 0) return CUT;
+    const end = alike.match(buf, this.words, i, limit);
+    if (end === CUT) {
+      if (!alike.worth) this.frames[this.depth - 1].alike = null;
+      return CUT;
+    }
+    this.learning = null; // what holds other records is worded by them
+    const d = this.depth++;
+    const outer = this.frames[d - 1];
+    const frame = (this.frames[d] ??= new Frame());
+    const node = alike.row!;
+    let start = i;
+    while (buf[start] !== LESS) start++;
+    if (!outer.hasChild) this.firstChild(outer, d - 1);
+    node.nth = node.serial === outer.serial ? node.nth + 1 : 0;
+    node.serial = outer.serial;
+    frame.node = node;
+    frame.index = node.nth;
+    frame.start = base + start;
+    frame.nameEnd = frame.start + 1 + alike.nameLength;
+    frame.name = null;
+    this.deepest = d;
+    this.nameRecord(frame);
+    listener.open(node, Kind.Record, start);
+    for (let k = 0; k < alike.values; k++) {
+      const place = alike.places[k];
+      const from = alike.starts[k];
+      const to = alike.ends[k];
+      this.nameStart = from - place.nameBack;
+      this.nameEnd = this.nameStart + place.nameLength;
+      this.index = place.index;
+      listener.value(place.node, Kind.Text, from - place.before, to + place.after, from, to, true);
+    }
+    this.depth = d;
+    this.nameRecord(frame);
+    listener.close(node, Kind.Record, end);
+    return end;
+  }
+
+  private nameRecord({ start, nameEnd, index }: Frame): void {
+    this.nameStart = start + 1 - this.base;
+    this.nameEnd = nameEnd - this.base;
+    this.index = index;
   }
 
   /** Outside the root element only white space may stand between tags, comments and instructions. */
@@ -530,6 +603,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
     frame.start = base + start;
     frame.nameEnd = base + nameEnd;
     frame.name = null;
+    frame.alike = null;
     frame.flags = 0;
     frame.hasChild = false;
     frame.preserve = outer !== null && outer.preserve;
@@ -553,12 +627,15 @@ export class XmlScanner extends WindowScanner implements Scanner {
     const { take } = node;
     if (take === Take.Nothing) {
       if (!node.entered) frame.node = null;
-      else if (this.attributes > 0) this.tellAttributes(node);
+      else if (this.alike.size > 0) frame.alike = this.wordingsIn(node);
+      if (node.entered && this.attributes > 0) this.tellAttributes(node);
       return;
     }
     this.nameStart = start + 1;
     this.nameEnd = nameEnd;
     this.index = frame.index;
+    if (this.alike.size > 0) frame.alike = this.wordingsIn(node);
+    this.learning = take & (Take.Row | Take.All) ? this.learn(node, outer, d) : this.learning;
     if (take & Take.All) {
       if (this.countsAttributes()) listener.open(node, Kind.Record, start);
       else frame.pending = true;
@@ -569,6 +646,46 @@ export class XmlScanner extends WindowScanner implements Scanner {
       this.keepFrom = base + tagEnd;
       this.keepDepth = d;
     }
+  }
+
+  private wordingsIn(node: GuideNode): Wordings | null {
+    const found = this.alike.get(node);
+    return found?.worth === true ? found : null;
+  }
+
+  /** A record begins. Its wording is worth keeping if it has no records inside, and no name stands for another. */
+  private learn(node: GuideNode, outer: Frame | null, depth: number): Learning | null {
+    const around = outer?.node ?? null;
+    if (around === null || (node.take & Take.All) !== 0 || node.own !== null || node.grows || node.table < 0) return null;
+    if (this.careful || this.special || this.names.renames || this.keepFrom >= 0 || this.watcher !== null || outer!.preserve) return null;
+    const known = this.alike.get(around);
+    if (known !== undefined && (known.full || !known.worth)) return null;
+    return { depth, from: this.textFrom, values: [] };
+  }
+
+  /** The record that is being learned has ended: its wording is kept, if it is in view. */
+  private learned({ from, values }: Learning, frame: Frame, around: GuideNode, end: number): void {
+    const { window, base } = this;
+    const node = frame.node!;
+    const start = frame.start - base;
+    const nameLength = frame.nameEnd - frame.start - 1;
+    if (from < base || end - (from - base) > LONGEST_WORDING) return;
+    for (let i = from - base; i < start; i++) if (IS_SPACE[window[i]] !== 1) return;
+    const wording: Uint8Array[] = [];
+    let at = from - base;
+    for (const value of values) {
+      wording.push(window.slice(at, value.from - base));
+      at = value.to - base;
+    }
+    wording.push(window.slice(at, end));
+    let known = this.alike.get(around);
+    if (known === undefined) this.alike.set(around, (known = new Wordings()));
+    known.keep(
+      node,
+      nameLength,
+      wording,
+      values.map(({ place }) => place),
+    );
   }
 
   /** Attributes other than namespace declarations. */
@@ -615,6 +732,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
       this.nameEnd = end;
       const from = this.attributeValues[2 * k];
       const to = this.attributeValues[2 * k + 1];
+      if (this.learning !== null) this.note(inner, this.window[to], from - 1, to + 1, from, to, this.attributePlain[k]);
       listener.value(inner, Kind.Text, from - 1, to + 1, from, to, this.attributePlain[k]);
     }
   }
@@ -679,10 +797,19 @@ export class XmlScanner extends WindowScanner implements Scanner {
         if (!frame.hasChild) this.tellText(own, frame, contentEnd, end, slash);
         else if (!takenApart(node)) {
           const start = frame.content - base;
+          this.learning = null;
           listener.value(own, Kind.Record, start, contentEnd, start, contentEnd, true);
         }
       }
       if (take & Take.Row) listener.close(node, Kind.Record, end);
+      if (this.learning?.depth === d) {
+        const outer = this.frames[d - 1];
+        if ((take & Take.Row) !== 0) {
+          this.learned(this.learning, frame, outer.node!, end);
+          outer.alike ??= this.wordingsIn(outer.node!);
+        }
+        this.learning = null;
+      }
     }
     if (this.keepDepth === d) this.keepFrom = this.keepDepth = -1;
   }
@@ -692,6 +819,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
     const { window, listener } = this;
     const { flags } = frame;
     if (slash >= 0) {
+      if (this.learning !== null) this.note(node, 0, slash, end, end, end, true);
       listener.value(node, Kind.Text, slash, end, end, end, true);
       return;
     }
@@ -715,7 +843,28 @@ export class XmlScanner extends WindowScanner implements Scanner {
       plain = window.subarray(from, to).indexOf(CR) < 0;
       if (!plain) [from, to] = [start, stop];
     } else if (!plain && (flags & (Text.Cdata | Text.Markup | Text.Opaque)) === 0) plain = isPlain(window, start, stop);
+    if (this.learning !== null) this.note(node, LESS, start, stop, from, to, plain && !opaque);
     listener.value(node, opaque ? Kind.Record : Kind.Text, start, stop, opaque ? start : from, opaque ? stop : to, plain || opaque);
+  }
+
+  /** A value of the record that is being learned is told. */
+  private note(node: GuideNode, stop: number, start: number, end: number, from: number, to: number, plain: boolean): void {
+    const { base, learning } = this;
+    const last = learning!.values.at(-1);
+    if (!plain || (node.take & (Take.Row | Take.All)) !== 0 || (last !== undefined && base + from < last.to)) {
+      this.learning = null;
+      return;
+    }
+    const place = {
+      node,
+      stop,
+      before: from - start,
+      after: end - to,
+      nameBack: from - this.nameStart,
+      nameLength: this.nameEnd - this.nameStart,
+      index: this.index,
+    };
+    learning!.values.push({ from: base + from, to: base + to, place });
   }
 
   private openNames(): string[] {
@@ -732,6 +881,10 @@ export class XmlScanner extends WindowScanner implements Scanner {
   }
 }
 
+/** What is around the root element. */
+const NO_FRAME = new Frame();
+/** Records with more between their values are not looked for again. */
+const LONGEST_WORDING = 1 << 13;
 const OPEN = 0x5b;
 const LOWER_X = 0x78;
 /** So many names are compared one by one before they are looked up by text. */

@@ -1,0 +1,156 @@
+/**
+ * Records that are worded alike: what stands before, between and behind their values is the same.
+ *
+ * Records of one kind repeat their tags, the order of these and the white space. The wording of a record
+ * that was scanned is kept, in a tree of those that begin alike. Where such a wording stands again it
+ * means what it meant before, so that only the values in it have to be looked at. A record with any
+ * other wording, or with a value that is more than plain text, is scanned as if there were no wordings.
+ */
+import { utf8Length } from "../../bytes/utf8.js";
+import { sameWords, wordsOf } from "../../bytes/words.js";
+import type { GuideNode } from "../format.js";
+import { ENDS, GOES_ON, goesOn, HIGH, IN_TEXT, IN_VALUE, IS_SPACE, LESS } from "./bytes.js";
+import { CUT } from "./runs.js";
+
+/** So many wordings are kept of the records in one place, all their parts counted. */
+const MOST_PARTS = 200;
+/** Where two of three records are worded otherwise, no more is looked for after so many. */
+const PATIENCE = 100;
+
+/** A value that stands behind a part of the wording. */
+export interface ValuePlace {
+  readonly node: GuideNode;
+  /** What it ends at: the quote around it, or `<`. 0 for `<a/>`, which has no text. */
+  readonly stop: number;
+  /** Bytes of the value before its text, and behind it. */
+  readonly before: number;
+  readonly after: number;
+  /** Its name, counted back from the text. */
+  readonly nameBack: number;
+  readonly nameLength: number;
+  readonly index: number;
+}
+
+/** What stands before a value, or behind the last one. */
+export class Wording {
+  private readonly words: Int32Array;
+  readonly next: Wording[] = [];
+
+  constructor(
+    readonly bytes: Uint8Array,
+    /** The value behind it; `null` where the record ends. */
+    readonly place: ValuePlace | null,
+  ) {
+    this.words = wordsOf(bytes);
+  }
+
+  stands(buf: Uint8Array, words: DataView, at: number): boolean {
+    return sameWords(buf, words, at, this.bytes, this.words);
+  }
+
+  equals(bytes: Uint8Array): boolean {
+    return bytes.length === this.bytes.length && bytes.every((byte, i) => byte === this.bytes[i]);
+  }
+}
+
+/** The wordings of the records right inside one place. */
+export class Wordings {
+  /** What the last match found: the values, their texts, and the row that the record is. */
+  values = 0;
+  readonly places: ValuePlace[] = [];
+  readonly starts: number[] = [];
+  readonly ends: number[] = [];
+  row: GuideNode | null = null;
+  nameLength = 0;
+
+  private readonly first: Wording[] = [];
+  private readonly rows = new Map<Wording, { readonly node: GuideNode; readonly nameLength: number }>();
+  private parts = 0;
+  private balance = PATIENCE;
+
+  /** Is it worth while to look for records that are alike? */
+  get worth(): boolean {
+    return this.balance > 0;
+  }
+
+  get full(): boolean {
+    return this.parts >= MOST_PARTS;
+  }
+
+  /** Keeps how a record was worded: `wording[k]` stands before the value at `places[k]`, the last one behind all values. */
+  keep(node: GuideNode, nameLength: number, wording: readonly Uint8Array[], places: readonly ValuePlace[]): void {
+    let among = this.first;
+    for (const [k, bytes] of wording.entries()) {
+      const place = places[k] ?? null;
+      let part = among.find((one) => one.equals(bytes));
+      if (part === undefined) {
+        part = new Wording(bytes, place);
+        among.push(part);
+        this.parts++;
+      }
+      if (place === null) this.rows.set(part, { node, nameLength });
+      among = part.next;
+    }
+  }
+
+  /** Position behind the record that begins at `from`, if it is worded like one before; else CUT. */
+  match(buf: Uint8Array, words: DataView, from: number, limit: number): number {
+    let at = from;
+    let among = this.first;
+    for (let n = 0; ; n++) {
+      let part: Wording | null = null;
+      for (let k = 0; k < among.length && part === null; k++) {
+        const one = among[k];
+        if (at + one.bytes.length < limit && one.stands(buf, words, at)) part = one;
+      }
+      if (part === null) break;
+      at += part.bytes.length;
+      const { place } = part;
+      if (place === null) {
+        this.values = n;
+        const { node, nameLength } = this.rows.get(part)!;
+        this.row = node;
+        this.nameLength = nameLength;
+        this.balance = Math.min(PATIENCE, this.balance + 2);
+        return at;
+      }
+      const end = place.stop === 0 ? at : place.stop === LESS ? textEnd(buf, words, at, limit) : valueEnd(buf, at, limit, place.stop);
+      if (end === CUT) break;
+      this.places[n] = place;
+      this.starts[n] = at;
+      this.ends[n] = at = end;
+      among = part.next;
+    }
+    this.balance--;
+    return CUT;
+  }
+}
+
+/** End of a plain text that no white space surrounds. */
+function textEnd(buf: Uint8Array, words: DataView, from: number, limit: number): number {
+  let i = from;
+  for (;;) {
+    while (goesOn(words.getInt32(i, true))) i += 4;
+    let cls = IN_TEXT[buf[i]];
+    while (cls === GOES_ON) cls = IN_TEXT[buf[++i]];
+    if (i >= limit) return CUT;
+    if (cls === ENDS) break;
+    const length = cls === HIGH ? utf8Length(buf, i, limit) : 0;
+    if (length <= 0) return CUT;
+    i += length;
+  }
+  return i > from && (IS_SPACE[buf[from]] === 1 || IS_SPACE[buf[i - 1]] === 1) ? CUT : i;
+}
+
+/** End of a plain value in quotes. */
+function valueEnd(buf: Uint8Array, from: number, limit: number, quote: number): number {
+  let i = from;
+  for (;;) {
+    while (IN_VALUE[buf[i]] === 1) i++;
+    if (i >= limit) return CUT;
+    if (buf[i] === quote) return i;
+    const length = IN_TEXT[buf[i]] === HIGH ? utf8Length(buf, i, limit) : 0;
+    if (length <= 0) return CUT;
+    i += length;
+  }
+}
