@@ -63,12 +63,15 @@ describe("a list goes to its place, and nothing else changes", () => {
       "<tag>a</tag>\n  <tag>b</tag>",
       "<tag>b</tag>\n  <tag>c &amp; d</tag>\n  <tag>e</tag>",
     ],
+    ["a single column for the list of one record", json, "tags=S2", "replace", "value\nz\n007\n", '"tags": []', '"tags": ["z", "007"]'],
+    ["nothing for the list of one record", json, "tags=S1", "replace", "value\n", '"a", "b", "c"', ""],
+    ["a single column behind the list of one record", xml, "tags=S1", "append", "value\nz\n", "b</tag>\n", "b</tag>\n  <tag>z</tag>\n"],
     ["lines of a block", blocks, "Tel", "append", "records,value\nBo,03\n", "Name: Bo\n", "Name: Bo\nTel: 03\n"],
     ["fewer lines of a block", blocks, "Tel", "replace", "records,value\nAda,02\n", "01\nTel: 02\n", "02\n"],
   ];
   test.each(CASES)("%s", async (_, { name, source, plan }, table, how, sheet, from, to) => {
     const { tables } = await hatch(source, { name, plan });
-    tables.contents.set(`${table}.csv`, bytes(sheet));
+    tables.contents.set(`${table.split("=")[0]}.csv`, bytes(sheet));
     const input = { source, name, [how]: [table] };
     expect((await check(tables, input)).problems).toEqual([]);
     expect(text((await fold(tables, input)).bytes)).toBe(source.replace(from, to));
@@ -107,6 +110,19 @@ describe("what is in the way", () => {
     tables.contents.set("tags.csv", bytes("stations,value\nS1,a\nS9,z\n"));
     const { problems } = await compare(tables, { source: JSON_SOURCE, append: ["tags"] });
     expect(problems).toMatchObject([{ code: "parent-unknown", file: "tags.csv", row: 3, value: "S9" }]);
+  });
+  test("one record that there is not", async () => {
+    const { tables } = await hatch(JSON_SOURCE, { name: "r.json" });
+    tables.contents.set("tags.csv", bytes("value\n"));
+    const { problems } = await compare(tables, { source: JSON_SOURCE, replace: ["tags=S3"] });
+    expect(problems).toMatchObject([{ code: "parent-unknown", file: "tags.csv", message: 'no record of stations has the code "S3"' }]);
+  });
+  test.each([
+    [["loose=S1"], "list-top", 'the records of "loose" are in no other, so the list cannot be that of "S1"'],
+    [["tags=S1", "tags=S2"], "list-twice", '"tags" is given as a list twice, and has one sheet'],
+  ])("%s", async (append, code, message) => {
+    const { tables } = await hatch(JSON_SOURCE, { name: "r.json" });
+    await expect(compare(tables, { source: JSON_SOURCE, append })).rejects.toMatchObject({ code, message });
   });
   test.each([
     ["tag", "list-table", 'there is no table "tag" whose rows could be a list'],

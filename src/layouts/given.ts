@@ -13,7 +13,7 @@ import { writeCells } from "../tables/sheet-writer.js";
 import type { PlainSheet } from "./plain.js";
 import { readTitled } from "./titled.js";
 
-/** Names of tables whose sheets are lists without marks. */
+/** Names of tables whose sheets are lists without marks; `tags=S-004`: the list is that of the record S-004 around. */
 export interface GivenLists {
   /** Their rows are put behind the records that are there. */
   readonly append?: readonly string[];
@@ -21,26 +21,37 @@ export interface GivenLists {
   readonly replace?: readonly string[];
 }
 
-/** The tables that were named, and whether their rows take the place of what is there. */
-export function givenTables(tables: readonly TableGuide[], { append = [], replace = [] }: GivenLists): Map<TableGuide, boolean> {
-  const given = new Map<TableGuide, boolean>();
+export interface GivenList {
+  readonly table: TableGuide;
+  /** Its rows take the place of those that are there. */
+  readonly whole: boolean;
+  /** What the record around is called in which rows are that do not say so. */
+  readonly into: string;
+}
+
+/** The tables that were named. */
+export function givenTables(tables: readonly TableGuide[], { append = [], replace = [] }: GivenLists): GivenList[] {
   const lists = tables.filter(({ host }) => host === null);
   const names = lists.map(({ plan }) => plan.name);
-  for (const name of [...append, ...replace]) {
+  const seen = new Set<string>();
+  return [...append.map((said) => ({ said, whole: false })), ...replace.map((said) => ({ said, whole: true }))].map(({ said, whole }) => {
+    const name = names.includes(said) ? said : said.split("=", 1)[0];
+    const into = said.slice(name.length + 1).trim();
     const table = lists.find(({ plan }) => plan.name === name);
     if (table === undefined) throw new CallError("list-table", { table: name, nearest: nearest(name, names), names });
     const below = tables.some((one) => one.parent === table && one.plan.stacked !== undefined);
     if (table.plan.stacked !== undefined || table.plan.tree !== undefined || table.plan.cross !== undefined || below)
       throw new CallError("list-plain", { table: name });
-    given.set(table, replace.includes(name));
-  }
-  return given;
+    if (seen.has(name)) throw new CallError("list-twice", { table: name });
+    seen.add(name);
+    if (into !== "" && table.holder === null) throw new CallError("list-top", { table: name, into });
+    return { table, whole, into };
+  });
 }
 
 /** The sheet that the table would have; nothing when it is no such list. */
 export async function listSheet(
-  table: TableGuide,
-  whole: boolean,
+  { table, whole, into }: GivenList,
   { file, bytes }: { readonly file: string; readonly bytes: Uint8Array },
   problems: ProblemList,
   filter: RowFilter,
@@ -57,24 +68,34 @@ export async function listSheet(
   }
   const around = table.holder === null ? -1 : titles.indexOf(table.holder);
   const places = new Map<string, number[]>();
+  const called = ({ bytes, length }: ByteWriter): string => decode(bytes, 0, length);
   if (whole) {
+    const holders: string[] = [];
     await readSource((row, assembler) => {
+      if (row.table === table.parent && into !== "") holders.push(called(assembler.identOf(row)));
       if (row.table !== table || (filter.active && !filter.passes(row, assembler))) return;
       const holder = assembler.holderOf(row);
-      gather(places, holder === null ? "" : decode(holder.bytes, 0, holder.length), row.place);
+      gather(places, holder === null ? "" : called(holder), row.place);
     });
+    // of rows that go nowhere it is told where they are put
+    if (table.parent !== null && into !== "" && read.rows.length === 0 && !holders.includes(into)) {
+      const { name, key = "fold mark" } = table.parent.plan;
+      problems.add("parent-unknown", { parent: name, key, text: into, nearest: nearest(into, holders) }, say);
+    }
   }
   // a sheet that does not say what its rows are in stands for the only list that there is
   const [only, second] = read.present[around] ? [] : places.keys();
   const holderOf = (cells: readonly (string | undefined)[]): string =>
-    read.present[around] ? (cells[around] ?? "").trim() : second === undefined ? (only ?? "") : "";
-  const shown = titles.map((_, at) => at).filter((at) => at <= 1 || read.present[at]);
+    (cells[around] ?? "").trim() || into || (second === undefined ? (only ?? "") : "");
+  const shown = titles.map((_, at) => at).filter((at) => at <= 1 || read.present[at] || (at === around && into !== ""));
   const out = new ByteWriter(1 << 12);
   const numbers: number[] = [];
   const put = (mark: string, action: string, cells: readonly (string | undefined)[], number: number): void => {
     writeCells(
       out,
-      shown.map((at) => (titles[at] === MARK_TITLE ? mark : titles[at] === ACTION_TITLE ? action : (cells[at] ?? ""))),
+      shown.map((at) =>
+        titles[at] === MARK_TITLE ? mark : titles[at] === ACTION_TITLE ? action : at === around ? holderOf(cells) : (cells[at] ?? ""),
+      ),
     );
     numbers.push(number);
   };
@@ -82,7 +103,7 @@ export async function listSheet(
     out,
     shown.map((at) => titles[at]),
   );
-  const taken = new Map<string, number>();
+  const taken = new Map<string, number>(into === "" ? [] : [[into, 0]]);
   for (const { cells, number } of read.rows) {
     const holder = holderOf(cells);
     const nth = taken.get(holder) ?? 0;

@@ -73,10 +73,10 @@ export async function plainSheets({
     const source = file === "" ? null : await tables.open(file);
     return source === null ? null : { file, bytes: await source.read(0, source.size) };
   };
-  for (const [table, whole] of givenTables(guide.tables, lists)) {
-    const sheet = await openSheet(table);
-    const made = sheet === null ? null : await listSheet(table, whole, sheet, problems, filter, readSource);
-    if (made !== null) plain.set(table, made);
+  for (const list of givenTables(guide.tables, lists)) {
+    const sheet = await openSheet(list.table);
+    const made = sheet === null ? null : await listSheet(list, sheet, problems, filter, readSource);
+    if (made !== null) plain.set(list.table, made);
   }
   for (const table of guide.tables.filter(({ fills }) => fills.length > 0)) {
     const sheet = await openSheet(table);

@@ -31,8 +31,16 @@ export function addTablesOptions(command: Command): Command {
     .option("--copies <how>", "a second row with one mark: refuse it, or take it as new", "refuse")
     .option("--allow <kinds>", "what may be done: change,add,move,remove; the rest is left aside")
     .option("--absent <how>", "records without a row: leave them, or remove them", "leave")
-    .option("--append <table>", "its sheet has no marks: put its rows behind the records that are there (may be given again)", gather)
-    .option("--replace <table>", "its sheet has no marks: its rows take the place of the records there (may be given again)", gather)
+    .option(
+      "--append <table>",
+      "its sheet has no marks: put its rows behind the records that are there; tags=S-004 puts all of them into S-004 (may be given again)",
+      gather,
+    )
+    .option(
+      "--replace <table>",
+      "its sheet has no marks: its rows take the place of the records there; tags=S-004: of those in S-004 (may be given again)",
+      gather,
+    )
     .option("--unhealed <title>", "leave a column's cells as the spreadsheet left them (may be given again)", gather)
     .option("--report <file>", "also write a report: .html, .md, .json or .patch.json (may be given again)", gather)
     .option("--quiet", "say nothing but errors")

@@ -111,6 +111,14 @@ export const PLANS = {
     `there is no table "${table}" whose rows could be a list`,
     perhaps(nearest, `Tables: ${list(names)}.`),
   ],
+  "list-top": ({ table, into }: { table: string; into: string }) => [
+    `the records of "${table}" are in no other, so the list cannot be that of "${into}"`,
+    `Say ${table} alone.`,
+  ],
+  "list-twice": ({ table }: { table: string }) => [
+    `"${table}" is given as a list twice, and has one sheet`,
+    "Fold one list after the other, or name the records in the sheet, in the column of what the rows are in.",
+  ],
   "list-plain": ({ table }: { table: string }) => [
     `the sheet of "${table}" shows more than a list`,
     "Rows without marks can be put only into a table that has its sheet for itself: no tree, no cross table, nothing beneath.",
