@@ -139,6 +139,13 @@ describe("hierarchy in flat records is pointed out", () => {
     expect(plan).toContain("district: { at: district, type: text } # blank below its first: with fill: down each row shows it");
   });
 
+  test("a draft says which columns could be kept the same", async () => {
+    const { plan } = await draft("light,station,station name\n1,a,Gull\n2,a,Gull\n3,b,Tern\n4,b,Tern\n5,c,Alk\n6,c,Alk\n", {
+      name: "w.csv",
+    });
+    expect(plan).toContain("# the same for each station: with same-for: station an edit has to be made in all of them");
+  });
+
   test("a draft says how each would be a tree, and the plan with it can be read", async () => {
     const { plan } = await draft("way,level\nA,1\nA|B,2\nA|C,2\nD,1\nD|E,2\n", { name: "w.csv" });
     expect(plan).toContain('# 5 records; a tree with tree: { path: way, separator: "|" }, or with tree: { depth: level } and a label');

@@ -24,6 +24,7 @@ import type { SourceFiles } from "../source/files.js";
 import { assignIds } from "../relations/ids.js";
 import { readLabels } from "../relations/labels.js";
 import { matchRows } from "../relations/match.js";
+import { Agreement } from "../relations/agreement.js";
 import { References, type ReadRows } from "../relations/references.js";
 import { Baseline } from "./baseline.js";
 import { ProblemList, type Change, type Counts, type Healed, type Note, type Problem } from "./changes.js";
@@ -284,6 +285,7 @@ class Comparer {
       row.pointer = await this.pointers.of(row.snapshot.trail);
       row.source = this.pointers.source(row.snapshot.file);
     }
+    await new Agreement(guide, sheets, rows, structure.rows, problems, this.readRows, (...cell) => structure.put(...cell)).check();
     await structure.resolve();
     checkKeys(baseline, structure, problems);
     const edits = structure.edits();

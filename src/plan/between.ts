@@ -23,6 +23,21 @@ export class Between {
     this.mirrors(table);
     this.through(table);
     this.filled(table);
+    this.same(table);
+  }
+
+  private same(table: TablePlan): void {
+    for (const { title, sameFor, fillDown } of table.columns) {
+      if (sameFor === undefined) continue;
+      const at = this.place(["tables", table.name, "columns", title, "same-for"]);
+      const others = table.columns.filter((other) => other.title !== title && other.hidden !== true && other.fillDown !== true);
+      const titles = others.map((other) => other.title);
+      if (!titles.includes(sameFor))
+        throw new PlanError("plan-same-column", { title, sameFor, nearest: nearest(sameFor, titles), titles }, at);
+      const below = this.tables.some((one) => one.stacked !== undefined && one.inside === table.name);
+      const laid = [table.tree, table.cross, table.stacked, table.host].some((one) => one !== undefined);
+      if (laid || below || fillDown === true) throw new PlanError("plan-same-alone", { table: table.name, title }, at);
+    }
   }
 
   private filled(table: TablePlan): void {

@@ -96,9 +96,13 @@ function draftTable(
   const own = kind.recursive ? undefined : kind.children.find((child) => child.recursive);
   const titleOf = (path: string): string => columns[fields.findIndex((field) => formatPath(field.at) === path)].title;
   const hierarchy = findHierarchy(kind);
-  for (const one of hierarchy)
-    if (one.form === "once")
-      comments.set(`${kind.name}\n${titleOf(one.field)}`, "blank below its first: with fill: down each row shows it");
+  const say = (path: string, words: string): void => void comments.set(`${kind.name}\n${titleOf(path)}`, words);
+  for (const one of hierarchy) {
+    if (one.form === "once") say(one.field, "blank below its first: with fill: down each row shows it");
+    if (one.form !== "repeated") continue;
+    const by = titleOf(one.field);
+    for (const other of one.others) say(other, `the same for each ${by}: with same-for: ${by} an edit has to be made in all of them`);
+  }
   const flat = own !== undefined ? [] : hierarchy.flatMap((one) => treeWords(one, titleOf));
   const tree =
     own === undefined

@@ -19,6 +19,8 @@ export interface ColumnPlan {
   readonly blank: Blank;
   /** Where the source has nothing, the value of the record above counts; the sheet shows it in every row. */
   readonly fillDown?: true;
+  /** Title of the column that says for which records it is the same. */
+  readonly sameFor?: string;
   readonly required: boolean;
   readonly readOnly: boolean;
   readonly unit?: string;

@@ -459,6 +459,7 @@ class Reader {
       type: column.type ?? "any",
       blank: column.blank ?? "absent",
       fillDown: column.fill === undefined ? undefined : true,
+      sameFor: column["same-for"],
       required: column.required ?? false,
       readOnly: column["read-only"] ?? false,
       unit: column.unit,

@@ -13,6 +13,7 @@ const column = z.union([
     unit: z.string().optional().describe("shown to people, not used"),
     blank: z.enum(BLANKS).optional().describe("what a blank cell stands for; absent, unless said"),
     fill: z.literal("down").optional().describe("where the source has nothing, the value of the record above counts"),
+    "same-for": z.string().optional().describe("title of a column: records that have the same there have the same here"),
     required: z.boolean().optional(),
     "read-only": z.boolean().optional(),
     choices: z.record(z.string(), z.string()).optional().describe("code kept in the source: word shown in the table"),

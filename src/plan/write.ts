@@ -52,6 +52,7 @@ function columnEntry(column: ColumnPlan): unknown {
   if (column.unit !== undefined) entry.unit = column.unit;
   if (column.blank !== "absent") entry.blank = column.blank;
   if (column.fillDown === true) entry.fill = "down";
+  if (column.sameFor !== undefined) entry["same-for"] = column.sameFor;
   if (column.required) entry.required = true;
   if (column.readOnly) entry["read-only"] = true;
   if (column.choices !== undefined) entry.choices = Object.fromEntries(column.choices);

@@ -23,6 +23,10 @@ export type ReadRows = (read: (row: Row, assembler: Assembler) => void) => Promi
 /** Cells that stand for no record. */
 const NOTHING = new Set(["", "(null)", "(empty)"]);
 
+export function isNothing(cell: string): boolean {
+  return NOTHING.has(cell);
+}
+
 /** A record that can be referred to, as it will be after the fold. */
 interface Target {
   readonly key: string;

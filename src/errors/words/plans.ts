@@ -151,6 +151,14 @@ export const PLANS = {
     `"${title}" cannot be filled down in "${table}"`,
     "Columns are filled down in tables with a sheet for themselves: no tree, no cross table, nothing beneath or repeated; not in keys, and not where rows are matched.",
   ],
+  "plan-same-column": ({ title, sameFor, nearest, titles }: Titled & { sameFor: string; titles: readonly string[] } & Nearest) => [
+    `"${title}" is to be the same for each "${sameFor}", and there is no such column beside it`,
+    perhaps(nearest, `Columns: ${list(titles)}.`),
+  ],
+  "plan-same-alone": ({ table, title }: Titled & { table: string }) => [
+    `"${title}" of "${table}" cannot be kept the same over rows`,
+    "Cells are kept the same in tables with a sheet for themselves (no tree, no cross table, nothing beneath or repeated), where they are not filled down.",
+  ],
   "plan-tree-match": ({ table }: { table: string }) => [
     `"${table}" keeps its tree in a column, and its rows cannot be matched without marks`,
     "Leave match out: rows of this tree are known by their marks.",

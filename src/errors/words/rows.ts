@@ -163,6 +163,26 @@ export const ROWS = {
     `row ${first} says ${shown(was)} for "${title}" of ${shown(key)}, and this row ${shown(now)}`,
     "Rows that repeat a record must agree about it: mend one of the two.",
   ],
+  "same-differ": ({
+    title,
+    by,
+    code,
+    values,
+  }: Titled & {
+    by: string;
+    code: string;
+    table: string;
+    values: readonly { value: string; rows: readonly number[]; unseen: number }[];
+  }) => [
+    `"${title}" is the same for each "${by}", and those with ${shown(code)} do not agree: ${values
+      .map(({ value, rows, unseen }) => {
+        const seen = rows.length === 0 ? [] : [`${rows.length === 1 ? "row" : "rows"} ${firstFew(rows)}`];
+        const more = unseen === 0 ? [] : [`${count(unseen, "record")} that ${unseen === 1 ? "has" : "have"} no row here`];
+        return `${shown(value)} in ${[...seen, ...more].join(" and ")}`;
+      })
+      .join(", ")}`,
+    "Make the edit in all of its rows, or in none.",
+  ],
   "key-near": ({ key, other, row }: { key: string; other: string; row: number }) => [
     `${shown(key)} and ${shown(other)} in row ${row} are the same but for spaces, case or spelling`,
     "Write both alike, or change one so that nobody takes the two for one.",

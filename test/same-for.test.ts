@@ -1,0 +1,147 @@
+/** A flat file repeats what belongs to a code: an edit is made in all of the repeats, or is a conflict that names the rows. */
+import fc from "fast-check";
+import { describe, expect, test } from "vitest";
+import { check, compare, fold, hatch, type MemoryTables } from "hatch-fold";
+import { law, RUNS } from "./support/laws.js";
+import { Random } from "./support/random.js";
+import { ACTION, edit, readRows, setCell, text } from "./support/sheets.js";
+
+const CSV = "no,station,name,by\n1,S-01,Gull,Ada\n2,S-01,Gull,Bo\n3,S-02,Tern,Ada\n4,S-01,Gull,\n5,,,Cy\n";
+const PLAN = (name = "same-for: station", more = ""): string => `
+hatchfold: 1
+sources: { posts: { file: posts.csv, format: delimited } }
+tables:
+  posts: { rows: ., ${more} columns: { no: no, station: { at: station, type: text }, name: { at: name, ${name} }, by: by } }
+`;
+const name = "posts.csv";
+
+type Change = (tables: MemoryTables) => MemoryTables;
+const cell =
+  (row: number, title: string, value: string): Change =>
+  (tables) =>
+    setCell(tables, "posts.csv", row, title, value);
+const rows =
+  (change: (all: string[][]) => string[][]): Change =>
+  (tables) =>
+    edit(tables, "posts.csv", change);
+const add = (...cells: string[]): Change => rows((all) => [...all, ["", "", ...cells]]);
+const named = (...at: number[]): Change[] => at.map((row) => cell(row, "name", "Kittiwake"));
+/** What is said, without the words that all have. */
+const said = (message: string): string => message.replace('"name" is the same for each "station", and those with ', "");
+
+async function edited(changes: readonly Change[]): Promise<MemoryTables> {
+  const { tables } = await hatch(CSV, { plan: PLAN(), name });
+  for (const change of changes) change(tables);
+  return tables;
+}
+
+describe("what is the same for each code", () => {
+  const FINE: [what: string, changes: Change[], from: string | RegExp, to: string][] = [
+    ["the edit is made in all of its rows", named(2, 3, 5), /Gull/g, "Kittiwake"],
+    ["other cells are free", [cell(2, "by", "Di")], "Ada", "Di"],
+    ["a row without a code says what it likes", [cell(6, "name", "Skua")], "5,,,", "5,,Skua,"],
+    ["a row goes to another code, with its name", [cell(4, "station", "S-01"), cell(4, "name", "Gull")], "S-02,Tern", "S-01,Gull"],
+    ["a row goes to a code of its own", [cell(4, "station", "S-03")], "S-02", "S-03"],
+    [
+      "the one that says otherwise goes",
+      [...named(2, 3), cell(5, ACTION, "remove")],
+      /1,S[^]*Cy\n/,
+      "1,S-01,Kittiwake,Ada\n2,S-01,Kittiwake,Bo\n3,S-02,Tern,Ada\n5,,,Cy\n",
+    ],
+    ["a new row that leaves it blank has it", [add("6", "S-02", "", "Di")], "5,,,Cy\n", "5,,,Cy\n6,S-02,Tern,Di\n"],
+    [
+      "also after an edit of the others",
+      [cell(4, "name", "Arctic tern"), add("6", "S-02", "", "Di")],
+      /Tern([^]*)/,
+      "Arctic tern$16,S-02,Arctic tern,Di\n",
+    ],
+    [
+      "new rows of a new code",
+      [add("6", "S-09", "", "Di"), add("7", "S-09", "Auk", "")],
+      "5,,,Cy\n",
+      "5,,,Cy\n6,S-09,Auk,Di\n7,S-09,Auk,\n",
+    ],
+  ];
+  test.each(FINE)("%s", async (_, changes, from, to) => {
+    const tables = await edited(changes);
+    expect((await check(tables, { source: CSV, name })).problems).toEqual([]);
+    expect(text((await fold(tables, { source: CSV, name })).bytes)).toBe(CSV.replace(from, to));
+  });
+
+  const CONFLICTS: [what: string, changes: Change[], rows: number[], message: string][] = [
+    ["one of three", named(3), [3], '"S-01" do not agree: "Gull" in rows 2, 5, "Kittiwake" in row 3'],
+    ["two of three", named(2, 3), [2, 3], '"S-01" do not agree: "Kittiwake" in rows 2, 3, "Gull" in row 5'],
+    ["a code with the name of another", [cell(4, "station", "S-01")], [4], '"S-01" do not agree: "Gull" in rows 2, 3, 5, "Tern" in row 4'],
+    ["a new row", [add("6", "S-02", "Skua", "")], [7], '"S-02" do not agree: "Tern" in row 4, "Skua" in row 7'],
+    ["cleared in one", [cell(2, "name", "")], [2], '"S-01" do not agree: "" in row 2, "Gull" in rows 3, 5'],
+    [
+      "rows that are not in the sheet",
+      [...named(2), rows((all) => all.filter((_, i) => i !== 2 && i !== 4))],
+      [2],
+      '"S-01" do not agree: "Kittiwake" in row 2, "Gull" in 2 records that have no row here',
+    ],
+  ];
+  test.each(CONFLICTS)("conflict: %s", async (_, changes, numbers, message) => {
+    const { problems } = await compare(await edited(changes), { source: CSV, name });
+    expect(problems.map(({ code, row }) => `${code} ${row}`)).toEqual(numbers.map((row) => `same-differ ${row}`));
+    expect(said(problems[0].message)).toBe(message);
+  });
+
+  test("a file that did not agree may be left so, or mended", async () => {
+    const source = CSV.replace("2,S-01,Gull", "2,S-01,Gul");
+    const { tables } = await hatch(source, { plan: PLAN(), name });
+    cell(2, "name", "Gul")(tables);
+    expect((await compare(tables, { source, name })).problems).toEqual([]);
+    cell(2, "name", "Auk")(tables);
+    expect((await compare(tables, { source, name })).problems).toMatchObject([{ code: "same-differ", row: 2 }]);
+    for (const row of [3, 5]) cell(row, "name", "Auk")(tables);
+    expect(text((await fold(tables, { source, name })).bytes)).toBe(CSV.replaceAll("Gull", "Auk"));
+  });
+
+  test("in part: the rows in conflict are set aside", async () => {
+    const tables = await edited([...named(3), cell(4, "name", "Skua")]);
+    const folded = await fold(tables, { source: CSV, name, partial: true });
+    expect(text(folded.bytes)).toBe(CSV.replace("Tern", "Skua"));
+  });
+
+  test.each([
+    ["same-for: statoin", "", 'the same for each "statoin", and there is no such column beside it Perhaps "station" is meant.'],
+    ["same-for: name", "", 'for each "name", and there is no such column'],
+    ["same-for: station, fill: down", "", '"name" of "posts" cannot be kept the same over rows'],
+    ["same-for: station", "tree: { parent: by }, key: no,", '"name" of "posts" cannot be kept the same over rows'],
+  ])("a plan with %s %s", async (column, more, message) => {
+    await expect(
+      hatch(CSV, { plan: PLAN(column, more), name }).catch((e: Error & { hint: string }) => `${e.message} ${e.hint}`),
+    ).resolves.toContain(message);
+  });
+});
+
+test("whatever was edited: after a fold without problems those who agreed agree", () =>
+  law(
+    fc.tuple(fc.array(fc.nat({ max: 3 }), { minLength: 1, maxLength: 9 }), fc.nat()),
+    async ([codes, seed]) => {
+      const random = new Random(seed);
+      const source = `no,station,name,by\n${codes.map((c, i) => `${i},S-${c},N${c},x\n`).join("")}`;
+      const { tables } = await hatch(source, { plan: PLAN(), name });
+      const pick = (): string => random.pick(["N0", "N1", "M", ""]);
+      for (let n = random.next(5); n > 0; n--) {
+        const row = 2 + random.next(codes.length);
+        const was = readRows(tables, "posts.csv")[row - 1][4];
+        const now = pick();
+        if (random.chance(2)) rows((all) => all.map((one) => (one[4] === was ? [...one.slice(0, 4), now, one[5]] : one)))(tables);
+        else if (random.chance(2)) cell(row, "station", `S-${random.next(4)}`)(tables);
+        else if (random.chance(2)) cell(row, "name", now)(tables);
+        else add("9", `S-${random.next(5)}`, pick(), "y")(tables);
+      }
+      const { problems } = await compare(tables, { source, name });
+      if (problems.length > 0) return;
+      const folded = text((await fold(tables, { source, name })).bytes);
+      const names = new Map<string, Set<string>>();
+      for (const line of folded.trimEnd().split("\n").slice(1)) {
+        const [, station, called] = line.split(",");
+        names.set(station, (names.get(station) ?? new Set()).add(called));
+      }
+      for (const [station, called] of names) expect(`${station} ${[...called].join(" ")}`).toMatch(/^\S+ \S*$/);
+    },
+    RUNS * 2,
+  ));
