@@ -116,6 +116,25 @@ describe("what is the same for each code", () => {
   });
 });
 
+const OTHERS: [name: string, source: string, at: (field: string) => string, rows: string][] = [
+  [
+    "p.json",
+    '{"posts": [{"no": "1", "station": "S-01", "name": "Gull"}, {"no": "2", "station": "S-01", "name": "Gull"}]}',
+    (f) => f,
+    "posts",
+  ],
+  ["p.xml", '<r><post no="1" station="S-01" name="Gull"/><post no="2" station="S-01" name="Gull"/></r>', (f) => `"@${f}"`, "r/post"],
+  ["p.txt", "no: 1\nstation: S-01\nname: Gull\n\nno: 2\nstation: S-01\nname: Gull\n", (f) => f, "."],
+];
+test.each(OTHERS)("in %s, too", async (file, source, at, rows) => {
+  const plan = `hatchfold: 1\nsources: { s: { file: ${file} } }\ntables: { posts: { rows: ${rows}, columns: { no: ${at("no")}, station: ${at("station")}, name: { at: ${at("name")}, same-for: station } } } }`;
+  const { tables } = await hatch(source, { plan, name: file });
+  cell(2, "name", "Tern")(tables);
+  expect((await compare(tables, { source, name: file })).problems.map(({ code, row }) => `${code} ${row}`)).toEqual(["same-differ 2"]);
+  cell(3, "name", "Tern")(tables);
+  expect(text((await fold(tables, { source, name: file })).bytes)).toBe(source.replaceAll("Gull", "Tern"));
+});
+
 test("whatever was edited: after a fold without problems those who agreed agree", () =>
   law(
     fc.tuple(fc.array(fc.nat({ max: 3 }), { minLength: 1, maxLength: 9 }), fc.nat()),

@@ -1,6 +1,9 @@
 /** Blocks of `Name: value` lines whose names come again: lists, as rows of their own or packed in a cell. */
+import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { fold, hatch, MemorySource, type MemoryTables } from "hatch-fold";
+import { law, RUNS } from "../support/laws.js";
+import { Random } from "../support/random.js";
 import { bytes, edit, setCell, text } from "../support/sheets.js";
 
 const CARDS = "Name: Ada\nTel: 01\n# home\nTel: 02\nNote: x\n\nName: Bo\nTel: 03\n\nName: Ed\nTel:  \n\nName: Cy\nNote: y";
@@ -115,4 +118,89 @@ describe("a name that comes again is a list", () => {
   test.each(HIDDEN)("values that a column hides are counted in a note: %s", async (_, name, source, plan, note) => {
     expect((await hatch(source, { name, plan })).notes).toContain(note);
   });
+});
+
+describe("lists of a block in every layout: the same edits give what they give in tables of their own", () => {
+  type Edit = { readonly card: string; readonly old: string | null; readonly now: string | null };
+  type Editor = (tables: MemoryTables, edit: Edit) => void;
+  /** A number is told by its value, of which there is one in all cards. */
+  const inRows =
+    (file: string): Editor =>
+    (tables, { card, old, now }) =>
+      edit(tables, file, (rows, titles) => {
+        const at = (title: string): number => titles.indexOf(title);
+        const row = rows.find((one) => one[at("number")] === old);
+        if (old === null) rows.push(titles.map((title) => (title === "cards" ? card : title === "number" ? now! : "")));
+        else if (now === null) row![at("fold action")] = "remove";
+        else row![at("number")] = now;
+      });
+  const inCells =
+    (read: (row: string[], titles: string[]) => string[], write: (row: string[], titles: string[], list: string[]) => void): Editor =>
+    (tables, { card, old, now }) =>
+      edit(tables, "cards.csv", (rows, titles) => {
+        const row = rows.find((one) => one[titles.indexOf("name")] === card)!;
+        const list = read(row, titles);
+        if (old === null) list.push(now!);
+        else list.splice(list.indexOf(old), 1, ...(now === null ? [] : [now]));
+        write(row, titles, list);
+      });
+  const LAYOUTS: [name: string, plan: string, Editor][] = [
+    ["beneath", `${PLAN(" }")}, tel: { rows: Tel, inside: cards, beneath: true, columns: { number: . } } }`, inRows("cards.csv")],
+    ["repeat", `${PLAN(" }")}, tel: { rows: Tel, inside: cards, repeat: true, columns: { number: . } } }`, inRows("cards.csv")],
+    [
+      "packed",
+      PACKED,
+      inCells(
+        (row, titles) => row[titles.indexOf("tels")].split("; ").filter(Boolean),
+        (row, titles, list) => (row[titles.indexOf("tels")] = list.join("; ")),
+      ),
+    ],
+    [
+      "spread",
+      `${PLAN(", tel: { at: Tel, spread: 6 } }")} }`,
+      inCells(
+        (row, titles) => row.filter((cell, c) => titles[c].startsWith("tel ") && cell !== ""),
+        (row, titles, list) => [0, 1, 2, 3, 4, 5].forEach((n) => (row[titles.indexOf(`tel ${n + 1}`)] = list[n] ?? "")),
+      ),
+    ],
+  ];
+  const cards = fc.tuple(
+    fc.array(fc.integer({ min: 0, max: 3 }), { minLength: 1, maxLength: 4 }),
+    fc.constantFrom("\n", "\r\n"),
+    fc.boolean(),
+    fc.nat(),
+  );
+
+  test.each(LAYOUTS)("%s", (_, plan, editor) =>
+    law(
+      cards,
+      async ([counts, line, closed, seed]) => {
+        const random = new Random(seed);
+        let n = 0;
+        const blocks = counts.map((count, c) =>
+          [`Name: N-${c}`, ...Array.from({ length: count }, () => `Tel: 0${n++}`), ...(random.chance(2) ? ["Note: x"] : [])].join(line),
+        );
+        const source = blocks.join(line + line) + (closed ? line : "");
+        const known = counts.flatMap((count, c) => Array.from({ length: count }, (_, k) => ({ card: `N-${c}`, k })));
+        const edits = random.shuffle(known.map((one, k): Edit => ({ card: one.card, old: `0${k}`, now: random.pick([null, `1${k}`]) })));
+        const fresh: Edit = { card: `N-${random.next(counts.length)}`, old: null, now: "99" };
+        const some = [...edits.slice(0, random.next(3)), ...(random.chance(2) ? [fresh] : [])];
+        const folded = async (text_: string, edits: readonly Edit[], change: Editor): Promise<string> => {
+          const { tables } = await hatch(source, { name: "cards.txt", plan: text_ });
+          if (known.length === 0) return source; // no name comes again: it is a field
+          for (const one of edits) change(tables, one);
+          return text((await fold(tables, { source, name: "cards.txt" })).bytes);
+        };
+        expect(await folded(plan, [], editor)).toBe(source);
+        const values = async (folded: string): Promise<string> => {
+          const { tables } = await hatch(folded, { name: "cards.txt", plan: PACKED });
+          return tables.text("cards.csv");
+        };
+        const [laid, own] = [await folded(plan, some, editor), await folded(ROWS, some, inRows("tel.csv"))];
+        if (plan.includes("inside")) expect(laid).toBe(own);
+        else expect(await values(laid)).toBe(await values(own));
+      },
+      RUNS / 3,
+    ),
+  );
 });
