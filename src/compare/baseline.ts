@@ -124,11 +124,11 @@ export class Baseline implements RowReader {
       if (row.table.plan.rows.steps.length === 0 && row.trail().length === 0) kept.documents.add(file);
     }
 
+    const items = this.items.take(row);
     if (row.table.host !== null) {
-      this.items.put(row, this.snapshot(row, -1, Action.None));
+      this.items.put(row, this.snapshot(row, -1, Action.None, items));
       return;
     }
-    const items = row.table.hosted.length === 0 ? NO_ITEMS : this.items.take(row);
     const sheet = this.sheets[row.table.index];
     if (sheet === null) return;
     const ordinal = sheet.ordinalOf(row.place);

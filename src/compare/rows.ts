@@ -4,7 +4,7 @@ import type { Edit, NewValue, Span } from "../formats/render.js";
 import { compileExpression, firstLine, type Expression } from "../plan/expression.js";
 import { editLists, type ListEdits } from "../layouts/unpack.js";
 import type { Placing } from "../layouts/plain.js";
-import { titleOf, type TableGuide } from "../plan/guide.js";
+import { titleOf, type Hosted, type TableGuide } from "../plan/guide.js";
 import type { ColumnPlan, HostedColumn, TablePlan } from "../plan/plan.js";
 import type { Step } from "../plan/path.js";
 import { sameStep } from "../plan/path.js";
@@ -162,8 +162,9 @@ export class RowDiffer {
   }
 
   private editable(snapshot: Snapshot, sheet: Sheet, row: number, slot: number, content: string): boolean {
-    const { column, table, slot: inner } = snapshot.table.hosted[slot - snapshot.kinds.length];
-    if (!table.plan.columns[inner].readOnly) return true;
+    const hosted = snapshot.table.hosted[slot - snapshot.kinds.length];
+    const { column } = hosted;
+    if (!fieldOf(hosted).readOnly) return true;
     this.problems.add("read-only", { title: column.title, was: snapshot.contents[slot] }, sheet.place(row, column.title, content));
     return false;
   }
@@ -279,6 +280,12 @@ export class RowDiffer {
   private heal(sheet: Sheet, row: number, column: string, found: string, restored: string, why: string): void {
     this.healed.push({ table: sheet.table.plan.name, row, column, found, restored, why });
   }
+}
+
+/** The field that a column of lists shows, also of a list in a list. */
+function fieldOf({ table, slot }: Hosted): ColumnPlan {
+  const { columns } = table.plan;
+  return slot < columns.length ? columns[slot] : fieldOf(table.hosted[slot - columns.length]);
 }
 
 /** What the column's place holds when it is filled: the rows of another table, as a list or as a keyed record. */

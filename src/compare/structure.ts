@@ -18,6 +18,7 @@ import { callTitles, cellEdits, columnOrder, recordName, runCheck, type Differin
 import { stepsPointer, type Pointers } from "./pointers.js";
 import { Column, keyHash, type NewSheetRow, type Sheet } from "./sheet.js";
 import type { Placing } from "../layouts/plain.js";
+import { hostTable } from "../layouts/stack.js";
 import { newLists } from "../layouts/unpack.js";
 import type { CellTyper } from "./value.js";
 
@@ -439,16 +440,20 @@ export class Structure {
 
   private group(groups: Map<string, Group>, table: TableGuide, target: Target, beside: Placing["beside"]): Group {
     const name =
-      "file" in target
-        ? `file ${target.file}`
-        : "place" in target
-          ? `place ${target.place} ${target.of.index}`
-          : `row ${target.row.row} ${target.row.table.index}`;
+      "file" in target ? `file ${target.file}` : "place" in target ? `place ${target.place} ${target.of.index}` : this.called(target.row);
     const id = `${table.index} ${name}${beside === undefined ? "" : ` ${beside.at} ${beside.before}`}`;
     const group = groups.get(id) ?? { table, target, beside, members: [] };
     groups.set(id, group);
     return group;
   }
+
+  /** A name for a new record: several can come from one row of a sheet. */
+  private called(row: NewRow): string {
+    const number = this.numbers.get(row) ?? this.numbers.size;
+    this.numbers.set(row, number);
+    return `new ${number}`;
+  }
+  private readonly numbers = new Map<NewRow, number>();
 
   private addEdit(group: Group, groups: ReadonlyMap<string, Group>): Edit {
     const { table, target } = group;
@@ -483,7 +488,7 @@ export class Structure {
       if ("snapshot" in record) return { moved: true, start: record.snapshot.unitStart, end: record.snapshot.span.end };
       const { table, values } = record;
       const inner = [...table.children, ...(table.treeSteps === null ? [] : [table])].flatMap((child) => {
-        const under = groups.get(`${child.index} row ${record.row} ${table.index}`);
+        const under = groups.get(`${child.index} ${this.called(record)}`);
         return under === undefined ? [] : [{ steps: stepsFrom(table, child), records: this.records(under, groups) }];
       });
       const { nameSlot, selfSlot } = table.node;
@@ -541,7 +546,7 @@ function topOf(text: string): string {
 
 /** The table in whose sheet a record is shown. */
 export function sheetName(table: TableGuide): string {
-  return (table.host ?? table).plan.name;
+  return hostTable(table).plan.name;
 }
 
 function removal(row: DifferingRow): Edit {

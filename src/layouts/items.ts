@@ -34,9 +34,10 @@ export class HostedItems<T> {
   }
 }
 
-/** Cells of a row as the sheet spells them. */
-export function contentsOf(row: Row, assembler: Assembler): string[] {
-  return Array.from(row.kinds, (_, slot) => assembler.text(row, slot));
+/** Cells of a row as the sheet spells them, and behind them those of the lists in it. */
+export function contentsOf(row: Row, assembler: Assembler, items: Items<readonly string[]>): string[] {
+  const own = (slot: number): string => assembler.text(row, slot);
+  return [...Array.from(row.kinds, (_, slot) => own(slot)), ...hostedCells(row.table, items, own)];
 }
 
 /** What the sheet shows of the lists in a record; `own` reads the record's own cells. */
@@ -74,19 +75,16 @@ export async function readHosts(
   const lists = new HostedItems<readonly string[]>();
   await readSource((row, assembler) => {
     const { table } = row;
+    const items = lists.take(row);
     if (table.host !== null) {
-      lists.put(row, contentsOf(row, assembler));
+      lists.put(row, contentsOf(row, assembler, items));
       return;
     }
-    const items = lists.take(row);
     const tell = wanted(row, assembler);
     if (tell === null) return;
-    const shown = hostedCells(table, items, (slot) => assembler.text(row, slot));
+    const cells = contentsOf(row, assembler, items);
     const holder = assembler.holderOf(row);
-    tell([
-      ...(holder === null ? [] : [decode(holder.bytes, 0, holder.length)]),
-      ...table.shown.map((slot) => (slot < row.kinds.length ? assembler.text(row, slot) : shown[slot - row.kinds.length])),
-    ]);
+    tell([...(holder === null ? [] : [decode(holder.bytes, 0, holder.length)]), ...table.shown.map((slot) => cells[slot])]);
   });
 }
 

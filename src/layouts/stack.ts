@@ -23,9 +23,14 @@ export interface Stack {
   readonly titles: readonly string[];
 }
 
+/** The table in whose rows the records of a table are shown: its own, unless it is a list in another's cells. */
+export function hostTable(table: TableGuide): TableGuide {
+  return table.host === null ? table : hostTable(table.host);
+}
+
 /** The table in whose sheet the records of a table are shown. */
 export function sheetTable(table: TableGuide): TableGuide {
-  let one = table.host ?? table;
+  let one = hostTable(table);
   while (one.plan.stacked !== undefined && one.parent !== null) one = one.parent;
   return one;
 }

@@ -74,7 +74,7 @@ export function newLists(host: NewRow, cells: readonly (string | null)[], contex
     const all = said?.items ?? [];
     const items =
       columns[0].column.item === undefined ? all : withGaps(table, columns, all, all.map(isFilled)).filter((item) => item !== null);
-    for (const item of items) rows.push(newRow(table, item, { row: host }, undefined, context));
+    for (const item of items) rows.push(...newRows(table, item, { row: host }, undefined, context));
     if (said?.rest === "[]") {
       const { restSlot } = columns[0];
       (host.values as (NewValue | null)[])[restSlot] = { kind: Kind.EmptyList, text: "[]" };
@@ -84,7 +84,7 @@ export function newLists(host: NewRow, cells: readonly (string | null)[], contex
 }
 
 function readList(table: TableGuide, columns: readonly Hosted[], cells: readonly string[], before: number, context: Context): Said | null {
-  const width = table.plan.columns.length;
+  const width = table.plan.columns.length + table.hosted.length;
   const { sheet, row, problems } = context;
   if (columns[0].column.item !== undefined) {
     const count = Math.max(before, ...columns.map(({ column }) => column.item! + 1));
@@ -143,7 +143,7 @@ function withGaps(table: TableGuide, columns: readonly Hosted[], items: readonly
 
 /** A place that is left blank is a value: in a list of plain values an empty text. */
 function spelled({ plan }: TableGuide, slot: number, text: string): string {
-  return text === "" && plan.columns[slot].at.steps.length === 0 ? "(empty)" : text;
+  return text === "" && slot < plan.columns.length && plan.columns[slot].at.steps.length === 0 ? "(empty)" : text;
 }
 
 function editList(
@@ -238,10 +238,15 @@ function apply(
           : last
             ? undefined
             : { at: old[before.old].span.end, before: false };
-      edits.news.push(newRow(table, items[one.now], { place: host.place, of: host.table }, beside, context));
+      edits.news.push(...newRows(table, items[one.now], { place: host.place, of: host.table }, beside, context));
     } else if (one.kind === "changed") {
       const snapshot = old[one.old];
-      const cells = shown.flatMap((slot) => cellEdit(snapshot, slot, items[one.now][slot], context));
+      const item = items[one.now];
+      const width = table.plan.columns.length;
+      const lists = editLists(snapshot, new Map(shown.filter((slot) => slot >= width).map((slot) => [slot, item[slot] ?? ""])), context);
+      edits.differing.push(...lists.differing);
+      edits.news.push(...lists.news);
+      const cells = shown.flatMap((slot) => (slot < width ? cellEdit(snapshot, slot, item[slot], context) : [])).concat(lists.rests);
       if (cells.length > 0) edits.differing.push(made(snapshot, cells, false));
     }
   }
@@ -257,8 +262,14 @@ function valueOf(table: TableGuide, slot: number, content: string, was: Kind, { 
   return typer.read(content, { table, slot, file, was }, sheet.place(row, table.plan.columns[slot].title, content));
 }
 
+/** A new record of a list, and those of the lists in it. */
+function newRows(table: TableGuide, item: Item, target: Target, beside: Placing["beside"], context: Context): NewRow[] {
+  const row = newRow(table, item, target, beside, context);
+  return [row, ...newLists(row, item, context)];
+}
+
 function newRow(table: TableGuide, item: Item, target: Target, beside: Placing["beside"], context: Context): NewRow {
-  const values = item.map((content, slot) => {
+  const values = item.slice(0, table.plan.columns.length).map((content, slot) => {
     const value = content === null || content === "" ? null : valueOf(table, slot, content, Kind.Absent, context);
     return value?.kind === Kind.Absent ? null : value;
   });

@@ -238,7 +238,10 @@ export function titleOf({ columns, hosted }: TablePlan, slot: number): string {
 function hostedOf({ plan }: TableGuide, tables: readonly TableGuide[]): Hosted[] {
   return plan.hosted.map((column) => {
     const table = tables.find((one) => one.plan.name === column.table)!;
-    const slot = table.plan.columns.findIndex((one) => one.title === column.column);
+    const own = table.plan.columns.findIndex((one) => one.title === column.column);
+    // a list in a list is shown in the same cell
+    const deeper = table.plan.hosted.findIndex((one) => one.title === column.column);
+    const slot = own < 0 && deeper >= 0 ? table.plan.columns.length + deeper : own;
     const { lookup } = column;
     if (column.through === true) {
       const bySlot = table.plan.columns.findIndex((one) => one.refers === plan.name);

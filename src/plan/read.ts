@@ -173,9 +173,19 @@ function sourcePlan(name: string, input: PlanInput["sources"][string]): SourcePl
   return { name, file, format, encoding, settings: Object.keys(settings).length === 0 ? undefined : settings };
 }
 
+/** A list that is shown in a sheet, and the lists in its records that are shown in the same cells. */
+interface List {
+  readonly name: string;
+  readonly list: readonly Step[];
+  readonly rows: Path;
+  readonly columns: ColumnPlan[];
+  readonly hosted: HostedColumn[];
+  readonly inner: Lists;
+}
+
 /** The lists of one table that are shown in its own sheet. */
 class Lists {
-  private readonly found = new Map<string, { name: string; list: readonly Step[]; rows: Path; columns: ColumnPlan[] }>();
+  private readonly found = new Map<string, List>();
 
   constructor(
     private readonly host: string,
@@ -183,14 +193,14 @@ class Lists {
     private readonly taken: readonly string[],
   ) {}
 
-  at(list: readonly Step[], keyed: boolean): { readonly name: string; readonly columns: ColumnPlan[] } {
+  at(list: readonly Step[], keyed: boolean): List {
     const path = formatPath({ steps: list, end: "value" });
     let one = this.found.get(path);
     if (one === undefined) {
       let name = `${this.host} ${path}`;
       while (this.taken.includes(name)) name += " (list)";
       const rows: Path = { steps: [...this.rows.steps, ...list, ...(keyed ? [{ kind: "any" as const }] : [])], end: "value" };
-      this.found.set(path, (one = { name, list, rows, columns: [] }));
+      this.found.set(path, (one = { name, list, rows, columns: [], hosted: [], inner: new Lists(name, rows, this.taken) }));
     }
     return one;
   }
@@ -209,16 +219,11 @@ class Lists {
   }
 
   tables(place: Place): TablePlan[] {
-    return [...this.found.values()].map(({ name, rows, columns }) => ({
-      name,
-      rows,
-      inside: this.host,
-      host: this.host,
-      columns,
-      hosted: [],
-      shown: [...columns.keys()],
-      place,
-    }));
+    return [...this.found.values()].flatMap(({ name, rows, columns: own, hosted, inner }) => {
+      const columns = [...own, ...inner.rests()];
+      const table = { name, rows, inside: this.host, host: this.host, columns, hosted, shown: [...columns.keys()], place };
+      return [table, ...inner.tables(place)];
+    });
   }
 }
 
@@ -308,20 +313,31 @@ class Reader {
     )
       throw new PlanError("plan-layout", { column: title }, this.place(where));
     const column = this.column(table, title, input);
+    const [outermost, ...deeper] = typeof pack === "string" ? [pack] : (pack ?? [""]);
+    if (deeper.length > 0 && (pair !== undefined || mirror !== undefined))
+      throw new PlanError("plan-layout", { column: title }, this.place(where));
     const { steps } = column.at;
     const list =
       input.list === undefined
-        ? pair !== undefined || steps.length === 1
-          ? steps
-          : steps.slice(0, -1)
+        ? pair !== undefined || steps.length === deeper.length + 1
+          ? steps.slice(0, steps.length - deeper.length)
+          : steps.slice(0, -1 - deeper.length)
         : this.columnPath(input.list, where).steps;
     const rest = pair !== undefined ? [] : input.list === undefined ? steps.slice(list.length) : steps;
+    if (rest.length < deeper.length || (list.length === 0 && deeper.length > 0))
+      throw new PlanError("plan-pack-deep", { column: title, levels: deeper.length + 1, path: input.at }, this.place([...where, "pack"]));
     if (list.length === 0) throw new PlanError("plan-path", { path: input.at }, this.place([...where, "at"]));
-    const inner = lists.at(list, pair !== undefined);
+    const outer = lists.at(list, pair !== undefined);
+    let inner = outer;
+    for (const [k, separator] of deeper.entries()) {
+      const next = inner.inner.at(rest.slice(k, k + 1), false);
+      inner.hosted.push({ title, table: next.name, column: title, separator });
+      inner = next;
+    }
     if (pair !== undefined) inner.columns.push({ ...column, title: ":key", at: { steps: [], end: "key" }, type: "text" });
-    inner.columns.push({ ...column, at: { steps: rest, end: "value" } });
-    const one = { table: inner.name, column: title };
-    if (pack !== undefined) return [{ title, ...one, separator: pack, pair, mirror }];
+    inner.columns.push({ ...column, at: { steps: rest.slice(deeper.length), end: "value" } });
+    const one = { table: outer.name, column: title };
+    if (pack !== undefined) return [{ title, ...one, separator: outermost, pair, mirror }];
     return Array.from({ length: spread! }, (_, item) => ({ title: `${title} ${item + 1}`, ...one, item, gapsStay: gaps === "stay" }));
   }
 

@@ -18,7 +18,10 @@ const column = z.union([
     "read-only": z.boolean().optional(),
     choices: z.record(z.string(), z.string()).optional().describe("code kept in the source: word shown in the table"),
     check: z.string().optional().describe("a Common Expression Language expression over value and row"),
-    pack: z.string().min(1).optional().describe("the list stands in one cell, its items between these"),
+    pack: z
+      .union([z.string().min(1), z.array(z.string().min(1)).min(1).max(4)])
+      .optional()
+      .describe("the list stands in one cell, its items between these; several: those of the lists in it, from the outside in"),
     pair: z.string().min(1).optional().describe("members of a keyed record are packed, with this between name and value"),
     spread: z.number().int().min(1).max(200).optional().describe("the list stands in so many columns"),
     gaps: z.enum(["close", "stay"]).optional().describe("what a cleared place among numbered columns does: the record goes, unless said"),

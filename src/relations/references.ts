@@ -13,6 +13,7 @@ import { nearest } from "../errors/nearest.js";
 import { Kind } from "../formats/format.js";
 import type { NewValue } from "../formats/render.js";
 import { NO_ITEMS } from "../layouts/items.js";
+import { hostTable } from "../layouts/stack.js";
 import { compileExpression, firstLine } from "../plan/expression.js";
 import { titleOf, type Guide, type Reference, type TableGuide } from "../plan/guide.js";
 import type { Assembler, Row } from "../tables/assemble.js";
@@ -360,11 +361,11 @@ export class References {
     const { title } = table.plan.columns[slot];
     const codes = this.baseline.tables[table.index].codes.get(slot)!;
     const edits = new Map(this.differing.filter(({ snapshot }) => snapshot.table === table).map((row) => [row.snapshot.place, row]));
-    const shownIn = table.host ?? table;
-    const sheet = this.sheets[shownIn.index];
-    const { parents } = this.baseline.tables[table.index];
+    const sheet = this.sheets[hostTable(table).index];
+    const shownAt = (one: TableGuide, place: number): number =>
+      one.host === null ? place : shownAt(one.host, this.baseline.tables[one.index].parents.at(place));
     const rowOf = (place: number): number => {
-      const ordinal = sheet?.ordinalOf(table.host === null ? place : parents.at(place)) ?? -1;
+      const ordinal = sheet?.ordinalOf(shownAt(table, place)) ?? -1;
       return ordinal < 0 ? 0 : sheet!.rowNumbers.at(ordinal);
     };
     const kept = this.keptKeys(target);
@@ -377,8 +378,8 @@ export class References {
         for (const place of places) {
           const edit = edits.get(place);
           if (edit !== undefined && (edit.removed || edit.cells.some((cell) => cell.slot === slot))) continue;
-          const file = sheet?.file ?? `${shownIn.plan.name}.csv`;
-          const where = { table: shownIn.plan.name, file, row: rowOf(place), column: title, value: key };
+          const file = sheet?.file ?? `${hostTable(table).plan.name}.csv`;
+          const where = { table: hostTable(table).plan.name, file, row: rowOf(place), column: title, value: key };
           const facts = { table: target.plan.name, key, row: gone.row, now: renamed?.content ?? null };
           this.problems.add("ref-lost", facts, where);
         }
@@ -432,7 +433,7 @@ export class References {
     for (let place = 0; place < codes.length; place++) if (!known.has(codes.at(place))) loose.push(rowOf(place));
     if (loose.length === 0) return;
     const { title } = table.plan.columns[slot];
-    this.problems.note("refs-loose", { title, table: target.plan.name, rows: loose }, (table.host ?? table).plan.name);
+    this.problems.note("refs-loose", { title, table: target.plan.name, rows: loose }, hostTable(table).plan.name);
   }
 }
 

@@ -5,7 +5,7 @@ import { phrase } from "../errors/error.js";
 import type { FileReading } from "../formats/choose.js";
 import { sourcesOf } from "../source/read.js";
 import { compileGuide, titleOf, type TableGuide } from "../plan/guide.js";
-import { contentsOf, hostedCells, HostedItems, NO_ITEMS, type Items } from "../layouts/items.js";
+import { contentsOf, hostedCells, HostedItems, type Items } from "../layouts/items.js";
 import { Cross } from "../layouts/cross.js";
 import { aroundTree, readTrees, treeTitles, type TreeIndex, type Trees } from "../layouts/tree-index.js";
 import { blockOf, sheetTable, stacksOf, type Block, type Stack } from "../layouts/stack.js";
@@ -199,11 +199,11 @@ class SheetsWriter implements RowReader {
     const { table } = row;
     const sheet = this.sheets[table.index];
     if (this.crosses.size > 0 && this.crossed(row, sheet)) return;
+    const items = this.items.take(row);
     if (table.host !== null) {
-      this.items.put(row, contentsOf(row, this.assembler));
+      this.items.put(row, contentsOf(row, this.assembler, items));
       return;
     }
-    const items = table.hosted.length === 0 ? NO_ITEMS : this.items.take(row);
     const inner = sheet.stack === null ? [] : [...this.blocks.take(row).values()].flat();
     const kept = this.isWanted(row, sheet);
     if (kept) sheet.rows++;
@@ -255,13 +255,13 @@ class SheetsWriter implements RowReader {
   /** Cells of a row that goes into a sheet with others. */
   private cells(row: Row, { table, slots }: Sheet, items: Items<readonly string[]>): string[] {
     const { assembler } = this;
-    const lists = hostedCells(table, items, (slot) => assembler.text(row, slot));
+    const contents = contentsOf(row, assembler, items);
     const holder = assembler.holderOf(row);
     return [
       formatMark(table.salt, row.place),
       "",
       ...(holder === null ? [] : [decode(holder.bytes, 0, holder.length)]),
-      ...[...slots].map((slot) => (slot < row.kinds.length ? assembler.text(row, slot) : lists[slot - row.kinds.length])),
+      ...[...slots].map((slot) => contents[slot]),
     ];
   }
 

@@ -151,6 +151,10 @@ export const PLANS = {
     `"${title}" cannot be filled down in "${table}"`,
     "Columns are filled down in tables with a sheet for themselves: no tree, no cross table, nothing beneath or repeated; not in keys, and not where rows are matched.",
   ],
+  "plan-pack-deep": ({ column, levels, path }: { column: string; levels: number; path: string }) => [
+    `"${column}" has separators for lists ${levels} deep, and its path ${path} names fewer`,
+    "Each list in a list is one name of the path: crew/skills, or crew/skills/name.",
+  ],
   "plan-same-column": ({ title, sameFor, nearest, titles }: Titled & { sameFor: string; titles: readonly string[] } & Nearest) => [
     `"${title}" is to be the same for each "${sameFor}", and there is no such column beside it`,
     perhaps(nearest, `Columns: ${list(titles)}.`),
