@@ -67,7 +67,8 @@ export class CellTyper {
     if (value === null) return fault("kind-not-held", { cell, format: this.dialect.name });
     const { encoding } = text;
     const missing = text.missing(value.text);
-    if (missing !== null) return fault("letter-missing", { letter: missing, encoding });
+    const spelled = this.dialect.spellsLetters === true && column.at.end === "value" && value.kind !== Kind.Record;
+    if (missing !== null && !spelled) return fault("letter-missing", { letter: missing, encoding });
     const steps = [...place.table.plan.rows.steps, ...column.at.steps];
     const refused = this.dialect.fault(value, steps, place.spot ?? (place.was === Kind.Absent ? "add" : "set"));
     return refused === null ? { value } : { fault: refused };

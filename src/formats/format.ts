@@ -184,6 +184,8 @@ export interface Dialect {
   readonly settings: Settings;
   /** An empty text is the same as none. */
   readonly emptyIsAbsent: boolean;
+  /** Letters that the encoding lacks can be spelled out. */
+  readonly spellsLetters?: boolean;
   /** Members of one name in one record are the items of a list. */
   readonly repeats: boolean;
   /** Numbers, `true` and `false` are only texts. */
@@ -207,7 +209,7 @@ export interface Dialect {
   readonly sourceExample: string;
   /** A part of that name stands beside the record's own text, not instead of it. */
   beside(name: string): boolean;
-  renderer(source: ByteSource, manner: Manner): Renderer;
+  renderer(source: TextSource, manner: Manner): Renderer;
   /** When both have been read: a record of this file can stand in the other one as it is written. */
   alike?(other: Dialect): boolean;
   /** The whole text as JSON values, for formats that are JSON. */

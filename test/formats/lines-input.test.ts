@@ -251,6 +251,9 @@ test("what is taken for what, and why", async () => {
     ["a.txt", "Name: a\nTown: b\n\nName: c\nTown: d\n", "blocks: its lines are pairs of name and value"],
     ["a.txt", "[one]\na=1\n[two]\na=2\n", "blocks: it has [headings] over pairs of name and value"],
     ["a.txt", "AB 01  x\nCD 02  y\n", "fixed: all its lines are 8 characters long"],
+    ["a", "[one]\nName=a\nName[de]=b\nName[nb_NO]=c\n", "blocks: it has [headings] over pairs of name and value"],
+    ["a.log", "[2026-11-01 06:00] lamp lit\n[2026-11-01 18:00] lamp out, again\n", "fixed: nothing else fits: each line is a record"],
+    ["a", "[1, 2,\n3]", "json: it begins with ["],
     ["a.txt", "some words\nthat are\nno records at all, are they?\n", "fixed: nothing else fits: each line is a record"],
   ];
   for (const [file, source, why] of taken) {

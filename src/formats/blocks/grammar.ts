@@ -30,7 +30,8 @@ export interface BlockSettings {
 
 /** Name of the field that holds a section's heading. */
 export const HEADING = "section";
-const NAME = /^[^\s:=[\]{}"'<>](?:[^:=[\]{}"<>]*[^\s:=[\]{}"<>])?$/;
+/** A name, and what it is for in brackets: `Name[de]`. */
+const NAME = /^[^\s:=[\]{}"'<>](?:[^:=[\]{}"<>]*[^\s:=[\]{}"<>])?(?:\[[^\s:=[\]{}"<>]+\])?$/;
 
 export class BlockGrammar implements LineGrammar {
   kinds: readonly (LineKind & { readonly fields: LineField[] })[] = [];

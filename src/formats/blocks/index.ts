@@ -8,7 +8,7 @@ import { BlockGrammar, isHeading } from "./grammar.js";
 import { BlockRenderer } from "./render.js";
 
 const COMMENTS = ["#", ";", "//"];
-const PAIR = /^[^\s:=[\]{}"'<>][^:=[\]{}"<>]{0,60}?\s*([:=])(?:\s|$|[^/\s])/;
+const PAIR = /^[^\s:=[\]{}"'<>][^:=[\]{}"<>]{0,60}?(?:\[[^\s:=[\]]{1,30}\])?\s*([:=])(?:\s|$|[^/\s])/;
 
 interface BlockWords {
   readonly pair?: string;

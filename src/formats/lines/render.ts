@@ -19,7 +19,7 @@ import {
   type SetEdit,
   type Span,
 } from "../render.js";
-import { Deaf } from "./deaf.js";
+import { Deaf } from "../deaf.js";
 import { findField, findKind } from "./dialect.js";
 import { FieldSpans, type FieldValue, type LineGrammar } from "./grammar.js";
 import { LineScanner, type RecordWatcher } from "./scan.js";

@@ -9,7 +9,7 @@ import { decode } from "../../bytes/writer.js";
 import { GuideNode } from "../format.js";
 import type { FoundTotal } from "../format.js";
 import type { LineGrammar, Total } from "./grammar.js";
-import { Deaf } from "./deaf.js";
+import { Deaf } from "../deaf.js";
 import { LineScanner, type RecordWatcher } from "./scan.js";
 
 /** The whole file, or a record that is open. */

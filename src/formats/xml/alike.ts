@@ -7,11 +7,15 @@
  * other wording, or with a value that is more than plain text, is scanned as if there were no wordings.
  */
 import { utf8Length } from "../../bytes/utf8.js";
+import type { WindowScanner } from "../../bytes/window.js";
 import { sameWords, wordsOf } from "../../bytes/words.js";
 import type { GuideNode } from "../format.js";
+import type { Span } from "../render.js";
 import { ENDS, GOES_ON, goesOn, HIGH, IN_TEXT, IN_VALUE, IS_SPACE, LESS } from "./bytes.js";
 import { CUT } from "./runs.js";
 
+/** Longer records are not looked for again. */
+const LONGEST_WORDING = 1 << 13;
 /** So many wordings are kept of the records in one place, all their parts counted. */
 const MOST_PARTS = 200;
 /** Where two of three records are worded otherwise, no more is looked for after so many. */
@@ -50,6 +54,44 @@ export class Wording {
 
   equals(bytes: Uint8Array): boolean {
     return bytes.length === this.bytes.length && bytes.every((byte, i) => byte === this.bytes[i]);
+  }
+}
+
+/** A record that is being scanned, and how it is worded. Offsets are those in the source. */
+export class Learning {
+  private readonly values: { readonly place: ValuePlace; readonly from: number; readonly to: number }[] = [];
+
+  constructor(
+    readonly depth: number,
+    /** Where the white space before the record begins. */
+    readonly from: number,
+  ) {}
+
+  /** A value of the record; false when it stands before one that came first. */
+  put(place: ValuePlace, from: number, to: number): boolean {
+    const last = this.values.at(-1);
+    if (last !== undefined && from < last.to) return false;
+    this.values.push({ place, from, to });
+    return true;
+  }
+
+  /** The record ends: its wording is kept, if it is short and in view with nothing but white space before it. */
+  keep(known: Wordings, node: GuideNode, tag: Span, { window, base }: WindowScanner, end: number): void {
+    if (this.from < base || end - this.from > LONGEST_WORDING) return;
+    for (let i = this.from; i < tag.start; i++) if (IS_SPACE[window[i - base]] !== 1) return;
+    let at = this.from;
+    const wording = this.values.map(({ from, to }) => {
+      const bytes = window.slice(at - base, from - base);
+      at = to;
+      return bytes;
+    });
+    wording.push(window.slice(at - base, end - base));
+    known.keep(
+      node,
+      tag.end - tag.start - 1,
+      wording,
+      this.values.map(({ place }) => place),
+    );
   }
 }
 
@@ -121,7 +163,8 @@ export class Wordings {
       this.ends[n] = at = end;
       among = part.next;
     }
-    this.balance--;
+    // before anything is known there is nothing to be missed
+    if (this.parts > 0) this.balance--;
     return CUT;
   }
 }

@@ -2,7 +2,6 @@
 import { z } from "zod";
 import { decode, encode } from "../../bytes/writer.js";
 import type { TextSource } from "../../bytes/encoding.js";
-import type { ByteSource } from "../../bytes/source.js";
 import type { ByteWriter } from "../../bytes/writer.js";
 import type { TablePlan } from "../../plan/plan.js";
 import type { Step } from "../../plan/path.js";
@@ -33,6 +32,7 @@ const NAME = /^[\p{L}_][\p{L}\p{N}\p{M}_.:-]*$/u;
 class XmlDialect implements Dialect {
   readonly name = "xml";
   readonly emptyIsAbsent = false;
+  readonly spellsLetters = true;
   readonly repeats = true;
   readonly onlyText = true;
   readonly sourceExample = "some <b>words</b> &amp; more";
@@ -107,7 +107,7 @@ class XmlDialect implements Dialect {
       : [];
   }
 
-  renderer(source: ByteSource, manner: Manner): XmlRenderer {
+  renderer(source: TextSource, manner: Manner): XmlRenderer {
     return new XmlRenderer(source, manner, this.entities, new PlanNames(this.namespaces));
   }
 

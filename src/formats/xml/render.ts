@@ -1,5 +1,5 @@
 /** Renders edits as splices of an XML source: values in the place they have, new elements like their siblings. */
-import type { ByteSource } from "../../bytes/source.js";
+import type { TextSource } from "../../bytes/encoding.js";
 import { concat, decode, encode } from "../../bytes/writer.js";
 import { TablesError } from "../../errors/error.js";
 import { nestSplices } from "../../fold/nest.js";
@@ -48,7 +48,7 @@ export class XmlRenderer implements Renderer {
   private scopes: ReadonlyMap<number, Scope> = new Map();
 
   constructor(
-    private readonly source: ByteSource,
+    private readonly source: TextSource,
     private readonly manner: Manner,
     private readonly entities: Entities,
     private readonly names: PlanNames,
@@ -88,15 +88,34 @@ export class XmlRenderer implements Renderer {
 
   // ---- one value
 
+  private spelled(text: string): string {
+    return this.referred(encodeContent(text, this.manner.crlf));
+  }
+
+  private quoted(text: string, quote: '"' | "'"): string {
+    return this.referred(encodeAttribute(text, quote));
+  }
+
+  private cdata(text: string): string {
+    return this.referred(encodeCdata(text, this.manner.crlf), "]]>", "<![CDATA[");
+  }
+
+  /** Letters that the encoding of the file lacks, as character references. */
+  private referred(markup: string, before = "", behind = ""): string {
+    if (this.source.missing(markup) === null) return markup;
+    const spell = (letter: string): string =>
+      this.source.missing(letter) === null ? letter : `${before}&#${letter.codePointAt(0)};${behind}`;
+    return Array.from(markup, spell).join("");
+  }
+
   private async set({ start, end, value, was, path }: SetEdit): Promise<Splice> {
     const old = await this.text(start, end);
     const last = path.at(-1);
     if (last?.kind === "name" && last.name.startsWith("@"))
-      return splice(start, end, encodeAttribute(value.text, old.startsWith("'") ? "'" : '"'));
-    const { crlf } = this.manner;
+      return splice(start, end, this.quoted(value.text, old.startsWith("'") ? "'" : '"'));
     const source = value.kind === Kind.Record;
     const sole = was === Kind.Text && old.startsWith(PLAIN_CDATA) && old.indexOf("]]>") === old.length - 3;
-    const text = source ? value.text : sole ? encodeCdata(value.text, crlf) : encodeContent(value.text, crlf);
+    const text = source ? value.text : sole ? this.cdata(value.text) : this.spelled(value.text);
     const written = source || sole ? text : await this.guardEdges(text, start, end);
     if (await this.isSelfClosing(start, old)) return splice(start, end, `>${written}</${await this.nameBefore(start)}>`);
     return splice(start, end, written);
@@ -177,7 +196,7 @@ export class XmlRenderer implements Renderer {
           }
           if (!inner.selfClosing) splices.push({ ...inner.content, pieces: [] });
         }
-        if (own !== undefined) splices.push(this.content(inner, encodeContent(own.value.text, this.manner.crlf)));
+        if (own !== undefined) splices.push(this.content(inner, this.spelled(own.value.text)));
         const below = { add: adds, drop: gone, order: order.filter((steps) => stepName(steps[0]) === name) };
         await this.fieldsIn(inner, deeper(below), await this.childOf(model, name), splices, opened);
       }
@@ -196,7 +215,7 @@ export class XmlRenderer implements Renderer {
   private attribute(element: Element, name: string, value: NewValue | null, order: FieldsEdit["order"], splices: Splice[]): void {
     const known = element.attributes.find((one) => one.name === name);
     if (known !== undefined) {
-      if (value !== null) splices.push(splice(known.value.start, known.value.end, encodeAttribute(value.text, '"')));
+      if (value !== null) splices.push(splice(known.value.start, known.value.end, this.quoted(value.text, '"')));
       else {
         const at = element.attributes.indexOf(known);
         splices.push(splice(at === 0 ? element.nameEnd : element.attributes[at - 1].end, known.end, ""));
@@ -212,7 +231,7 @@ export class XmlRenderer implements Renderer {
       .find((one) => one !== undefined);
     const at = before?.end ?? element.nameEnd;
     const { raw, declares } = this.names.written(name, element.scope, true, element.name);
-    splices.push(splice(at, at, `${declares} ${raw}=${encodeAttribute(value.text, '"')}`));
+    splices.push(splice(at, at, `${declares} ${raw}=${this.quoted(value.text, '"')}`));
   }
 
   /** Puts something into an element that has no content. */
@@ -295,14 +314,14 @@ export class XmlRenderer implements Renderer {
       const one = this.names.written(attribute, scope, true, raw);
       declares += one.declares;
       ({ scope } = one);
-      return ` ${one.raw}=${encodeAttribute(text, '"')}`;
+      return ` ${one.raw}=${this.quoted(text, '"')}`;
     });
     const open = `<${raw}${declares}${attributes.join("")}`;
     if (branch.parts.length === 0) {
       const { text } = branch;
       if (text === null || text.text === "")
         return [encode(text === null || model?.selfClosing !== false ? `${open}/>` : `${open}></${raw}>`)];
-      return [encode(`${open}>${text.kind === Kind.Record ? text.text : encodeContent(text.text, this.manner.crlf)}</${raw}>`)];
+      return [encode(`${open}>${text.kind === Kind.Record ? text.text : this.spelled(text.text)}</${raw}>`)];
     }
     const modelGap = model?.firstChild === undefined || model?.firstChild === null ? null : await this.spaceBefore(model.firstChild.start);
     const inner = modelGap ?? (gap.includes("\n") ? gap + (await this.indentUnit()) : "");

@@ -43,7 +43,7 @@ import {
   SLASH,
   TAB,
 } from "./bytes.js";
-import { Wordings, type ValuePlace } from "./alike.js";
+import { Learning, Wordings } from "./alike.js";
 import type { Entities } from "./entities.js";
 import { Names } from "./names.js";
 import { CDATA, CUT, find, startsWith, sameBytes, pastSpace, beforeSpace, isSoleCdata, isPlain } from "./runs.js";
@@ -79,14 +79,6 @@ class Frame {
   name: Uint8Array | null = null;
   /** How the records right inside it were worded. */
   alike: Wordings | null = null;
-}
-
-/** A record that is being scanned, and how it is worded. */
-interface Learning {
-  readonly depth: number;
-  /** Where the white space before it begins; offset in the source. */
-  readonly from: number;
-  readonly values: { readonly from: number; readonly to: number; readonly place: ValuePlace }[];
 }
 
 /** Hears of every start and end tag of a fragment, two levels deep: how an element is written. */
@@ -660,32 +652,16 @@ export class XmlScanner extends WindowScanner implements Scanner {
     if (this.careful || this.special || this.names.renames || this.keepFrom >= 0 || this.watcher !== null || outer!.preserve) return null;
     const known = this.alike.get(around);
     if (known !== undefined && (known.full || !known.worth)) return null;
-    return { depth, from: this.textFrom, values: [] };
+    return new Learning(depth, this.textFrom);
   }
 
-  /** The record that is being learned has ended: its wording is kept, if it is in view. */
-  private learned({ from, values }: Learning, frame: Frame, around: GuideNode, end: number): void {
-    const { window, base } = this;
-    const node = frame.node!;
-    const start = frame.start - base;
-    const nameLength = frame.nameEnd - frame.start - 1;
-    if (from < base || end - (from - base) > LONGEST_WORDING) return;
-    for (let i = from - base; i < start; i++) if (IS_SPACE[window[i]] !== 1) return;
-    const wording: Uint8Array[] = [];
-    let at = from - base;
-    for (const value of values) {
-      wording.push(window.slice(at, value.from - base));
-      at = value.to - base;
-    }
-    wording.push(window.slice(at, end));
+  /** The record that is being learned has ended. */
+  private learned(learning: Learning, { node, start, nameEnd }: Frame, outer: Frame, end: number): void {
+    const around = outer.node!;
     let known = this.alike.get(around);
     if (known === undefined) this.alike.set(around, (known = new Wordings()));
-    known.keep(
-      node,
-      nameLength,
-      wording,
-      values.map(({ place }) => place),
-    );
+    learning.keep(known, node!, { start, end: nameEnd }, this, this.base + end);
+    outer.alike ??= this.wordingsIn(around);
   }
 
   /** Attributes other than namespace declarations. */
@@ -803,11 +779,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
       }
       if (take & Take.Row) listener.close(node, Kind.Record, end);
       if (this.learning?.depth === d) {
-        const outer = this.frames[d - 1];
-        if ((take & Take.Row) !== 0) {
-          this.learned(this.learning, frame, outer.node!, end);
-          outer.alike ??= this.wordingsIn(outer.node!);
-        }
+        if ((take & Take.Row) !== 0) this.learned(this.learning, frame, this.frames[d - 1], end);
         this.learning = null;
       }
     }
@@ -849,22 +821,11 @@ export class XmlScanner extends WindowScanner implements Scanner {
 
   /** A value of the record that is being learned is told. */
   private note(node: GuideNode, stop: number, start: number, end: number, from: number, to: number, plain: boolean): void {
-    const { base, learning } = this;
-    const last = learning!.values.at(-1);
-    if (!plain || (node.take & (Take.Row | Take.All)) !== 0 || (last !== undefined && base + from < last.to)) {
-      this.learning = null;
-      return;
-    }
-    const place = {
-      node,
-      stop,
-      before: from - start,
-      after: end - to,
-      nameBack: from - this.nameStart,
-      nameLength: this.nameEnd - this.nameStart,
-      index: this.index,
-    };
-    learning!.values.push({ from: base + from, to: base + to, place });
+    const { base } = this;
+    const [nameBack, nameLength] = [from - this.nameStart, this.nameEnd - this.nameStart];
+    const place = { node, stop, before: from - start, after: end - to, nameBack, nameLength, index: this.index };
+    const simple = plain && (node.take & (Take.Row | Take.All)) === 0;
+    if (!simple || !this.learning!.put(place, base + from, base + to)) this.learning = null;
   }
 
   private openNames(): string[] {
@@ -883,8 +844,6 @@ export class XmlScanner extends WindowScanner implements Scanner {
 
 /** What is around the root element. */
 const NO_FRAME = new Frame();
-/** Records with more between their values are not looked for again. */
-const LONGEST_WORDING = 1 << 13;
 const OPEN = 0x5b;
 const LOWER_X = 0x78;
 /** So many names are compared one by one before they are looked up by text. */

@@ -1,5 +1,5 @@
 /** A listener that wants nothing: only the watcher of records listens. */
-import type { Listener, Scanner } from "../format.js";
+import type { Listener, Scanner } from "./format.js";
 
 export class Deaf implements Listener {
   scanner!: Scanner;
