@@ -98,6 +98,15 @@ describe("what is the same for each code", () => {
     expect(text((await fold(tables, { source, name })).bytes)).toBe(CSV.replaceAll("Gull", "Auk"));
   });
 
+  test("a new row may leave a required cell to the others, where there are any", async () => {
+    const { tables } = await hatch(CSV, { plan: PLAN("same-for: station, required: true"), name });
+    add("6", "S-02", "", "Di")(tables);
+    expect(text((await fold(tables, { source: CSV, name })).bytes)).toBe(`${CSV}6,S-02,Tern,Di\n`);
+    for (const station of ["S-09", ""]) add("7", station, "", "Di")(tables);
+    const { problems } = await compare(tables, { source: CSV, name });
+    expect(problems.map(({ code, row, column }) => `${code} ${row} ${column}`)).toEqual(["required 8 name", "required 9 name"]);
+  });
+
   test("in part: the rows in conflict are set aside", async () => {
     const tables = await edited([...named(3), cell(4, "name", "Skua")]);
     const folded = await fold(tables, { source: CSV, name, partial: true });

@@ -125,7 +125,8 @@ export class Structure {
       const column = table.plan.columns[slot];
       if (column.hidden === true) return null;
       const given = column.at.end !== "index" && !((content ?? "") === "" && table.plan.fresh?.has(column.title) === true);
-      if (!given) return null;
+      // what is the same for others may be left to them
+      if (!given || (column.sameFor !== undefined && (content ?? "") === "")) return null;
       if (content !== null) return this.valueOf({ table, sheet, row: row.row }, slot, content);
       if (column.required) this.problems.add("required", { title: column.title }, sheet.place(row.row, column.title));
       return null;

@@ -44,6 +44,7 @@ export class Agreement {
           slot,
           table.plan.columns.findIndex(({ title }) => title === sameFor),
         );
+        this.checkFilled(table, slot);
       }
     }
   }
@@ -64,7 +65,7 @@ export class Agreement {
       const ordinal = sheet.ordinalOf(row.place);
       tell(groups.get(now(differing, by) ?? was), now(differing, slot) ?? said, ordinal < 0 ? 0 : sheet.rowNumbers.at(ordinal));
     });
-    const isBlank = ({ said }: Edited): boolean => isNothing(said);
+    const isBlank = ({ said }: Edited): boolean => said === "";
     const fresh = edited.filter((one) => one.fresh !== null);
     for (const { code, row, said } of fresh.filter((one) => !isBlank(one))) tell(groups.get(code), said, row);
     // a new row that leaves the cell blank says what the others say
@@ -75,6 +76,13 @@ export class Agreement {
       else tell(group, said, row);
     }
     this.tell(table, slot, by, edited, groups);
+  }
+
+  /** New rows whose cell nobody filled, where it has to be. */
+  private checkFilled(table: TableGuide, slot: number): void {
+    const { title, required } = table.plan.columns[slot];
+    for (const { table: of, contents, sheet, row } of this.news)
+      if (of === table && required && (contents[slot] ?? "") === "") this.problems.add("required", { title }, sheet.place(row, title));
   }
 
   /** Rows in which somebody wrote one of the two. */
