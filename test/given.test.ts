@@ -111,6 +111,19 @@ describe("what is in the way", () => {
     const { problems } = await compare(tables, { source: JSON_SOURCE, append: ["tags"] });
     expect(problems).toMatchObject([{ code: "parent-unknown", file: "tags.csv", row: 3, value: "S9" }]);
   });
+  test.each(["z\n007\n", "Tags\nz\n", "z"])("a column without the table's title: %j", async (sheet) => {
+    const { tables } = await hatch(JSON_SOURCE, { name: "r.json" });
+    tables.contents.set("tags.csv", bytes(sheet));
+    const { problems } = await compare(tables, { source: JSON_SOURCE, append: ["tags=S1"] });
+    expect(problems).toMatchObject([
+      {
+        code: "list-titles",
+        row: 1,
+        message: 'no row of the sheet has a title of "tags"',
+        hint: "Begin it with a row of titles: value, or stations, value.",
+      },
+    ]);
+  });
   test("one record that there is not", async () => {
     const { tables } = await hatch(JSON_SOURCE, { name: "r.json" });
     tables.contents.set("tags.csv", bytes("value\n"));

@@ -3,6 +3,7 @@ import { gather } from "../compare/gather.js";
 import type { ProblemList } from "../compare/changes.js";
 import { CallError } from "../errors/error.js";
 import { nearest } from "../errors/nearest.js";
+import { isUtf8 } from "../bytes/utf8.js";
 import { ByteWriter, decode } from "../bytes/writer.js";
 import type { TableGuide } from "../plan/guide.js";
 import { ACTION_TITLE, MARK_TITLE } from "../plan/plan.js";
@@ -60,7 +61,14 @@ export async function listSheet(
   const { titles, plan } = table;
   const say = { table: plan.name, file };
   const read = readTitled(titles, bytes, false, say, problems, 1);
-  if (read === null) return null;
+  if (read === null) {
+    if (!isUtf8(bytes)) return null;
+    const own = titles.filter((title) => title !== MARK_TITLE && title !== ACTION_TITLE);
+    problems.add("list-titles", { table: plan.name, titles: own }, { ...say, row: 1 });
+    const none = new ByteWriter(1 << 8);
+    writeCells(none, titles);
+    return { bytes: none.take() };
+  }
   const marked = read.rows.find(({ cells }) => (cells[0] ?? "").trim() !== "");
   if (marked !== undefined) {
     problems.add("list-marked", { mark: marked.cells[0]! }, { ...say, row: marked.number, column: MARK_TITLE, value: marked.cells[0] });

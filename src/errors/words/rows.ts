@@ -225,6 +225,10 @@ export const ROWS = {
     `${shown(key)} of ${table} may not stand here: ${reason ?? `${only} is not true of it`}`,
     "Choose another record, or change that one.",
   ],
+  "list-titles": ({ table, titles }: { table: string; titles: readonly string[] }) => [
+    `no row of the sheet has a title of "${table}"`,
+    `Begin it with a row of titles: ${titles.at(-1)}${titles.length > 1 ? `, or ${titles.join(", ")}` : ""}.`,
+  ],
   "list-marked": ({ mark }: { mark: string }) => [
     `the row has the fold mark ${mark}, but the sheet is to be a list without marks`,
     "Clear the column, or leave out --append and --replace: rows with marks are edits of their records.",
