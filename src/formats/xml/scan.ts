@@ -649,7 +649,8 @@ export class XmlScanner extends WindowScanner implements Scanner {
   private learn(node: GuideNode, outer: Frame | null, depth: number): Learning | null {
     const around = outer?.node ?? null;
     if (around === null || (node.take & Take.All) !== 0 || node.own !== null || node.grows || node.table < 0) return null;
-    if (this.careful || this.special || this.names.renames || this.keepFrom >= 0 || this.watcher !== null || outer!.preserve) return null;
+    if (this.fragmentAt >= 0 || this.special || this.names.renames || this.keepFrom >= 0 || this.watcher !== null || outer!.preserve)
+      return null;
     const known = this.alike.get(around);
     if (known !== undefined && (known.full || !known.worth)) return null;
     return new Learning(depth, this.textFrom);
