@@ -149,22 +149,36 @@ export const CHAPTERS: readonly Chapter[] = [
     file: "watches.json",
     plan: "watches-plan.yaml",
     about:
-      "The winter's watches, each thing in the layout that suits it: crews and stations that name each other, boats in rows beneath, watches as a cross table, the parts of a lantern as a tree.",
+      "The winter's watches, each thing in the layout that suits it: crews and stations that name each other, boats in rows beneath, watches as a cross table, relief crews packed in step, the parts of a lantern as a tree.",
     told: [
       "people    P-008 is put to S-004: the crew there follows",
       "stations  a boat more, in a row beneath",
       "watches   the Sundays at S-004 go from P-005 to P-008: two cells",
+      "reliefs   P-005 joins the crew of week 45, between the two, with a ticket for the engine: four cells in step",
       "parts     the lens of LN-02 goes below a head that is made for it; a blade along a path that is not there yet",
-      "slip: a space in that path, which would make a second branch",
+      "slips: a role left out, so that the roles would shift; a space in that path, which would make a second branch",
     ],
     edits: [
       { table: "people", find: ["id", "P-008"], cells: { stations: "S-004" } },
       { table: "stations", cells: { stations: "S-004", no: "031", kind: "rowing boat", oars: "2" } },
       { table: "watches", find: ["station", "S-004"], cells: { "P-005": "", "P-008": "Sundays" } },
+      {
+        table: "reliefs",
+        find: ["week", "2026-W45"],
+        cells: {
+          crew: "P-003; P-005; P-008",
+          roles: "helm; deck",
+          since: "2026-11-02; 2026-11-05; 2026-11-04",
+          tickets: "radio, first aid; engine; []",
+        },
+      },
       { table: "parts", find: ["path", "LN-02/Optics/Lens"], cells: { path: "LN-02/Optics/Head/Lens" } },
       { table: "parts", cells: { path: "LN-01/Optics /Shutter/Blade", quantity: "6" } },
     ],
-    mended: [{ table: "parts", find: ["path", "LN-01/Optics /Shutter/Blade"], cells: { path: "LN-01/Optics/Shutter/Blade" } }],
+    mended: [
+      { table: "reliefs", find: ["week", "2026-W45"], cells: { roles: "helm; engine; deck" } },
+      { table: "parts", find: ["path", "LN-01/Optics /Shutter/Blade"], cells: { path: "LN-01/Optics/Shutter/Blade" } },
+    ],
   },
   {
     file: "depots.csv",
