@@ -1,6 +1,6 @@
 /** What else people will see differently: columns that show the other ends of links follow when links change. */
 import { packItems } from "../layouts/pack.js";
-import type { Guide, Hosted, TableGuide } from "../plan/guide.js";
+import type { Guide, Hosted, LinkEnd, TableGuide } from "../plan/guide.js";
 import type { DifferingRow } from "./rows.js";
 import type { NewRow } from "./structure.js";
 
@@ -14,10 +14,9 @@ export interface Follow {
   readonly new: string;
 }
 
-/** One end of a link, as its record is called there, and what is shown of it. */
-interface End {
+/** One end of a link, and what its record is called there. */
+interface End extends LinkEnd {
   readonly by: string;
-  readonly shown: string;
 }
 
 export function followingLinks({ tables }: Guide, differing: readonly DifferingRow[], news: readonly NewRow[]): Follow[] {
@@ -27,8 +26,8 @@ export function followingLinks({ tables }: Guide, differing: readonly DifferingR
 function follow(table: TableGuide, hosted: Hosted, differing: readonly DifferingRow[], news: readonly NewRow[]): Follow[] {
   const { links, slot, column } = hosted;
   const { bySlot, ends } = links!;
-  const now = new Map<string, string[]>();
-  const listOf = (key: string): string[] => {
+  const now = new Map<string, LinkEnd[]>();
+  const listOf = (key: string): LinkEnd[] => {
     const list = now.get(key) ?? [...(ends.get(key) ?? [])];
     now.set(key, list);
     return list;
@@ -39,20 +38,23 @@ function follow(table: TableGuide, hosted: Hosted, differing: readonly Differing
     const was = (one: number): string => (one < 0 ? parentIdent : contents[one]);
     const is = (one: number): string =>
       one < 0 ? (row.parent ?? parentIdent) : (row.cells.find((cell) => cell.slot === one)?.content ?? contents[one]);
-    replace(listOf, { by: was(bySlot), shown: was(slot) }, row.removed ? null : { by: is(bySlot), shown: is(slot) });
+    const { place } = row.snapshot;
+    // a link that goes into another record comes behind those that are there
+    const goes = row.parent === null ? place : Infinity;
+    replace(listOf, { by: was(bySlot), place, shown: was(slot) }, row.removed ? null : { by: is(bySlot), place: goes, shown: is(slot) });
   }
   for (const row of news) {
     if (row.table !== hosted.table) continue;
     const { contents, target, parentText } = row;
     const around = target !== null && "row" in target ? (target.row.contents[target.row.table.keySlot] ?? parentText) : parentText;
     const is = (one: number): string => (one < 0 ? around : (contents[one] ?? ""));
-    replace(listOf, null, { by: is(bySlot), shown: is(slot) });
+    replace(listOf, null, { by: is(bySlot), place: Infinity, shown: is(slot) });
   }
-  const cell = (list: readonly string[]): string =>
+  const cell = (list: readonly LinkEnd[]): string =>
     list.length === 0
       ? ""
       : packItems(
-          list.map((one) => [one]),
+          list.map(({ shown }) => [shown]),
           { separator: column.separator! },
         );
   return [...now].flatMap(([record, list]) => {
@@ -61,13 +63,14 @@ function follow(table: TableGuide, hosted: Hosted, differing: readonly Differing
   });
 }
 
-function replace(listOf: (key: string) => string[], old: End | null, now: End | null): void {
+function replace(listOf: (key: string) => LinkEnd[], old: End | null, now: End | null): void {
   if (old !== null) {
     const list = listOf(old.by);
-    const at = list.indexOf(old.shown);
-    const stays = now?.by === old.by;
-    if (at >= 0) list.splice(at, 1, ...(stays ? [now.shown] : []));
-    if (stays) return;
+    const at = list.findIndex(({ place }) => place === old.place);
+    if (at >= 0) list.splice(at, 1);
   }
-  if (now !== null) listOf(now.by).push(now.shown);
+  if (now === null) return;
+  const list = listOf(now.by);
+  const behind = list.findIndex(({ place }) => place > now.place);
+  list.splice(behind < 0 ? list.length : behind, 0, now);
 }

@@ -55,7 +55,7 @@ function hostedCell(
     return ends.length === 0
       ? ""
       : packItems(
-          ends.map((end) => [end]),
+          ends.map(({ shown }) => [shown]),
           { separator: column.separator! },
         );
   }

@@ -84,12 +84,19 @@ export interface Hosted {
   readonly links: Links | null;
 }
 
+/** One end of a link, as it is seen from the other. */
+export interface LinkEnd {
+  /** Place of the link in its table. */
+  readonly place: number;
+  readonly shown: string;
+}
+
 /** The links to the records of a table, as they are seen from there. */
 export interface Links {
   /** Slot of the code that names the record, in the table of the links; -1 for the record around. */
   readonly bySlot: number;
   /** The other ends, by key, in the order of the source. */
-  readonly ends: Map<string, string[]>;
+  readonly ends: Map<string, LinkEnd[]>;
 }
 
 /** A column whose values are keys of another table. */

@@ -17,7 +17,8 @@ export async function readLabels(parts: readonly Part[], guide: Guide): Promise<
   const assembler: Assembler = new Assembler(guide, {
     row: (row) => {
       for (const { slot, links } of shown.get(row.table) ?? []) {
-        if (links !== null) gather(links.ends, cellOf(row, links.bySlot, assembler), cellOf(row, slot, assembler));
+        if (links !== null)
+          gather(links.ends, cellOf(row, links.bySlot, assembler), { place: row.place, shown: cellOf(row, slot, assembler) });
         else {
           const key = assembler.text(row, row.table.keySlot);
           if (!row.table.labels.has(key)) row.table.labels.set(key, assembler.text(row, slot));
