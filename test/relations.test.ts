@@ -348,6 +348,14 @@ describe("rows without marks", () => {
     expect(problems.map((problem) => problem.message)).toContain(message);
   });
 
+  test("by a field of the record referred to", async () => {
+    const { tables } = await hatch(SOURCE, { plan: MATCHED.replace("match: [person, station]", "match: [person name, station]") });
+    tables.contents.set("postings.csv", new TextEncoder().encode("station,person name,fold action\nS-03,Iria Costa,remove\n"));
+    const { changes, problems } = await compare(tables, { source: SOURCE });
+    expect(problems).toEqual([]);
+    expect(told(changes)).toEqual(["2 Iria Costa, S-03 removed"]);
+  });
+
   test("by several columns", async () => {
     const { changes, problems } = await matched(
       "postings.csv",

@@ -4,7 +4,7 @@ import type { Edit, NewValue, Span } from "../formats/render.js";
 import { compileExpression, firstLine, type Expression } from "../plan/expression.js";
 import { editLists, type ListEdits } from "../layouts/unpack.js";
 import type { Placing } from "../layouts/plain.js";
-import { titleOf, type Hosted, type TableGuide } from "../plan/guide.js";
+import { slotOf, titleOf, type Hosted, type TableGuide } from "../plan/guide.js";
 import type { ColumnPlan, HostedColumn, TablePlan } from "../plan/plan.js";
 import type { Step } from "../plan/path.js";
 import { sameStep } from "../plan/path.js";
@@ -353,7 +353,7 @@ export function callTitles({ match, cross, label, tree }: TablePlan): readonly s
 export function recordName(snapshot: Snapshot): string {
   const { keySlot, salt, plan } = snapshot.table;
   const matched = callTitles(plan).map((title) =>
-    title === plan.inside ? snapshot.parentIdent : (snapshot.contents[plan.columns.findIndex((column) => column.title === title)] ?? ""),
+    title === plan.inside ? snapshot.parentIdent : (snapshot.contents[slotOf(plan, title)] ?? ""),
   );
   const key = keySlot >= 0 ? snapshot.contents[keySlot] : matched.join(", ");
   return key.replaceAll(", ", "") === "" ? formatMark(salt, snapshot.place) : key;

@@ -5,7 +5,7 @@
 import { nearest } from "../errors/nearest.js";
 import { Kind } from "../formats/format.js";
 import type { Edit, MovedRecord, NewRecord, NewValue, Span } from "../formats/render.js";
-import { stepsFrom, type Guide, type TableGuide } from "../plan/guide.js";
+import { slotOf, stepsFrom, type Guide, type TableGuide } from "../plan/guide.js";
 import { FILE_TITLE, MARK_TITLE, TOP_SIGN, UPPER_TITLE, type ColumnPlan } from "../plan/plan.js";
 import { partAt, type Part } from "../source/parts.js";
 import type { Expression } from "../plan/expression.js";
@@ -565,9 +565,7 @@ function addedChange(row: NewRow, source: { source?: string }): Change {
     if (content !== null && content !== "") cells[column.title] = content;
   });
   const called = table.keySlot < 0 ? callTitles(table.plan) : [table.plan.key!];
-  const words = called.map((title) =>
-    title === table.plan.inside ? row.parentText : (row.contents[table.plan.columns.findIndex((column) => column.title === title)] ?? ""),
-  );
+  const words = called.map((title) => (title === table.plan.inside ? row.parentText : (row.contents[slotOf(table.plan, title)] ?? "")));
   const path = stepsPointer(row.table.steps.filter((step) => step.kind !== "any"));
   return {
     kind: "added",

@@ -242,6 +242,13 @@ export function titleOf({ columns, hosted }: TablePlan, slot: number): string {
   return (slot < columns.length ? columns[slot] : hosted[slot - columns.length]).title;
 }
 
+/** Slot of the column of that title, or -1. */
+export function slotOf({ columns, hosted }: TablePlan, title: string): number {
+  const own = columns.findIndex((column) => column.title === title);
+  const shown = own >= 0 ? own : hosted.findIndex((column) => column.title === title);
+  return own >= 0 || shown < 0 ? shown : columns.length + shown;
+}
+
 function hostedOf({ plan }: TableGuide, tables: readonly TableGuide[]): Hosted[] {
   return plan.hosted.map((column) => {
     const table = tables.find((one) => one.plan.name === column.table)!;

@@ -7,6 +7,7 @@ import { decode } from "../bytes/writer.js";
 import type { ProblemList } from "../compare/changes.js";
 import { gather } from "../compare/gather.js";
 import { Action, Column, keyHash, type NewSheetRow, type Sheet } from "../compare/sheet.js";
+import { slotOf } from "../plan/guide.js";
 import { ACTION_TITLE } from "../plan/plan.js";
 import type { Assembler, Row } from "../tables/assemble.js";
 import { folded } from "../tables/folded.js";
@@ -27,7 +28,7 @@ const BETWEEN = "\u001f";
 export async function matchRows(sheets: readonly (Sheet | null)[], problems: ProblemList, readRows: ReadRows): Promise<void> {
   const wanted = new Map<number, Wanted>();
   for (const sheet of sheets) {
-    const slots = sheet?.table.plan.match?.map((title) => slotOf(sheet, title)) ?? [];
+    const slots = sheet?.table.plan.match?.map((title) => slotIn(sheet, title)) ?? [];
     if (sheet === null || slots.length === 0 || sheet.newRows.size === 0) continue;
     const one: Wanted = { sheet, slots, exact: new Map(), loose: new Map(), found: new Map(), near: new Map() };
     for (const row of sheet.newRows) {
@@ -71,11 +72,8 @@ function adopt({ sheet, slots, found, near, exact }: Wanted, problems: ProblemLi
   }
 }
 
-function slotOf(sheet: Sheet, title: string): number {
-  const { columns, hosted } = sheet.table.plan;
-  if (title === sheet.table.holder) return Column.Parent;
-  const own = columns.findIndex((column) => column.title === title);
-  return own >= 0 ? own : columns.length + hosted.findIndex((column) => column.title === title);
+function slotIn({ table }: Sheet, title: string): number {
+  return title === table.holder ? Column.Parent : slotOf(table.plan, title);
 }
 
 function cell(row: Row, slot: number, assembler: Assembler): string {
