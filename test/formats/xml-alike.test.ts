@@ -81,13 +81,18 @@ async function outcome(source: string | ByteSource, plan: string): Promise<Memor
   }
 }
 
+/** A document, a plan for it, and the size of the pieces it is cut into. */
+const cases = fc.tuple(fc.nat(), fc.integer({ min: 1, max: 40 }), fc.boolean()).map(([seed, size, bound]) => ({
+  random: new Random(seed),
+  source: document(seed, bound),
+  plan: bound ? BOUND : PLAN,
+  size,
+}));
+
 test("the same rows, and the same edits of them, whether records are in view as a whole or not", () =>
   law(
-    fc.tuple(fc.nat(), fc.integer({ min: 1, max: 40 }), fc.boolean()),
-    async ([seed, size, bound]) => {
-      const random = new Random(seed);
-      const source = document(seed, bound);
-      const plan = bound ? BOUND : PLAN;
+    cases,
+    async ({ random, source, plan, size }) => {
       const whole = await outcome(source, plan);
       const pieces = await outcome(inPieces(bytes(source), size), plan);
       if (typeof whole === "string" || typeof pieces === "string") return expect(whole).toBe(pieces);
@@ -115,11 +120,8 @@ test("the same rows, and the same edits of them, whether records are in view as 
 
 test("the same faults, at the same place", () =>
   law(
-    fc.tuple(fc.nat(), fc.integer({ min: 1, max: 40 }), fc.boolean()),
-    async ([seed, size, bound]) => {
-      const random = new Random(seed);
-      const source = document(seed, bound);
-      const plan = bound ? BOUND : PLAN;
+    cases,
+    async ({ random, source, plan, size }) => {
       const at = Math.floor(source.length / 2) + random.next(Math.floor(source.length / 2));
       const broken =
         source.slice(0, at) + random.pick(["<", "&", "", "</light>", '"', "]]>", "\u0001", "é"]) + source.slice(at + random.next(2));
