@@ -1,5 +1,5 @@
 /** Numbers by index, in pages of typed arrays: growing copies nothing. */
-type Numbers = Float64Array | Int32Array | Uint8Array;
+type Numbers = Float64Array | Int32Array | Uint32Array | Uint16Array | Uint8Array;
 
 const BITS = 14;
 const PAGE = 1 << BITS;

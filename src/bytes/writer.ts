@@ -66,7 +66,13 @@ export function encode(text: string): Uint8Array {
 export function decode(bytes: Uint8Array, start = 0, end = bytes.length): string {
   if (end - start > 24) return decoder.decode(bytes.subarray(start, end));
   let text = "";
-  for (let i = start; i < end; i++) {
+  let i = start;
+  // four at a time: each shorter text on the way is one more for the engine to collect
+  for (; i + 4 <= end; i += 4) {
+    if ((bytes[i] | bytes[i + 1] | bytes[i + 2] | bytes[i + 3]) >= 0x80) break;
+    text += String.fromCharCode(bytes[i], bytes[i + 1], bytes[i + 2], bytes[i + 3]);
+  }
+  for (; i < end; i++) {
     if (bytes[i] >= 0x80) return decoder.decode(bytes.subarray(start, end));
     text += String.fromCharCode(bytes[i]);
   }

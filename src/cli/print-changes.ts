@@ -2,6 +2,7 @@
 import type { Change, Counts, Healed, Note, Problem } from "../compare/changes.js";
 import type { Follow } from "../compare/follows.js";
 import type { Context } from "./io.js";
+import { rowWord } from "../report/words.js";
 import { columns, counted, oneLine } from "./print.js";
 
 /** Rows of this many changes are shown, the rest counted. */
@@ -34,7 +35,7 @@ export function printChanges(changes: readonly Change[], { say, colors, width }:
     const rows = list
       .slice(0, Math.max(0, left))
       .map((change) => [
-        change.row > 0 ? `  row ${change.row}` : "  follows",
+        `  ${change.row > 0 ? "row " : ""}${rowWord(change)}`,
         colors.bold(oneLine(change.record, 24)),
         change.kind === "changed" ? change.column : MARKS[change.kind](colors),
         what(change, colors),

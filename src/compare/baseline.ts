@@ -7,39 +7,15 @@
 import { Hash, hashBytes } from "../bytes/hash.js";
 import { Pages } from "../bytes/pages.js";
 import { ByteWriter, decode } from "../bytes/writer.js";
-import { Kind, type Trail } from "../formats/format.js";
+import { Kind } from "../formats/format.js";
 import type { Span } from "../formats/render.js";
 import { hostedCells, HostedItems, NO_ITEMS, type Items } from "../layouts/items.js";
 import type { Guide, TableGuide } from "../plan/guide.js";
 import { isAsItIs, type Assembler, type Row, type RowReader } from "../tables/assemble.js";
 import type { RowFilter } from "../tables/filter.js";
-import { Action, Column, keyHash, type Sheet } from "./sheet.js";
-
-/** A row of the source, copied out. */
-export interface Snapshot {
-  readonly table: TableGuide;
-  readonly place: number;
-  readonly ordinal: number;
-  readonly action: Action;
-  /** The record, and the record with its name when it is a member. */
-  readonly span: Span;
-  readonly unitStart: number;
-  readonly form: Kind;
-  readonly kinds: Uint8Array;
-  /** Cells as the sheet spells them, by slot. */
-  readonly contents: readonly string[];
-  readonly spans: readonly Span[];
-  /** Place of the record around it in its table, or -1; and what the sheet calls it, or the file it is in. */
-  readonly parentPlace: number;
-  /** Table of the record around it: in a tree its own. */
-  readonly parentTable: TableGuide | null;
-  readonly parentIdent: string;
-  readonly trail: Trail;
-  /** Number of the file it is in. */
-  readonly file: number;
-  /** Records of lists that are shown in this one's row. */
-  readonly items: Items<Snapshot>;
-}
+import { Column, keyHash, type Sheet } from "./sheet.js";
+import { Shelf, Snapshot } from "./snapshot.js";
+import { Action } from "./standing.js";
 
 /** What is kept of every record of a table. */
 export class TableBaseline {
@@ -78,6 +54,7 @@ export class Baseline implements RowReader {
   private readonly hash = new Hash();
   private readonly word = new ByteWriter(256);
   private readonly items = new HostedItems<Snapshot>();
+  private readonly shelf = new Shelf();
   /** Records of the sheets that the hatch had not written. */
   readonly notHatched: { sheet: Sheet; ordinal: number }[] = [];
   private readonly passed: number[];
@@ -142,9 +119,9 @@ export class Baseline implements RowReader {
       return;
     }
     const hash = this.hashRow(row, sheet, items);
-    if (hash !== sheet.hashes.at(ordinal) && sheet.copies.size > 0) sheet.preferUnedited(row.place, hash);
-    const action = sheet.actions.at(ordinal) as Action;
-    if (action !== Action.Remove && (action === Action.Skip || hash === sheet.hashes.at(ordinal))) this.unchanged++;
+    if (hash !== sheet.standings.hash(ordinal) && sheet.copies.size > 0) sheet.preferUnedited(row.place, hash);
+    const action = sheet.standings.action(ordinal);
+    if (action !== Action.Remove && (action === Action.Skip || hash === sheet.standings.hash(ordinal))) this.unchanged++;
     else this.snapshots.push(this.snapshot(row, ordinal, action, items));
   }
 
@@ -196,26 +173,10 @@ export class Baseline implements RowReader {
 
   /** A copy of a row that is being read; `assembler` is the one that reads it. */
   snapshot(row: Row, ordinal: number, action: Action, items: Items<Snapshot> = NO_ITEMS, assembler = this.assembler): Snapshot {
-    const slots = [...row.kinds.keys()];
     const holder = assembler.holderOf(row);
-    return {
-      table: row.table,
-      place: row.place,
-      ordinal,
-      action,
-      span: { start: row.start, end: row.end },
-      unitStart: row.unitStart,
-      form: row.form,
-      kinds: row.kinds.slice(),
-      contents: [...slots.map((slot) => assembler.text(row, slot)), ...this.hosted(row, items, assembler)],
-      spans: slots.map((slot) => ({ start: row.spanStart[slot], end: row.spanEnd[slot] })),
-      parentPlace: row.parent?.place ?? -1,
-      parentTable: row.parent?.table ?? null,
-      parentIdent: holder === null ? "" : decode(holder.bytes, 0, holder.length),
-      trail: row.trail(),
-      file: assembler.file,
-      items,
-    };
+    const ident = holder === null ? "" : decode(holder.bytes, 0, holder.length);
+    const cells = this.shelf.put(row, this.hosted(row, items, assembler), assembler);
+    return new Snapshot(row, ordinal, action, ident, assembler.file, items, cells);
   }
 }
 

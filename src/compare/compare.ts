@@ -29,6 +29,7 @@ import { References, type ReadRows } from "../relations/references.js";
 import { Baseline } from "./baseline.js";
 import { ProblemList, type Change, type Counts, type Healed, type Note, type Problem } from "./changes.js";
 import { followingLinks, type Follow } from "./follows.js";
+import { recordsGone } from "./gone.js";
 import { checkKeys } from "./keys.js";
 import { Pointers } from "./pointers.js";
 import { cellChanges, isUnchanged, RowDiffer, type DifferingRow, type RowEdits } from "./rows.js";
@@ -104,8 +105,8 @@ export async function compareTables(
   if (other >= 0) throw changed(other);
   const problems = new ProblemList();
   const guide = compileGuide(plan, sourcesOf(readings, set));
-  const hashes = await Promise.all(readings.map(() => fingerprinter()));
-  const parts = await openParts(readings, (index, chunk) => hashes[index].update(chunk));
+  const { tap, digests } = await fingerprints(readings.length);
+  const parts = await openParts(readings, tap);
   await readLabels(parts, guide);
   const { fresh = false } = options;
   const wheres = receipt.tables.flatMap((table) => (table.where === undefined ? [] : [`${table.name}: ${table.where}`]));
@@ -126,7 +127,7 @@ export async function compareTables(
     return scanner;
   };
   await scanParts(parts, begin, { progress: options.progress });
-  const edited = hashes.findIndex((hash, i) => hash.digest() !== hatched[i].fingerprint);
+  const edited = digests().findIndex((digest, i) => digest !== hatched[i].fingerprint);
   if (edited >= 0) throw changed(edited);
   const comparer = new Comparer(
     guide,
@@ -140,6 +141,15 @@ export async function compareTables(
     readSource,
   );
   return asSeen(await comparer.run({ parts, manners, receipt, archive }), plain, crossed);
+}
+
+/**
+ * Fingerprints of files that are read anyway. Not made in the function that compares: the tap lives as long as the
+ * files do, and so would all that stands beside it there.
+ */
+async function fingerprints(files: number): Promise<{ tap: (index: number, chunk: Uint8Array) => void; digests: () => string[] }> {
+  const hashes = await Promise.all(Array.from({ length: files }, () => fingerprinter()));
+  return { tap: (index, chunk) => hashes[index].update(chunk), digests: () => hashes.map((hash) => hash.digest()) };
 }
 
 /** Keys of a table, read anew: for suggestions, when a parent was not found. */
@@ -257,18 +267,18 @@ class Comparer {
     const { baseline, problems, sheets } = this;
     this.copies();
     for (const { sheet, ordinal } of baseline.notHatched) {
-      problems.add("row-not-hatched", {}, sheet.place(sheet.rowNumbers.at(ordinal)));
+      problems.add("row-not-hatched", {}, sheet.place(sheet.standings.row(ordinal)));
     }
     const { guide } = this;
     const typer = new CellTyper(context.parts, baseline.tables, problems);
     const differ = new RowDiffer(baseline, sheets, problems, this.pointers, this.options.noHeal ?? [], typer);
     const rows = this.allowed(await differ.run());
     findMisplaced(rows, problems, sheets);
-    const structure = new Structure(guide, baseline, sheets, problems, rows, this.keysOf, typer, context.parts, this.pointers);
-    for (const row of [...rows]) {
-      rows.push(...(row.lists?.differing ?? []));
-      structure.rows.push(...(row.lists?.news ?? []));
-    }
+    const listed = rows.flatMap((row) => row.lists?.news ?? []);
+    rows.push(...rows.flatMap((row) => row.lists?.differing ?? []));
+    const gone = recordsGone(guide, baseline, rows);
+    const structure = new Structure(guide, baseline, sheets, problems, rows, gone, this.keysOf, typer, context.parts, this.pointers);
+    structure.rows.push(...listed);
     await structure.begin();
     await assignIds({
       tables: guide.tables,
@@ -280,7 +290,7 @@ class Comparer {
       put: (row, slot, content) => structure.put(row, slot, content),
     });
     const before = rows.length;
-    await new References(guide, baseline, rows, structure.rows, sheets, problems, typer, this.readRows, this.keysOf).resolve();
+    await new References(guide, baseline, rows, gone, structure.rows, sheets, problems, typer, this.readRows, this.keysOf).resolve();
     for (const row of rows.slice(before)) {
       row.pointer = await this.pointers.of(row.snapshot.trail);
       row.source = this.pointers.source(row.snapshot.file);
@@ -399,7 +409,7 @@ class Comparer {
       if (sheet === null) continue;
       for (const [place, copies] of sheet.copies) {
         const mark = formatMark(sheet.table.salt, place);
-        const first = sheet.rowNumbers.at(sheet.ordinalOf(place));
+        const first = sheet.standings.row(sheet.ordinalOf(place));
         const rows = [first, ...copies.map((copy) => copy.row)].sort((a, b) => a - b);
         if (this.options.copies === "new") for (const copy of copies) this.takeCopyAsNew(sheet, copy);
         else for (const row of rows) this.problems.add("mark-copied", { mark, rows, original: first }, sheet.place(row, "fold mark", mark));

@@ -43,7 +43,7 @@ function claimsOn(table: TableGuide, structure: Structure, slot: number, hash: (
     const edit = row.cells.find((cell) => cell.slot === slot);
     const target = structure.moves.get(row);
     if (edit === undefined && (target === undefined || slot === table.keySlot)) continue;
-    const text = edit?.content ?? row.snapshot.contents[slot];
+    const text = edit?.content ?? row.snapshot.content(slot);
     const { parentPlace, parentTable } = row.snapshot;
     const parent = target === undefined ? aroundPlace(parentPlace, parentTable === table) : parentOf(target, table);
     claims.push({ sheet: row.sheet, row: row.row, text, hash: hash(parent, text) });
@@ -86,7 +86,7 @@ function report(
       const ordinal = claim.sheet.ordinalOf(owner);
       problems.add(
         "key-taken",
-        { title, key: claim.text, record: owner + 1, row: ordinal < 0 ? null : claim.sheet.rowNumbers.at(ordinal) },
+        { title, key: claim.text, record: owner + 1, row: ordinal < 0 ? null : claim.sheet.standings.row(ordinal) },
         place,
       );
     } else if (same.length > 1) problems.add("key-twice", { title, key: claim.text, rows: same }, place);

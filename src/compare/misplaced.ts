@@ -21,10 +21,10 @@ export function findMisplaced(rows: readonly DifferingRow[], problems: ProblemLi
 }
 
 function findByKey(rows: readonly DifferingRow[], keySlot: number, problems: ProblemList): void {
-  const byKey = new Map(rows.map((row) => [row.snapshot.contents[keySlot], row]));
-  for (const row of rows) {
-    const edit = row.cells.find((cell) => cell.slot === keySlot);
-    if (edit === undefined) continue;
+  const edits = rows.flatMap((row) => row.cells.filter(({ slot }) => slot === keySlot).map((edit) => ({ row, edit })));
+  if (edits.length === 0) return;
+  const byKey = new Map(rows.map((row) => [row.snapshot.content(keySlot), row]));
+  for (const { row, edit } of edits) {
     const owner = byKey.get(edit.content);
     if (owner === undefined || owner === row) continue;
     const cells = row.snapshot.contents.map((was, slot) => row.cells.find((cell) => cell.slot === slot)?.content ?? was);
@@ -33,7 +33,7 @@ function findByKey(rows: readonly DifferingRow[], keySlot: number, problems: Pro
       const { sheet } = row;
       problems.add(
         "mark-misplaced",
-        { mine: row.snapshot.contents[keySlot], found: edit.content },
+        { mine: row.snapshot.content(keySlot), found: edit.content },
         sheet.place(row.row, "fold mark", edit.content),
       );
     }
@@ -48,7 +48,7 @@ function findSortedColumns(rows: readonly DifferingRow[], sheet: Sheet, problems
     const pairs = rows.flatMap((row): [string, string][] => {
       if (slot === Column.Parent) return row.parent === null ? [] : [[row.snapshot.parentIdent, row.parent]];
       const edit = row.cells.find((cell) => cell.slot === slot);
-      return edit === undefined ? [] : [[row.snapshot.contents[slot], edit.content]];
+      return edit === undefined ? [] : [[row.snapshot.content(slot), edit.content]];
     });
     if (pairs.length < few) continue;
     const old = pairs.map(([was]) => was).sort();

@@ -4,12 +4,14 @@ import type { Step } from "../plan/path.js";
 import { partAt, type Part } from "../source/parts.js";
 
 export function escapePointer(name: string): string {
-  return name.replaceAll("~", "~0").replaceAll("/", "~1");
+  return /[~/]/.test(name) ? name.replaceAll("~", "~0").replaceAll("/", "~1") : name;
 }
 
 export function stepsPointer(steps: readonly Step[]): string {
   return steps.map((step) => `/${step.kind === "name" ? escapePointer(step.name) : step.kind === "place" ? step.place : "*"}`).join("");
 }
+
+const NO_SOURCE = {};
 
 export class Pointers {
   private readonly names = new Map<number, string>();
@@ -21,16 +23,16 @@ export class Pointers {
 
   /** The file, where there are several. */
   source(file: number): { source?: string } {
-    return this.set ? { source: this.parts[file].name } : {};
+    return this.set ? { source: this.parts[file].name } : NO_SOURCE;
   }
 
   async of(trail: Trail): Promise<string> {
-    let pointer = "";
+    const steps = [""];
     for (const step of trail) {
-      if (typeof step === "number") pointer += `/${step}`;
-      else pointer += `/${escapePointer(typeof step === "string" ? step : await this.name(step[0], step[1]))}`;
+      if (typeof step === "number") steps.push(String(step));
+      else steps.push(escapePointer(typeof step === "string" ? step : await this.name(step[0], step[1])));
     }
-    return pointer;
+    return steps.join("/");
   }
 
   private async name(start: number, end: number): Promise<string> {

@@ -10,15 +10,17 @@ import type { Step } from "../plan/path.js";
 import { sameStep } from "../plan/path.js";
 import { scalar } from "../tables/filter.js";
 import { formatMark } from "../tables/marks.js";
-import type { Baseline, Snapshot } from "./baseline.js";
+import type { Baseline } from "./baseline.js";
 import type { Change, Healed, ProblemList } from "./changes.js";
 import { damage } from "./heal.js";
 import { stepsPointer, type Pointers } from "./pointers.js";
-import { Action, Column, type Sheet } from "./sheet.js";
+import { Column, type Sheet } from "./sheet.js";
+import type { Snapshot } from "./snapshot.js";
+import { Action } from "./standing.js";
 import type { CellTyper } from "./value.js";
 
 /** Rows whose cells are read in one go. */
-const BATCH = 4096;
+const BATCH = 512;
 
 /** The edits that come from one row of a sheet; set aside together when the row has a problem. */
 export interface RowEdits {
@@ -100,7 +102,7 @@ export class RowDiffer {
   }
 
   private async differ(snapshot: Snapshot, sheet: Sheet, found: readonly string[]): Promise<DifferingRow | null> {
-    const row = snapshot.ordinal < 0 ? 0 : sheet.rowNumbers.at(snapshot.ordinal);
+    const row = snapshot.ordinal < 0 ? 0 : sheet.standings.row(snapshot.ordinal);
     const pointer = await this.pointers.of(snapshot.trail);
     const source = this.pointers.source(snapshot.file);
     if (snapshot.action === Action.Remove) {
@@ -110,11 +112,13 @@ export class RowDiffer {
       this.problems.add("row-short", { cells: found.length, titles: sheet.columns.length }, sheet.place(row));
       return null;
     }
+    const { contents, kinds } = snapshot;
     const cells: CellEdit[] = [];
     const lists = new Map<number, string>();
     const labels = new Map<number, string>();
     let parent: string | null = null;
-    for (const [c, column] of sheet.columns.entries()) {
+    for (let c = 0; c < sheet.columns.length; c++) {
+      const column = sheet.columns[c];
       const content = found[c] ?? "";
       if (column === Column.Parent) {
         const text = content.trim();
@@ -123,18 +127,18 @@ export class RowDiffer {
           if (why === null) parent = text;
           else this.heal(sheet, row, snapshot.table.holder!, content, snapshot.parentIdent, why);
         }
-      } else if (column >= snapshot.kinds.length) {
-        if (content === snapshot.contents[column]) continue;
+      } else if (column >= kinds.length) {
+        if (content === contents[column]) continue;
         const title = titleOf(snapshot.table.plan, column);
-        const hosted = snapshot.table.hosted[column - snapshot.kinds.length];
-        const why = this.healable(sheet, title) ? damage(snapshot.contents[column], content) : null;
-        if (why !== null) this.heal(sheet, row, title, content, snapshot.contents[column], why);
+        const hosted = snapshot.table.hosted[column - kinds.length];
+        const why = this.healable(sheet, title) ? damage(contents[column], content) : null;
+        if (why !== null) this.heal(sheet, row, title, content, contents[column], why);
         else if (hosted.links !== null) {
-          const facts = { title, links: hosted.table.plan.name, was: snapshot.contents[column] };
+          const facts = { title, links: hosted.table.plan.name, was: contents[column] };
           this.problems.add("links-elsewhere", facts, sheet.place(row, title, content));
         } else if (hosted.column.lookup !== undefined) labels.set(column, content);
         else if (this.editable(snapshot, sheet, row, column, content)) lists.set(column, content);
-      } else if (column >= 0 && content !== snapshot.contents[column]) {
+      } else if (column >= 0 && content !== contents[column]) {
         const edit = this.cell(snapshot, sheet, row, column, content, pointer);
         if (edit !== null) cells.push(edit);
       }
@@ -165,13 +169,13 @@ export class RowDiffer {
     const hosted = snapshot.table.hosted[slot - snapshot.kinds.length];
     const { column } = hosted;
     if (!fieldOf(hosted).readOnly) return true;
-    this.problems.add("read-only", { title: column.title, was: snapshot.contents[slot] }, sheet.place(row, column.title, content));
+    this.problems.add("read-only", { title: column.title, was: snapshot.content(slot) }, sheet.place(row, column.title, content));
     return false;
   }
 
   private cell(snapshot: Snapshot, sheet: Sheet, row: number, slot: number, content: string, pointer: string): CellEdit | null {
     const column = snapshot.table.plan.columns[slot];
-    const was = snapshot.contents[slot];
+    const was = snapshot.content(slot);
     const kind = snapshot.kinds[slot] as Kind;
     const why = this.healable(sheet, column.title) ? damage(was, content) : null;
     if (why !== null) {
@@ -228,14 +232,15 @@ export class RowDiffer {
     if (cells.length === 0) return;
     const { columns } = snapshot.table.plan;
     const { dialect } = snapshot.table.source;
-    const kindOf = (slot: number): Kind => cells.find((cell) => cell.slot === slot)?.value.kind ?? (snapshot.kinds[slot] as Kind);
+    const { kinds } = snapshot;
+    const kindOf = (slot: number): Kind => cells.find((cell) => cell.slot === slot)?.value.kind ?? (kinds[slot] as Kind);
     for (const { slot, content, value } of cells) {
       const { steps } = columns[slot].at;
       if (steps.length === 0) continue;
       const place = sheet.place(row, columns[slot].title, content);
       const parts = columns.flatMap((one, i) => (i !== slot && takesApart(dialect, one.at.steps, steps) ? [i] : []));
       const filled = parts.some((part) => kindOf(part) !== Kind.Absent) || this.holdsRows(snapshot, steps);
-      if (filled && (value.kind === Kind.Null || (value.kind !== Kind.Absent && snapshot.kinds[slot] === Kind.Absent)))
+      if (filled && (value.kind === Kind.Null || (value.kind !== Kind.Absent && kinds[slot] === Kind.Absent)))
         this.problems.add("rest-filled", { title: columns[slot].title }, place);
       const beside = value.kind === Kind.Absent ? besides(dialect, columns, steps).find((part) => kindOf(part) !== Kind.Absent) : undefined;
       if (beside !== undefined) this.problems.add("beside-left", { title: columns[slot].title, beside: columns[beside].title }, place);
@@ -256,9 +261,10 @@ export class RowDiffer {
   }
 
   private blankBeyond(snapshot: Snapshot, sheet: Sheet, from: number): boolean {
+    const { contents } = snapshot;
     return sheet.columns.slice(from).every((column) => {
       if (column === Column.Parent) return snapshot.parentIdent === "";
-      return column < 0 || snapshot.contents[column] === "";
+      return column < 0 || contents[column] === "";
     });
   }
 
@@ -352,11 +358,12 @@ export function callTitles({ match, cross, label, tree }: TablePlan): readonly s
 
 export function recordName(snapshot: Snapshot): string {
   const { keySlot, salt, plan } = snapshot.table;
-  const matched = callTitles(plan).map((title) =>
-    title === plan.inside ? snapshot.parentIdent : (snapshot.contents[slotOf(plan, title)] ?? ""),
-  );
-  const key = keySlot >= 0 ? snapshot.contents[keySlot] : matched.join(", ");
-  return key.replaceAll(", ", "") === "" ? formatMark(salt, snapshot.place) : key;
+  const words = keySlot >= 0 ? [snapshot.content(keySlot)] : callTitles(plan).map(said);
+  return words.every((word) => word === "") ? formatMark(salt, snapshot.place) : words.join(", ");
+
+  function said(title: string): string {
+    return title === plan.inside ? snapshot.parentIdent : (snapshot.contents[slotOf(plan, title)] ?? "");
+  }
 }
 
 /** What a report says of a row's edited cells. */
@@ -365,15 +372,17 @@ export function cellChanges(row: DifferingRow): Change[] {
   if (snapshot.table.host !== null) return [];
   const { columns, hosted } = snapshot.table.plan;
   const cells = [...row.cells, ...(row.lists?.cells ?? [])];
+  if (cells.length === 0) return [];
+  const record = recordName(snapshot);
   return cells.map(({ slot, content }) => {
     const own = slot < columns.length;
     return {
       kind: "changed",
       table: snapshot.table.plan.name,
       row: row.row,
-      record: recordName(snapshot),
+      record,
       column: titleOf(snapshot.table.plan, slot),
-      old: snapshot.contents[slot],
+      old: snapshot.content(slot),
       new: content,
       path: row.pointer + (own ? cellPointer(columns[slot]) : listPointer(snapshot.table, hosted[slot - columns.length])),
       ...row.source,
@@ -384,18 +393,19 @@ export function cellChanges(row: DifferingRow): Change[] {
 /** Edits of one row's cells. */
 export function cellEdits(row: DifferingRow, model: Span | null): Edit[] {
   const { snapshot } = row;
+  const { kinds } = snapshot;
   const edits: Edit[] = [];
   const rows = snapshot.table.plan.rows.steps;
   const add: { steps: readonly Step[]; value: NewValue }[] = [];
   const drop: (readonly Step[])[] = [];
   for (const { slot, value } of [...row.cells, ...(row.lists?.rests ?? [])]) {
     const column = snapshot.table.plan.columns[slot];
-    const span: Span = snapshot.spans[slot];
+    const span = snapshot.spanOf(slot);
     if (column.at.end === "key") edits.push({ kind: "rename", ...span, name: value.text });
     else if (value.kind === Kind.Absent) drop.push(column.at.steps);
-    else if (snapshot.kinds[slot] === Kind.Absent) add.push({ steps: column.at.steps, value });
+    else if (kinds[slot] === Kind.Absent) add.push({ steps: column.at.steps, value });
     else if (value.kind !== Kind.EmptyRecord || !fillsPart(row, column))
-      edits.push({ kind: "set", ...span, value, was: snapshot.kinds[slot] as Kind, path: [...rows, ...column.at.steps] });
+      edits.push({ kind: "set", ...span, value, was: kinds[slot] as Kind, path: [...rows, ...column.at.steps] });
   }
   if (add.length + drop.length > 0)
     edits.push({ kind: "fields", ...snapshot.span, add, drop, order: columnOrder(snapshot.table), model, path: rows });

@@ -5,7 +5,6 @@
  * A row whose hash equals that of the baseline needs no parsing. New rows are kept as text.
  */
 import { hashBytes, Hash } from "../bytes/hash.js";
-import { Pages } from "../bytes/pages.js";
 import { copied, encode } from "../bytes/writer.js";
 import type { ByteSource } from "../bytes/source.js";
 import { asciiEnd, utf8Length } from "../bytes/utf8.js";
@@ -18,15 +17,10 @@ import { ACTION_TITLE, MARK_TITLE } from "../plan/plan.js";
 import { folded } from "../tables/folded.js";
 import { parseMark, readMark } from "../tables/marks.js";
 import type { ProblemList, ProblemPlace } from "./changes.js";
+import { Action, Standings, type Standing } from "./standing.js";
 
 /** What a column of the sheet is. Slots of the table are 0 and up. */
 export const Column = { Mark: -1, Action: -2, Parent: -3, Unknown: -4 } as const;
-
-export const enum Action {
-  None,
-  Remove,
-  Skip,
-}
 
 export interface NewSheetRow {
   readonly row: number;
@@ -34,18 +28,13 @@ export interface NewSheetRow {
   /** What the row calls itself for others that refer to it: `+x`. */
   readonly name?: string;
   /** What is needed to take the row for one that has a mark, where rows are matched by other columns. */
-  readonly stand?: { readonly hash: number; readonly action: Action; readonly offset: number; readonly length: number };
+  readonly stand?: Standing;
   /** Where the row stands in the sheet, when its cells have not been read. */
   readonly at?: { readonly offset: number; readonly length: number };
 }
 
 /** A further row with a mark that another row has already. */
-export interface SheetCopy extends NewSheetRow {
-  readonly hash: number;
-  readonly action: Action;
-  readonly offset: number;
-  readonly length: number;
-}
+export type SheetCopy = NewSheetRow & Standing;
 
 const HEAD = 1 << 16;
 /** Most bytes that are read in one go to get at rows. */
@@ -57,12 +46,7 @@ export class Sheet implements RowListener {
   titles: string[] = [];
   delimiter = 0x2c;
   /** Rows with a mark, in the order of the sheet. */
-  count = 0;
-  readonly offsets = new Pages(Float64Array);
-  readonly lengths = new Pages(Int32Array);
-  readonly rowNumbers = new Pages(Int32Array);
-  readonly hashes = new Pages(Float64Array);
-  readonly actions = new Pages(Uint8Array);
+  readonly standings = new Standings();
   readonly newRows = new Set<NewSheetRow>();
   /** Row numbers by record: where each mark stands, and where it stands again. */
   private readonly ordinals: Int32Array;
@@ -104,7 +88,7 @@ export class Sheet implements RowListener {
 
   /** Does the analyst see the row? Others were made for records that follow. */
   isSeen(ordinal: number): boolean {
-    return this.rowNumbers.at(ordinal) <= (this.made.last ?? Infinity);
+    return this.standings.row(ordinal) <= (this.made.last ?? Infinity);
   }
 
   async read(): Promise<void> {
@@ -134,8 +118,8 @@ export class Sheet implements RowListener {
   async cellsOf(ordinals: readonly number[]): Promise<string[][]> {
     const spans = ordinals.map((ordinal, i) => ({
       i,
-      start: this.offsets.at(ordinal),
-      end: this.offsets.at(ordinal) + this.lengths.at(ordinal),
+      start: this.standings.offset(ordinal),
+      end: this.standings.offset(ordinal) + this.standings.length(ordinal),
     }));
     spans.sort((a, b) => a.start - b.start);
     const cells: string[][] = [];
@@ -171,19 +155,8 @@ export class Sheet implements RowListener {
     if (copies === undefined || same < 0) return;
     const n = this.ordinals[place];
     const copy = copies[same];
-    copies[same] = {
-      row: this.rowNumbers.at(n),
-      cells: [],
-      hash: this.hashes.at(n),
-      action: this.actions.at(n),
-      offset: this.offsets.at(n),
-      length: this.lengths.at(n),
-    };
-    this.rowNumbers.set(n, copy.row);
-    this.hashes.set(n, copy.hash);
-    this.actions.set(n, copy.action);
-    this.offsets.set(n, copy.offset);
-    this.lengths.set(n, copy.length);
+    copies[same] = { ...this.standings.at(n), cells: [] };
+    this.standings.set(n, copy);
   }
 
   private rowScanner: DelimitedScanner | null = null;
@@ -253,11 +226,10 @@ export class Sheet implements RowListener {
     const cells = scanner.texts();
     if (name === "" && this.hashed.every((c) => (cells[c] ?? "").trim() === "")) return;
     if (this.table.plan.match !== undefined || this.fresh) {
-      const [offset, length] = [scanner.base + scanner.rowStart, scanner.rowEnd - scanner.rowStart];
       this.newRows.add({
         row: scanner.rowNumber,
         cells,
-        stand: { hash: this.hashRow(scanner), action, offset, length },
+        stand: this.standing(scanner, action),
         ...(name === "" ? {} : { name }),
       });
     } else if (action === Action.None) this.newRows.add({ row: scanner.rowNumber, cells, ...(name === "" ? {} : { name }) });
@@ -267,15 +239,8 @@ export class Sheet implements RowListener {
   /** Takes a row without a mark for the record at `place`; false when another row stands for that. */
   adopt(row: NewSheetRow, place: number): boolean {
     if (row.stand === undefined || this.ordinals[place] >= 0) return false;
-    const { hash, action, offset, length } = row.stand;
     this.newRows.delete(row);
-    const n = this.count++;
-    this.ordinals[place] = n;
-    this.offsets.set(n, offset);
-    this.lengths.set(n, length);
-    this.rowNumbers.set(n, row.row);
-    this.actions.set(n, action);
-    this.hashes.set(n, this.placingOf(row.row) === null ? hash : NaN);
+    this.ordinals[place] = this.standings.add(row.stand);
     return true;
   }
 
@@ -293,26 +258,20 @@ export class Sheet implements RowListener {
     const before = this.ordinals[place];
     if (before >= 0) {
       const copies = this.copies.get(place) ?? [];
-      const cells = scanner.texts();
-      copies.push({
-        row: scanner.rowNumber,
-        cells,
-        hash: this.hashRow(scanner),
-        action,
-        offset: scanner.base + scanner.rowStart,
-        length: scanner.rowEnd - scanner.rowStart,
-      });
+      copies.push({ ...this.standing(scanner, action), cells: scanner.texts() });
       this.copies.set(place, copies);
-      return;
-    }
-    const n = this.count++;
-    this.ordinals[place] = n;
-    this.offsets.set(n, scanner.base + scanner.rowStart);
-    this.lengths.set(n, scanner.rowEnd - scanner.rowStart);
-    this.rowNumbers.set(n, scanner.rowNumber);
-    this.actions.set(n, action);
-    // a row that leaves its place differs, whatever its cells say
-    this.hashes.set(n, this.placingOf(scanner.rowNumber) === null ? this.hashRow(scanner) : NaN);
+    } else this.ordinals[place] = this.standings.add(this.standing(scanner, action));
+  }
+
+  private standing(scanner: DelimitedScanner, action: Action): Standing {
+    return {
+      row: scanner.rowNumber,
+      // a row that leaves its place differs, whatever its cells say
+      hash: this.placingOf(scanner.rowNumber) === null ? this.hashRow(scanner) : NaN,
+      action,
+      offset: scanner.base + scanner.rowStart,
+      length: scanner.rowEnd - scanner.rowStart,
+    };
   }
 
   private hashRow(scanner: DelimitedScanner): number {
@@ -464,5 +423,5 @@ function joined(a: Uint8Array, b: Uint8Array): Uint8Array {
 
 /** Hash of the content of a key cell. */
 export function keyHash(text: string): number {
-  return hashBytes(new TextEncoder().encode(text));
+  return hashBytes(encode(text));
 }

@@ -5,8 +5,8 @@
 import { nearest } from "../errors/nearest.js";
 import { Kind } from "../formats/format.js";
 import type { Edit, MovedRecord, NewRecord, NewValue, Span } from "../formats/render.js";
-import { slotOf, stepsFrom, type Guide, type TableGuide } from "../plan/guide.js";
-import { FILE_TITLE, MARK_TITLE, TOP_SIGN, UPPER_TITLE, type ColumnPlan } from "../plan/plan.js";
+import { slotOf, stepsFrom, titleOf, type Guide, type TableGuide } from "../plan/guide.js";
+import { FILE_TITLE, isFollowing, MARK_TITLE, TOP_SIGN, UPPER_TITLE, type ColumnPlan } from "../plan/plan.js";
 import { partAt, type Part } from "../source/parts.js";
 import type { Expression } from "../plan/expression.js";
 import { parseMark } from "../tables/marks.js";
@@ -14,9 +14,11 @@ import { scalar } from "../tables/filter.js";
 import type { Baseline } from "./baseline.js";
 import type { Change, ProblemList } from "./changes.js";
 import { gather } from "./gather.js";
+import type { Gone } from "./gone.js";
 import { callTitles, cellEdits, columnOrder, recordName, runCheck, type DifferingRow, type RowEdits } from "./rows.js";
 import { stepsPointer, type Pointers } from "./pointers.js";
 import { Column, keyHash, type NewSheetRow, type Sheet } from "./sheet.js";
+import { Action } from "./standing.js";
 import type { Placing } from "../layouts/plain.js";
 import { hostTable } from "../layouts/stack.js";
 import { newLists } from "../layouts/unpack.js";
@@ -64,6 +66,7 @@ export class Structure {
     private readonly sheets: readonly (Sheet | null)[],
     private readonly problems: ProblemList,
     readonly differing: readonly DifferingRow[],
+    private readonly gone: Gone,
     private readonly keysOf: (table: TableGuide) => Promise<readonly string[]>,
     private readonly typer: CellTyper,
     private readonly parts: readonly Part[],
@@ -85,6 +88,7 @@ export class Structure {
     for (const table of this.guide.tables) await this.resolveParents(table);
     this.checkMoves();
     this.checkRemovals();
+    this.checkAbsent();
   }
 
   /** Writes a cell of a new row. */
@@ -340,6 +344,23 @@ export class Structure {
     return found[0];
   }
 
+  /** A missing row may take only such records along as have no rows either. */
+  private checkAbsent(): void {
+    for (const [table, records] of this.gone) {
+      const sheet = this.sheets[table.index];
+      const left = new Map<DifferingRow, number[]>();
+      for (const [place, by] of records) {
+        const ordinal = by.snapshot.ordinal < 0 ? (sheet?.ordinalOf(place) ?? -1) : -1;
+        if (ordinal >= 0 && sheet!.standings.action(ordinal) !== Action.Remove) gather(left, by, sheet!.standings.row(ordinal));
+      }
+      for (const [{ snapshot }, unsorted] of left) {
+        const rows = unsorted.sort((a, b) => a - b);
+        const facts = { record: recordName(snapshot), table: snapshot.table.plan.name, rows };
+        this.problems.add("inside-absent", facts, sheet!.place(rows[0]));
+      }
+    }
+  }
+
   /** Nothing may be edited in, or added to, a record that goes away. */
   private checkRemovals(): void {
     for (const row of this.differing) {
@@ -560,10 +581,11 @@ function addedChange(row: NewRow, source: { source?: string }): Change {
   const says = row.placing?.says ?? null;
   if (table.holder !== null) cells[table.holder] = topOf(row.parentText);
   if (says !== null && says.new !== "") cells[UPPER_TITLE] = says.new;
-  table.plan.columns.forEach((column, slot) => {
-    const content = row.contents[slot];
-    if (content !== null && content !== "") cells[column.title] = content;
-  });
+  for (let slot = 0; slot < table.plan.columns.length + table.hosted.length; slot++) {
+    const content = row.contents[slot] ?? "";
+    const shown = slot < table.plan.columns.length || !isFollowing(table.hosted[slot - table.plan.columns.length].column);
+    if (content !== "" && shown) cells[titleOf(table.plan, slot)] = content;
+  }
   const called = table.keySlot < 0 ? callTitles(table.plan) : [table.plan.key!];
   const words = called.map((title) => (title === table.plan.inside ? row.parentText : (row.contents[slotOf(table.plan, title)] ?? "")));
   const path = stepsPointer(row.table.steps.filter((step) => step.kind !== "any"));

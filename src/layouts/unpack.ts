@@ -1,5 +1,5 @@
 /** What somebody wrote into cells that show lists, as edits of the lists' records. */
-import type { Snapshot } from "../compare/baseline.js";
+import type { Snapshot } from "../compare/snapshot.js";
 import type { ProblemList } from "../compare/changes.js";
 import type { CellEdit, DifferingRow } from "../compare/rows.js";
 import type { Sheet } from "../compare/sheet.js";
@@ -54,8 +54,8 @@ export function editLists(snapshot: Snapshot, cells: ReadonlyMap<number, string>
   const own = snapshot.table.plan.columns.length;
   for (const [table, columns] of listsOf(snapshot.table)) {
     const slots = columns.map((column) => own + snapshot.table.hosted.indexOf(column));
-    if (!slots.some((slot) => cells.has(slot) && cells.get(slot) !== snapshot.contents[slot])) continue;
-    const now = slots.map((slot) => cells.get(slot) ?? snapshot.contents[slot]);
+    if (!slots.some((slot) => cells.has(slot) && cells.get(slot) !== snapshot.content(slot))) continue;
+    const now = slots.map((slot) => cells.get(slot) ?? snapshot.content(slot));
     const old = snapshot.items.get(table) ?? [];
     const said = readList(table, columns, now, old.length, context);
     if (said !== null) editList(snapshot, table, columns, old, said, context, edits);
@@ -168,7 +168,7 @@ function editList(
     } else if (old.length > 0 && rest === "(null)") {
       problems.add("pack-null", {}, sheet.place(row, column.title, rest));
       return;
-    } else if (old.length === 0 && rest !== host.contents[restSlot]) {
+    } else if (old.length === 0 && rest !== host.content(restSlot)) {
       const place = { table: host.table, slot: restSlot, file: host.file, was: host.kinds[restSlot] as Kind };
       const value = context.typer.read(rest, place, sheet.place(row, column.title, rest));
       if (value !== null) edits.rests.push({ slot: restSlot, content: rest, value });
@@ -177,7 +177,7 @@ function editList(
   }
   const cellsIn = (item: readonly (string | null)[]): string[] => shown.map((slot) => item[slot] ?? "");
   // a record that showed nothing before has not been cleared
-  const showed = (k: number): boolean => k >= old.length || shown.some((slot) => old[k].contents[slot] !== "");
+  const showed = (k: number): boolean => k >= old.length || shown.some((slot) => old[k].content(slot) !== "");
   const placed =
     column.item === undefined
       ? items
@@ -195,7 +195,7 @@ function editList(
         )
       : table.node.nameSlot >= 0
         ? alignNamed(
-            old.map((one) => one.contents[table.node.nameSlot]),
+            old.map((one) => one.content(table.node.nameSlot)),
             items.map((item) => item[table.node.nameSlot] ?? ""),
           )
         : alignItems(
@@ -253,7 +253,7 @@ function apply(
 }
 
 function cellEdit(snapshot: Snapshot, slot: number, content: string | null, context: Context): CellEdit[] {
-  if (content === null || content === snapshot.contents[slot]) return [];
+  if (content === null || content === snapshot.content(slot)) return [];
   const value = valueOf(snapshot.table, slot, content, snapshot.kinds[slot] as Kind, context);
   return value === null ? [] : [{ slot, content, value }];
 }

@@ -63,7 +63,7 @@ export class Agreement {
       groups.get(was)?.before.add(said);
       if (differing?.removed === true) return;
       const ordinal = sheet.ordinalOf(row.place);
-      tell(groups.get(now(differing, by) ?? was), now(differing, slot) ?? said, ordinal < 0 ? 0 : sheet.rowNumbers.at(ordinal));
+      tell(groups.get(now(differing, by) ?? was), now(differing, slot) ?? said, ordinal < 0 ? 0 : sheet.standings.row(ordinal));
     });
     const isBlank = ({ said }: Edited): boolean => said === "";
     const fresh = edited.filter((one) => one.fresh !== null);
@@ -90,8 +90,8 @@ export class Agreement {
     const old = this.differing.flatMap((row): Edited[] => {
       const { snapshot, removed } = row;
       if (snapshot.table !== table || removed || (now(row, slot) ?? now(row, by)) === null) return [];
-      const code = now(row, by) ?? snapshot.contents[by];
-      return isNothing(code) ? [] : [{ code, row: row.row, said: now(row, slot) ?? snapshot.contents[slot], fresh: null }];
+      const code = now(row, by) ?? snapshot.content(by);
+      return isNothing(code) ? [] : [{ code, row: row.row, said: now(row, slot) ?? snapshot.content(slot), fresh: null }];
     });
     const fresh = this.news.flatMap((row): Edited[] => {
       const code = row.contents[by] ?? "";

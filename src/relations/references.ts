@@ -5,9 +5,10 @@
 import type { Baseline } from "../compare/baseline.js";
 import type { ProblemList } from "../compare/changes.js";
 import { gather } from "../compare/gather.js";
+import type { Gone } from "../compare/gone.js";
 import { contentValues, type DifferingRow } from "../compare/rows.js";
 import { keyHash, type Sheet } from "../compare/sheet.js";
-import type { NewRow } from "../compare/structure.js";
+import { sheetName, type NewRow } from "../compare/structure.js";
 import type { CellTyper } from "../compare/value.js";
 import { nearest } from "../errors/nearest.js";
 import { Kind } from "../formats/format.js";
@@ -56,6 +57,12 @@ interface Use {
   set(slot: number, content: string): void;
 }
 
+/** A key that goes: the row whose record takes it along, or is called otherwise now. */
+interface Lost {
+  readonly by: DifferingRow;
+  readonly now: string | null;
+}
+
 export class References {
   private readonly records = new Map<TableGuide, { place: number; contents: string[]; kinds: Uint8Array }[]>();
   private readonly targets = new Map<TableGuide, Targets>();
@@ -66,6 +73,7 @@ export class References {
     private readonly guide: Guide,
     private readonly baseline: Baseline,
     private readonly differing: DifferingRow[],
+    private readonly gone: Gone,
     private readonly news: readonly NewRow[],
     private readonly sheets: readonly (Sheet | null)[],
     private readonly problems: ProblemList,
@@ -83,7 +91,7 @@ export class References {
     const relabelled = references.filter((reference) => reference.copied && this.relabelled(reference).size > 0);
     if (uses.length + relabelled.length > 0) await this.read(uses, relabelled);
     for (const use of uses) await this.settle(use);
-    for (const reference of references) this.checkLost(reference);
+    for (const reference of references) await this.checkLost(reference);
     for (const reference of references) if (reference.table === reference.target) await this.checkLoops(reference);
   }
 
@@ -100,7 +108,7 @@ export class References {
         return label === undefined ? row.cells.find((cell) => cell.slot === one) : { content: label };
       };
       if (edited(slot) === undefined && (labelSlot < 0 || edited(labelSlot) === undefined)) continue;
-      const now = (one: number): string => (one < 0 ? "" : (edited(one)?.content ?? snapshot.contents[one]));
+      const now = (one: number): string => (one < 0 ? "" : (edited(one)?.content ?? snapshot.content(one)));
       yield {
         reference,
         sheet,
@@ -140,7 +148,7 @@ export class References {
     const { snapshot, cells } = row;
     const at = cells.findIndex((cell) => cell.slot === slot);
     if (at >= 0) cells.splice(at, 1);
-    if (content === snapshot.contents[slot]) return;
+    if (content === snapshot.content(slot)) return;
     const value = this.valueOf(row.sheet, row.row, snapshot.table, slot, content, snapshot.kinds[slot] as Kind, snapshot.file);
     if (value !== null) cells.push({ slot, content, value });
   }
@@ -157,7 +165,7 @@ export class References {
     for (const row of this.differing) {
       if (row.snapshot.table !== target || row.removed) continue;
       const label = row.cells.find((cell) => cell.slot === targetLabelSlot);
-      if (label !== undefined) changed.set(row.snapshot.contents[target.keySlot], label.content);
+      if (label !== undefined) changed.set(row.snapshot.content(target.keySlot), label.content);
     }
     return changed;
   }
@@ -219,7 +227,7 @@ export class References {
     const made: DifferingRow = {
       snapshot,
       sheet,
-      row: ordinal < 0 ? 0 : sheet.rowNumbers.at(ordinal),
+      row: ordinal < 0 ? 0 : sheet.standings.row(ordinal),
       cells: [],
       parent: null,
       removed: false,
@@ -247,13 +255,13 @@ export class References {
     };
     for (const { place, contents, kinds } of this.records.get(target) ?? []) {
       const edit = edits.get(place);
-      if (edit?.removed === true) continue;
+      if (this.gone.get(target)?.has(place) === true) continue;
       const now = contents.map((content, slot) => edit?.cells.find((cell) => cell.slot === slot)?.content ?? content);
       put(now, contentValues(target, contents, kinds, edit?.cells ?? []));
     }
     const seen = new Set((this.records.get(target) ?? []).map(({ place }) => place));
     for (const row of edits.values()) {
-      if (row.removed || seen.has(row.snapshot.place)) continue;
+      if (seen.has(row.snapshot.place) || this.gone.get(target)?.has(row.snapshot.place) === true) continue;
       const { contents, kinds } = row.snapshot;
       put(
         contents.map((content, slot) => row.cells.find((cell) => cell.slot === slot)?.content ?? content),
@@ -357,35 +365,57 @@ export class References {
   }
 
   /** Rows that refer to a record that goes away or changes its key; rows that referred to nothing before are only noted. */
-  private checkLost({ table, slot, target }: Reference): void {
+  private async checkLost({ table, slot, target }: Reference): Promise<void> {
     const { title } = table.plan.columns[slot];
     const codes = this.baseline.tables[table.index].codes.get(slot)!;
-    const edits = new Map(this.differing.filter(({ snapshot }) => snapshot.table === table).map((row) => [row.snapshot.place, row]));
     const sheet = this.sheets[hostTable(table).index];
     const shownAt = (one: TableGuide, place: number): number =>
       one.host === null ? place : shownAt(one.host, this.baseline.tables[one.index].parents.at(place));
     const rowOf = (place: number): number => {
       const ordinal = sheet?.ordinalOf(shownAt(table, place)) ?? -1;
-      return ordinal < 0 ? 0 : sheet!.rowNumbers.at(ordinal);
+      return ordinal < 0 ? 0 : sheet!.standings.row(ordinal);
     };
-    const kept = this.keptKeys(target);
-    for (const gone of this.differing) {
-      if (gone.snapshot.table !== target) continue;
-      const renamed = gone.cells.find((cell) => cell.slot === target.keySlot);
-      const key = gone.snapshot.contents[target.keySlot];
-      if ((!gone.removed && renamed === undefined) || kept.has(key)) continue;
-      for (const places of codes.find(new Set([keyHash(key)])).values()) {
-        for (const place of places) {
-          const edit = edits.get(place);
-          if (edit !== undefined && (edit.removed || edit.cells.some((cell) => cell.slot === slot))) continue;
-          const file = sheet?.file ?? `${hostTable(table).plan.name}.csv`;
-          const where = { table: hostTable(table).plan.name, file, row: rowOf(place), column: title, value: key };
-          const facts = { table: target.plan.name, key, row: gone.row, now: renamed?.content ?? null };
-          this.problems.add("ref-lost", facts, where);
-        }
+    const lost = this.lostKeys(target);
+    const edits = new Map(this.differing.filter(({ snapshot }) => snapshot.table === table).map((row) => [row.snapshot.place, row]));
+    const left = new Map<number, Lost>();
+    for (const [hash, places] of codes.find(new Set(lost.keys()))) {
+      for (const place of places) {
+        const edited = edits.get(place)?.cells.some((cell) => cell.slot === slot) === true;
+        if (!edited && this.gone.get(table)?.has(place) !== true) left.set(place, lost.get(hash)!);
       }
     }
+    if (left.size > 0) {
+      const file = sheet?.file ?? `${hostTable(table).plan.name}.csv`;
+      await this.readRows((row, assembler) => {
+        const one = row.table === table ? left.get(row.place) : undefined;
+        if (one === undefined) return;
+        const key = assembler.text(row, slot);
+        const { by, now } = one;
+        const facts = { table: target.plan.name, key, by: sheetName(by.snapshot.table), row: by.row, now };
+        this.problems.add("ref-lost", facts, { table: sheetName(table), file, row: rowOf(row.place), column: title, value: key });
+      });
+    }
     this.noteLoose(table, slot, target, rowOf);
+  }
+
+  /** Hashes of keys that no record will have any more, with the row that makes it so. */
+  private lostKeys(target: TableGuide): Map<number, Lost> {
+    const lost = new Map<number, Lost>();
+    const { keys } = this.baseline.tables[target.index];
+    const gone = this.gone.get(target) ?? new Map<number, DifferingRow>();
+    const renamed = new Set<number>();
+    for (const row of this.differing) {
+      const edit = row.snapshot.table === target && !row.removed ? row.cells.find((cell) => cell.slot === target.keySlot) : undefined;
+      if (edit === undefined) continue;
+      lost.set(keys.at(row.snapshot.place), { by: row, now: edit.content });
+      renamed.add(row.snapshot.place);
+    }
+    for (const [place, by] of gone) lost.set(keys.at(place), { by, now: null });
+    if (lost.size === 0) return lost;
+    // others have the same key, or get it
+    for (let place = 0; place < keys.length; place++) if (!gone.has(place) && !renamed.has(place)) lost.delete(keys.at(place));
+    for (const key of this.keptKeys(target)) lost.delete(keyHash(key));
+    return lost;
   }
 
   /** Records that refer to their own kind make a tree: nobody may come to stand below themselves. */

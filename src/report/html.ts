@@ -1,7 +1,7 @@
 /** The report as one HTML page that needs nothing else: no script, no fonts, light and dark. */
 import type { Change } from "../compare/changes.js";
 import type { ReportInput } from "./report.js";
-import { countWords, groupByTable, holds, shown } from "./words.js";
+import { countWords, groupByTable, holds, rowWord, shown } from "./words.js";
 
 const STYLE = `
 :root { color-scheme: light dark; --line: light-dark(#d8dde3, #3a424c); --soft: light-dark(#5b6672, #9aa6b2); --panel: light-dark(#f6f8fa, #1b2128);
@@ -75,7 +75,7 @@ export function htmlReport(input: ReportInput): string {
 }
 
 function changeRow(change: Change): string {
-  const start = `<tr><td class="n">${change.row === 0 ? "follows" : change.row}</td><td>${text(change.record)}</td>`;
+  const start = `<tr><td class="n">${rowWord(change)}</td><td>${text(change.record)}</td>`;
   const place = `<td><code>${text(change.path)}</code></td></tr>`;
   const kind = `<span class="kind ${change.kind}">${change.kind}</span>`;
   switch (change.kind) {

@@ -1,7 +1,7 @@
 /** The report as Markdown: for a commit, a ticket or a mail. */
 import type { Change } from "../compare/changes.js";
 import type { ReportInput } from "./report.js";
-import { countWords, groupByTable, holds, shown } from "./words.js";
+import { countWords, groupByTable, holds, rowWord, shown } from "./words.js";
 
 export function markdownReport(input: ReportInput): string {
   const { source, tables, counts, changes, healed, problems, notes, follows } = input;
@@ -19,7 +19,7 @@ export function markdownReport(input: ReportInput): string {
   }
   for (const [table, list] of groupByTable(changes)) {
     lines.push("", `## ${table}`, "", "| row | record | column | old | new |", "|---:|---|---|---|---|");
-    for (const change of list) lines.push(row(change.row === 0 ? "follows" : String(change.row), change.record, ...what(change)));
+    for (const change of list) lines.push(row(rowWord(change), change.record, ...what(change)));
   }
   if (follows.length > 0) {
     lines.push("", "## Seen from the other side", "", "| table | record | column | old | new |", "|---|---|---|---|---|");

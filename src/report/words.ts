@@ -25,6 +25,11 @@ export function groupByTable<T extends { table: string }>(list: readonly T[]): M
   return groups;
 }
 
+/** Where a change stands in its sheet: a copied label follows a code elsewhere, a record may go because its row is missing. */
+export function rowWord({ row, kind }: Change): string {
+  return row > 0 ? String(row) : kind === "removed" ? "no row" : "follows";
+}
+
 /** A blank cell has to be seen, too. */
 export function shown(cell: string | null): string {
   return cell === null || cell === "" ? "blank" : cell;

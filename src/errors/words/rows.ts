@@ -215,12 +215,19 @@ export const ROWS = {
     `no record of ${table} has the ${key} ${shown(code)}`,
     perhaps(nearest, `Write the ${key} of one of the ${table}.`),
   ],
-  "ref-lost": ({ table, key, row, now }: { table: string; key: string; row: number; now: string | null }) => [
-    now === null
-      ? `it refers to ${shown(key)}, which row ${row} of ${table} removes`
-      : `it refers to ${shown(key)}, which row ${row} of ${table} calls ${shown(now)}`,
-    now === null ? "Let it refer to another record, or do not remove that one." : `Write ${shown(now)} here, too.`,
-  ],
+  "ref-lost": ({ table, key, by, row, now }: { table: string; key: string; by: string; row: number; now: string | null }) => {
+    if (now !== null)
+      return [`it refers to ${shown(key)}, which row ${row} of ${table} calls ${shown(now)}`, `Write ${shown(now)} here, too.`];
+    const why =
+      row === 0
+        ? by === table
+          ? `of which ${table} has no row any more`
+          : `which goes with a record of ${by} that has no row any more`
+        : by === table
+          ? `which row ${row} of ${table} removes`
+          : `which goes with what row ${row} of ${by} removes`;
+    return [`it refers to ${shown(key)}, ${why}`, "Let it refer to another record, or do not remove that one."];
+  },
   "ref-not-allowed": ({ table, key, only, reason }: { table: string; key: string; only: string; reason: string | null }) => [
     `${shown(key)} of ${table} may not stand here: ${reason ?? `${only} is not true of it`}`,
     "Choose another record, or change that one.",
@@ -278,6 +285,10 @@ export const ROWS = {
   "parent-removed": ({ record, table, row }: { record: string; table: string; row: number }) => [
     `it would go into ${table} ${shown(record)}, which row ${row} removes`,
     "Choose another place, or do not remove that record.",
+  ],
+  "inside-absent": ({ record, table, rows }: { record: string; table: string; rows: readonly number[] }) => [
+    `it is in ${table} ${shown(record)}, which has no row any more: ${rows.length === 1 ? "it" : `this and ${number(rows.length - 1)} more (rows ${firstFew(rows)})`} would go with it`,
+    `Put that row back, or take ${rows.length === 1 ? "this one" : "these"} out of the sheet, too.`,
   ],
   "inside-removed": ({ record, table, row }: { record: string; table: string; row: number }) => [
     `it is edited, but it goes away with ${table} ${shown(record)}, which row ${row} removes`,
