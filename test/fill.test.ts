@@ -102,6 +102,14 @@ describe("a flat file with parents once and blank below", () => {
     ]);
   });
 
+  test("compare shows a new row as its sheet does, also where the source need not say it again", async () => {
+    const { tables } = await hatch(CSV, { plan: PLAN(), name });
+    rows((all) => [...all, ["", "", "South", "Alk", "012"]])(tables);
+    const { changes } = await compare(tables, { source: CSV, name });
+    expect(changes.map(({ row, cells }) => [row, cells])).toEqual([[7, { district: "South", station: "Alk", code: "012" }]]);
+    expect(text((await fold(tables, { source: CSV, name })).bytes)).toBe(`${CSV};;012\n`);
+  });
+
   test("records in records: each list for itself, and a record that moves says its own", async () => {
     const json = JSON.stringify({
       s: [

@@ -100,9 +100,12 @@ test.each<[string, [number, string, string][], [string, string][]]>([
   expect(told.map((change) => [change.row, change.column, change.new])).toEqual(cells);
 });
 
-test("a new row brings its lists along", async () => {
+test("a new row brings its lists along, and compare shows them", async () => {
   const tables = await edited();
   edit(tables, "stations.csv", (rows) => [...rows, ["", "", "S-04", "a | b", "P-7; P-8", "keeper; ", "flash=2s", "09", "", ""]]);
+  const { changes } = await compare(tables, { source: SOURCE });
+  const cells = { code: "S-04", tags: "a | b", ids: "P-7; P-8", roles: "keeper; ", settings: "flash=2s", "phone 1": "09" };
+  expect(changes.map(({ record, cells: shown }) => [record, shown])).toEqual([["S-04", cells]]);
   const { bytes } = await fold(tables, { source: SOURCE });
   expect((JSON.parse(text(bytes)) as { stations: unknown[] }).stations[3]).toEqual({
     code: "S-04",
@@ -160,6 +163,13 @@ tables:
       { code: "S-2", crew: ["P-1"] },
     ],
   });
+});
+
+test("a packed list may be called as its table is", async () => {
+  const plan = PLAN.replace("  stations:\n    rows", "  tags:\n    rows");
+  const { tables } = await hatch(SOURCE, { plan });
+  setCell(tables, "tags.csv", 3, "tags", "pier");
+  expect(text((await fold(tables, { source: SOURCE })).bytes)).toBe(SOURCE.replace('"tags": []', '"tags": ["pier"]'));
 });
 
 describe("gaps among numbered columns", () => {

@@ -38,7 +38,7 @@ export async function unfill(
   const read = fresh ? sheet.rows.map(asNew) : sheet.rows;
   const filled = new FilledSheet(table, await heldRecords(table, readSource), sheet.present, sheet.last, read);
   await filled.blank(readSource);
-  return { bytes: filled.take(), last: sheet.last };
+  return { bytes: filled.take(), last: sheet.last, says: filled.says };
 }
 
 async function heldRecords(table: TableGuide, readSource: ReadRows): Promise<Held[]> {
@@ -70,6 +70,8 @@ class FilledSheet {
   private readonly grown = new Set<number>();
   /** What records get that have no row in the sheet, or one that is skipped, by column. */
   private readonly missing = new Map<number, Map<number, string>>();
+  /** Of new rows, what the source need not say again. */
+  readonly says = new Map<number, Record<string, string>>();
 
   constructor(
     private readonly table: TableGuide,
@@ -133,8 +135,10 @@ class FilledSheet {
     let before = above.get(-1);
     for (const number of this.table.holder === null ? this.news : []) {
       const row = this.rows.get(number)!;
-      if (row[column] === before) row[column] = "";
-      else if ((row[column] ?? "") !== "") before = row[column];
+      if (before !== undefined && row[column] === before) {
+        this.says.set(number, { ...this.says.get(number), [this.table.titles[column]]: before });
+        row[column] = "";
+      } else if ((row[column] ?? "") !== "") before = row[column];
     }
   }
 

@@ -37,6 +37,8 @@ export interface PlainSheet {
   /** Number of the last row that the analyst sees. */
   readonly last?: number;
   readonly placings?: ReadonlyMap<number, Placing>;
+  /** By row, cells that the analyst's sheet has and this one leaves blank. */
+  readonly says?: ReadonlyMap<number, Readonly<Record<string, string>>>;
   /** What the analyst's sheet calls what a record is in. */
   readonly nameOf?: (ident: string) => string;
 }
@@ -143,9 +145,11 @@ export function asSeen(
     return { ...one, row: place.row, ...(place.column === undefined || one.column === undefined ? {} : { column: place.column }) };
   };
   const named = (change: Change): Change => {
-    const { nameOf } = sheets.get(change.table) ?? {};
-    if (nameOf === undefined) return change;
+    const { nameOf, says } = sheets.get(change.table) ?? {};
     const { kind, old, new: now, cells } = change;
+    const more = says?.get(change.row);
+    if (cells !== undefined && more !== undefined) return { ...change, cells: { ...more, ...cells } };
+    if (nameOf === undefined) return change;
     if (kind === "moved") return { ...change, old: nameOf(old ?? ""), new: nameOf(now ?? "") };
     return cells === undefined || !(UPPER_TITLE in cells)
       ? change

@@ -63,7 +63,8 @@ export class Between {
     if (parent === table || stepsBetween(parent.rows, table.rows) === null || parent.rows.steps.length >= table.rows.steps.length) {
       throw new PlanError("plan-not-inside", { table: table.name, parent: parent.name }, at);
     }
-    if (table.columns.some((column) => column.title === parent.name)) {
+    // a list that is shown in its record's row has no column for what it is in
+    if (table.host === undefined && table.columns.some((column) => column.title === parent.name)) {
       throw new PlanError(
         "plan-title-taken",
         { table: table.name, title: parent.name },

@@ -167,7 +167,6 @@ export function compileGuide(plan: Plan, given: readonly Omit<SourceGuide, "root
     const treeSteps = table.tree?.kind === "nested" ? table.tree.at.steps : null;
     if (treeSteps !== null) linkTree(node, treeSteps, step, dialect);
     const holder = treeSteps !== null ? UPPER_TITLE : parent !== null ? parent.plan.name : set ? FILE_TITLE : null;
-    // a list that is shown in its record's row has no such column
     const taken = table.host === undefined ? table.columns.find((column) => column.title === holder) : undefined;
     if (taken !== undefined) throw new PlanError("plan-title-taken", { table: table.name, title: taken.title }, taken.place);
     const guide: TableGuide = {
