@@ -81,6 +81,11 @@ export async function openText(source: ByteSource, said: Encoding = "utf-8"): Pr
   return new RecodedView(source, encoding, codec, sniffed.bom);
 }
 
+/** Reads of so few bytes are answered from what was read around them. */
+const SMALL = 1 << 10;
+/** Reads that go on from one to the next so near are answered from so many bytes. */
+const AHEAD = 1 << 16;
+
 class Utf8View implements TextSource {
   readonly encoding = "utf-8";
   readonly name: string;
@@ -92,14 +97,26 @@ class Utf8View implements TextSource {
     this.name = source.name;
     this.size = source.size;
   }
-  read(start: number, end: number): Promise<Uint8Array> {
-    return this.source.read(start, end);
+  async read(start: number, end: number): Promise<Uint8Array> {
+    if (end - start > SMALL) return this.source.read(start, end);
+    const to = Math.min(end, this.size);
+    const { at, bytes } = start >= this.near.at && to <= this.near.at + this.near.bytes.length ? this.near : await this.readNear(start, to);
+    return copied(bytes, start - at, Math.max(start, to) - at);
   }
   chunks(start?: number): AsyncIterable<Uint8Array> {
     return this.source.chunks(start);
   }
   encodeBack(text: Uint8Array): Uint8Array {
     return text;
+  }
+  /** What stands around the place that was looked at last: who edits a value looks before it, at it and behind it, and goes on to the next. */
+  private near: { at: number; bytes: Uint8Array } = { at: 0, bytes: new Uint8Array(0) };
+  private async readNear(start: number, end: number): Promise<{ at: number; bytes: Uint8Array }> {
+    const last = this.near.at + this.near.bytes.length;
+    const goesOn = start >= last && start - last < AHEAD;
+    const at = Math.max(0, start - SMALL);
+    this.near = { at, bytes: await this.source.read(at, end + (goesOn ? AHEAD : SMALL)) };
+    return this.near;
   }
   missing(): string | null {
     return null;

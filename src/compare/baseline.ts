@@ -4,7 +4,7 @@
  * Equal rows are only counted. A row that differs, or that is to be removed, is kept as a snapshot
  * with the spans of its values. Of records that hold others, and of keys, a few numbers are kept each.
  */
-import { Hash, hashBytes } from "../bytes/hash.js";
+import { Hash } from "../bytes/hash.js";
 import { Pages } from "../bytes/pages.js";
 import { ByteWriter, decode } from "../bytes/writer.js";
 import { Kind } from "../formats/format.js";
@@ -16,6 +16,8 @@ import type { RowFilter } from "../tables/filter.js";
 import { Column, keyHash, type Sheet } from "./sheet.js";
 import { Shelf, Snapshot } from "./snapshot.js";
 import { Action } from "./standing.js";
+
+const NOTHING = new Uint8Array(0);
 
 /** What is kept of every record of a table. */
 export class TableBaseline {
@@ -81,12 +83,10 @@ export class Baseline implements RowReader {
       kept.ends.set(row.place, row.end);
     }
     if (row.table.keySlot >= 0) {
-      const { bytes, from, to } = this.assembler.read(row, row.table.keySlot);
-      kept.keys.set(row.place, hashBytes(bytes, from, to));
+      kept.keys.set(row.place, this.hashCell(row, row.table.keySlot));
     }
     for (const [slot, codes] of kept.codes) {
-      const { bytes, from, to } = this.assembler.read(row, slot);
-      codes.set(row.place, hashBytes(bytes, from, to));
+      codes.set(row.place, this.hashCell(row, slot));
     }
     const nested = row.parent?.table === row.table;
     if (row.table.parent !== null) kept.parents.set(row.place, nested ? -1 : row.parent!.place);
@@ -145,7 +145,6 @@ export class Baseline implements RowReader {
     const { hash } = this;
     hash.start();
     const { columns } = sheet;
-    const { window } = this.assembler;
     let hosted: string[] | null = null;
     for (let c = 0; c < columns.length; c++) {
       const column = columns[c];
@@ -155,20 +154,32 @@ export class Baseline implements RowReader {
         this.word.text(hosted[column - row.kinds.length]);
         hash.part(this.word.bytes, 0, this.word.length);
       } else if (column >= 0) {
-        const own = row.pinned[column] === 1 ? row.scratch.bytes : window;
-        const kind = row.kinds[column];
-        if (isAsItIs(row, column, kind, own)) hash.part(own, row.from[column], row.to[column]);
-        else if (kind <= Kind.Null && kind === row.table.blanks[column]) hash.part(own, 0, 0);
-        else {
-          const { bytes, from, to } = this.assembler.read(row, column);
-          hash.part(bytes, from, to);
-        }
+        this.addCell(row, column);
       } else if (column === Column.Parent) {
         const holder = this.assembler.holderOf(row)!;
-        hash.part(holder.bytes, 0, holder.length);
+        hash.partOf(holder.words, 0, holder.length);
       }
     }
     return hash.number;
+  }
+
+  private hashCell(row: Row, slot: number): number {
+    this.hash.start();
+    this.addCell(row, slot);
+    return this.hash.number;
+  }
+
+  private addCell(row: Row, slot: number): void {
+    const { assembler, hash } = this;
+    const kept = row.pinned[slot] === 1;
+    const kind = row.kinds[slot];
+    if (isAsItIs(row, slot, kind, kept ? row.scratch.bytes : assembler.window))
+      hash.partOf(kept ? row.scratch.words : assembler.words, row.from[slot], row.to[slot]);
+    else if (kind <= Kind.Null && kind === row.table.blanks[slot]) hash.part(NOTHING, 0, 0);
+    else {
+      const { bytes, from, to } = assembler.read(row, slot);
+      hash.part(bytes, from, to);
+    }
   }
 
   /** A copy of a row that is being read; `assembler` is the one that reads it. */

@@ -283,7 +283,7 @@ export class Sheet implements RowListener {
         if (scanner.quoted[c] === 2) {
           const content = encode(scanner.text(c));
           hash.part(content, 0, content.length);
-        } else hash.part(scanner.window, scanner.starts[c], scanner.ends[c]);
+        } else hash.partOf(scanner.words, scanner.starts[c], scanner.ends[c]);
       } else hash.part(scanner.window, 0, 0);
     }
     return hash.number;

@@ -39,7 +39,8 @@ export class FileSource implements ByteSource {
   ) {}
 
   async read(start: number, end: number): Promise<Uint8Array> {
-    const bytes = new Uint8Array(Math.max(0, Math.min(end, this.size) - start));
+    // not set to zero first: only what was read is given
+    const bytes = new Uint8Array(Buffer.allocUnsafeSlow(Math.max(0, Math.min(end, this.size) - start)).buffer);
     return bytes.subarray(0, await this.fill(bytes, start));
   }
 

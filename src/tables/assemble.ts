@@ -12,7 +12,7 @@ import type { ColumnPlan } from "../plan/plan.js";
 import type { Part } from "../source/parts.js";
 import { TOP_SIGN } from "../plan/plan.js";
 import { spellCell } from "./spelling.js";
-import { writeMark } from "./marks.js";
+import { MarkWriter } from "./marks.js";
 
 /** First bytes of text that may need a spelling of its own: ( [ { = + - @ ' */
 const CAREFUL = new Uint8Array(256);
@@ -83,6 +83,8 @@ export class Assembler implements Listener {
   dialect!: Dialect;
   /** Rows in the making: of a tree the innermost. */
   readonly rows: Row[] = [];
+  /** The marks of each table. */
+  readonly marks: readonly MarkWriter[];
   /** How many records of each table there are so far. */
   readonly counts: number[] = [];
   /** Of trees, the rows by depth. */
@@ -101,6 +103,7 @@ export class Assembler implements Listener {
     private readonly reader: RowReader,
     private readonly spans = false,
   ) {
+    this.marks = guide.tables.map(({ salt }) => new MarkWriter(salt));
     for (const table of parentsFirst(guide.tables)) {
       const row = this.makeRow(table, table.parent === null ? null : this.rows[table.parent.index]);
       this.rows[table.index] = row;
@@ -211,7 +214,7 @@ export class Assembler implements Listener {
     if (slot >= 0 && row.kinds[slot] > Kind.Null) {
       const { bytes, from, to } = this.read(row, slot);
       ident.append(bytes, from, to);
-    } else writeMark(ident, row.table.salt, row.place);
+    } else this.marks[row.table.index].write(ident, row.place);
     row.identReady = true;
     return ident;
   }

@@ -31,34 +31,46 @@ export function formatMark(salt: number, place: number): string {
   return first + digits + String.fromCharCode(LOWER_A + Math.floor(check / RADIX), LOWER_A + (check % RADIX));
 }
 
-/** Appends the same mark as bytes; it is written once for every row. */
-export function writeMark(out: ByteWriter, salt: number, place: number): void {
-  out.ensure(20);
-  const bytes = out.bytes;
-  const n = place + 1;
-  let power = 1;
-  let count = 1;
-  while (power * 10 <= n) {
-    power *= 10;
-    count++;
-  }
-  const first = FIRST.charCodeAt(count - 1);
-  let o = out.length;
-  bytes[o++] = first;
-  let check = (salt * RADIX + first - LOWER_A) % MODULUS;
-  for (let rest = n; power >= 1; power /= 10) {
-    const digit = Math.floor(rest / power);
-    rest -= digit * power;
+/** Appends the marks of one table as bytes: one is written for every row, and most differ from the one before in the last digit. */
+export class MarkWriter {
+  /** First letter and all digits but the last, of the mark that was written last; and the check so far. */
+  private readonly head = new ByteWriter(24);
+  private check = 0;
+  /** The number that these digits are; 0 when there is but one. */
+  private tens = -1;
+
+  constructor(private readonly salt: number) {}
+
+  write(out: ByteWriter, place: number): void {
+    const tens = Math.floor((place + 1) / 10);
+    if (tens !== this.tens) this.begin(tens);
+    out.ensure(20);
+    const { bytes } = out;
+    const { words, length } = this.head;
+    // what stands behind the head is written over
+    for (let i = 0; i < length; i += 4) out.words.setInt32(out.length + i, words.getInt32(i));
+    let o = out.length + length;
+    const digit = place + 1 - 10 * tens;
     bytes[o++] = 48 + digit;
-    check = (check * RADIX + digit) % MODULUS;
+    const check = (MODULUS + 1 - ((((this.check * RADIX + digit) % MODULUS) * RADIX * RADIX) % MODULUS)) % MODULUS;
+    bytes[o++] = LOWER_A + Math.floor(check / RADIX);
+    bytes[o++] = LOWER_A + (check % RADIX);
+    out.length = o;
   }
-  check = (MODULUS + 1 - ((check * RADIX * RADIX) % MODULUS)) % MODULUS;
-  bytes[o++] = LOWER_A + Math.floor(check / RADIX);
-  bytes[o++] = LOWER_A + (check % RADIX);
-  out.length = o;
+
+  private begin(tens: number): void {
+    const digits = tens === 0 ? "" : String(tens);
+    this.tens = tens;
+    this.head.clear();
+    this.head.text(FIRST[digits.length] + digits);
+    this.check = (this.salt * RADIX + FIRST.charCodeAt(digits.length) - LOWER_A) % MODULUS;
+    for (let i = 0; i < digits.length; i++) {
+      this.check = (this.check * RADIX + digits.charCodeAt(i) - 48) % MODULUS;
+    }
+  }
 }
 
-/** Reads a mark from the bytes of a cell; -1 when they are not exactly what {@link writeMark} writes. */
+/** Reads a mark from the bytes of a cell; -1 when they are not exactly what {@link MarkWriter} writes. */
 export function readMark(salt: number, bytes: Uint8Array, from: number, to: number): number {
   if (to - from < 4 || to - from > 18) return -1;
   const first = bytes[from];

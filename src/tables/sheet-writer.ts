@@ -3,23 +3,34 @@ import { below, equalTo, HIGH_BITS } from "../bytes/words.js";
 import { ByteWriter, encode } from "../bytes/writer.js";
 import { Kind } from "../formats/format.js";
 import { isAsItIs, type Assembler, type Row } from "./assemble.js";
-import { writeMark } from "./marks.js";
 
 const QUOTE = 0x22;
 const COMMA = 0x2c;
 const CR = 0x0d;
 const LF = 0x0a;
 const SPACE = 0x20;
+/** Four letters, which need none. */
+const FILLER = 0x61616161;
 /** Bytes that make a cell need quotes. */
 const NEEDS_QUOTES = new Uint8Array(256);
 for (const b of [QUOTE, COMMA, CR, LF, 0x09, 0x3b]) NEEDS_QUOTES[b] = 1;
 
 /** Appends a comma and a cell whose bytes can be had four at a time; most cells need no quotes, and are copied in words. */
 function writeWords(out: ByteWriter, bytes: Uint8Array, words: DataView, from: number, to: number): void {
-  out.ensure(2 * (to - from) + 3);
+  out.ensure(2 * (to - from) + 8);
   const last = to - 4;
   let i = from;
-  if (i <= last && bytes[from] !== SPACE && bytes[to - 1] !== SPACE) {
+  if (i > last && last >= 0 && bytes[from] !== SPACE && bytes[to - 1] !== SPACE) {
+    // one to three bytes, of the word that ends with them; what stands behind them is written over
+    const bits = 8 * (to - from);
+    const word = (words.getInt32(last, true) >>> (32 - bits)) | (FILLER << bits);
+    if (!isSuspect(word) || !needsQuotes(word)) {
+      out.bytes[out.length] = COMMA;
+      out.words.setInt32(out.length + 1, word, true);
+      out.length += 1 + to - from;
+      return;
+    }
+  } else if (i <= last && bytes[from] !== SPACE && bytes[to - 1] !== SPACE) {
     const target = out.words;
     let o = out.length + 1;
     for (; i <= last; i += 4, o += 4) {
@@ -96,10 +107,10 @@ const word = new ByteWriter(256);
 
 /** Appends a row: mark, action, parent or file, and the columns in `slots`; `hosted` are cells of lists. */
 export function writeRow(out: ByteWriter, row: Row, slots: Int32Array, assembler: Assembler, hosted: readonly string[] = []): void {
-  writeMark(out, row.table.salt, row.place);
+  assembler.marks[row.table.index].write(out, row.place);
   out.byte(COMMA);
   const holder = assembler.holderOf(row);
-  if (holder !== null) writeCell(out, holder.bytes, 0, holder.length, true);
+  if (holder !== null) writeWords(out, holder.bytes, holder.words, 0, holder.length);
   const { kinds, from, to, pinned, filled } = row;
   const { window, words } = assembler;
   const { bytes: scratch, words: pinnedWords } = row.scratch;

@@ -5,6 +5,7 @@
  * told when it is whole and in view; nothing is decoded.
  */
 import { WindowScanner } from "../../bytes/window.js";
+import { below, equalTo, firstOf, HIGH_BITS } from "../../bytes/words.js";
 import { decode } from "../../bytes/writer.js";
 
 const QUOTE = 0x22;
@@ -35,6 +36,8 @@ export class DelimitedScanner extends WindowScanner {
   private pos = 0;
   /** Bytes at which an unquoted cell ends. */
   private readonly stops = new Uint8Array(256);
+  /** The delimiter, four times. */
+  private readonly four: number;
 
   constructor(
     private readonly delimiter: number,
@@ -42,6 +45,7 @@ export class DelimitedScanner extends WindowScanner {
   ) {
     super();
     for (const b of [delimiter, CR, LF]) this.stops[b] = 1;
+    this.four = delimiter * 0x01010101;
   }
 
   protected leave(): void {
@@ -67,7 +71,7 @@ export class DelimitedScanner extends WindowScanner {
 
   /** Reads one row from `i`; returns where the next begins, or -1 when the row is not complete. */
   private scanRow(buf: Uint8Array, from: number, limit: number, final: boolean): number {
-    const { delimiter, stops } = this;
+    const { delimiter, stops, four, words, starts, ends, quoted } = this;
     let i = from;
     let n = 0;
     this.fault = null;
@@ -87,9 +91,9 @@ export class DelimitedScanner extends WindowScanner {
           doubled = 2;
           i += 2;
         }
-        this.starts[n] = start;
-        this.ends[n] = i;
-        this.quoted[n++] = doubled;
+        starts[n] = start;
+        ends[n] = i;
+        quoted[n++] = doubled;
         if (i < limit) i++;
         if (i < limit && buf[i] !== delimiter && buf[i] !== CR && buf[i] !== LF) {
           this.fault ??= "after";
@@ -97,11 +101,19 @@ export class DelimitedScanner extends WindowScanner {
         }
       } else {
         const start = i;
-        while (stops[buf[i]] === 0) i++;
+        for (;;) {
+          const word = words.getInt32(i, true);
+          const found = (equalTo(word, four) | below(word, 0x0e0e0e0e)) & HIGH_BITS;
+          i += found === 0 ? 4 : firstOf(found);
+          if (found !== 0) {
+            if (stops[buf[i]] === 1) break;
+            i++;
+          }
+        }
         if (i > limit) i = limit;
-        this.starts[n] = start;
-        this.ends[n] = i;
-        this.quoted[n++] = 0;
+        starts[n] = start;
+        ends[n] = i;
+        quoted[n++] = 0;
       }
       if (i >= limit) {
         if (!final) return -1;

@@ -7,7 +7,7 @@
  */
 import { WindowScanner } from "../../bytes/window.js";
 import { utf8Length } from "../../bytes/utf8.js";
-import { below, equalTo, HIGH_BITS, sameWords } from "../../bytes/words.js";
+import { below, equalTo, firstOf, HIGH_BITS, sameWords } from "../../bytes/words.js";
 import { SourceError } from "../../errors/error.js";
 import type { Code, Facts } from "../../errors/words.js";
 import { Kind, Take, type GuideNode, type Listener, type Manner, type Scanner, type Trail, type TrailStep } from "../format.js";
@@ -28,15 +28,14 @@ const ZERO = 0x30;
 const NINE = 0x39;
 const RECORD_SEPARATOR = 0x1e;
 
-/** Classes of bytes inside a string; 0 is "goes on". */
-const GOES_ON = 0;
+/** Classes of bytes inside a string; 0 for those that go on. */
 const ENDS = 1;
 const ESCAPES = 2;
 const CONTROL = 3;
 const HIGH = 4;
 const IN_STRING = new Uint8Array(256);
 for (let b = 0; b < 256; b++) {
-  IN_STRING[b] = b === QUOTE ? ENDS : b === BACKSLASH ? ESCAPES : b < 0x20 ? CONTROL : b >= 0x80 ? HIGH : GOES_ON;
+  IN_STRING[b] = b === QUOTE ? ENDS : b === BACKSLASH ? ESCAPES : b < 0x20 ? CONTROL : b >= 0x80 ? HIGH : 0;
 }
 /** Bytes that may follow a backslash: `"\/bfnrt`. */
 const ESCAPED = new Uint8Array(256);
@@ -444,10 +443,11 @@ export class JsonScanner extends WindowScanner implements Scanner {
     this.plain = true;
     const { words } = this;
     for (;;) {
-      while (goOn(words.getInt32(i, true))) i += 4;
-      let cls = IN_STRING[buf[i]];
-      while (cls === GOES_ON) cls = IN_STRING[buf[++i]];
+      let found = stops(words.getInt32(i, true));
+      while (found === 0) found = stops(words.getInt32((i += 4), true));
+      i += firstOf(found);
       if (i >= limit) return CUT;
+      const cls = IN_STRING[buf[i]];
       if (cls === ENDS) return i;
       if (cls === HIGH) {
         const length = utf8Length(buf, i, limit);
@@ -557,9 +557,9 @@ function nextName(parent: GuideNode, buf: Uint8Array, words: DataView, from: num
   return sameWords(buf, words, from, name, parent.nameWords[parent.hint]) ? end : CUT;
 }
 
-/** Do all four bytes go on with a string: no quote, no backslash, nothing below a blank or above ASCII? */
-function goOn(word: number): boolean {
-  return ((equalTo(word, 0x22222222) | equalTo(word, 0x5c5c5c5c) | below(word, 0x20202020) | word) & HIGH_BITS) === 0;
+/** Finds bytes that do not go on with a string: quotes, backslashes, all below a blank and above ASCII. */
+function stops(word: number): number {
+  return (equalTo(word, 0x22222222) | equalTo(word, 0x5c5c5c5c) | below(word, 0x20202020) | word) & HIGH_BITS;
 }
 
 function isHex(b: number): boolean {

@@ -8,10 +8,10 @@
  */
 import { utf8Length } from "../../bytes/utf8.js";
 import type { WindowScanner } from "../../bytes/window.js";
-import { sameWords, wordsOf } from "../../bytes/words.js";
+import { doublesOf, firstOf, sameDoubles, sameWords, wordsOf } from "../../bytes/words.js";
 import type { GuideNode } from "../format.js";
 import type { Span } from "../render.js";
-import { ENDS, GOES_ON, goesOn, HIGH, IN_TEXT, IN_VALUE, IS_SPACE, LESS } from "./bytes.js";
+import { ENDS, GOES_ON, HIGH, IN_TEXT, IS_SPACE, LESS, stopsText, stopsValue } from "./bytes.js";
 import { CUT } from "./runs.js";
 
 /** Longer records are not looked for again. */
@@ -38,6 +38,7 @@ export interface ValuePlace {
 /** What stands before a value, or behind the last one. */
 export class Wording {
   private readonly words: Int32Array;
+  private readonly doubles: Float64Array | null;
   readonly next: Wording[] = [];
 
   constructor(
@@ -46,9 +47,11 @@ export class Wording {
     readonly place: ValuePlace | null,
   ) {
     this.words = wordsOf(bytes);
+    this.doubles = doublesOf(bytes);
   }
 
   stands(buf: Uint8Array, words: DataView, at: number): boolean {
+    if (this.doubles !== null) return sameDoubles(words, at, this.bytes.length, this.doubles);
     return sameWords(buf, words, at, this.bytes, this.words);
   }
 
@@ -156,7 +159,8 @@ export class Wordings {
         this.balance = Math.min(PATIENCE, this.balance + 2);
         return at;
       }
-      const end = place.stop === 0 ? at : place.stop === LESS ? textEnd(buf, words, at, limit) : valueEnd(buf, at, limit, place.stop);
+      const end =
+        place.stop === 0 ? at : place.stop === LESS ? textEnd(buf, words, at, limit) : valueEnd(buf, words, at, limit, place.stop);
       if (end === CUT) break;
       this.places[n] = place;
       this.starts[n] = at;
@@ -173,12 +177,13 @@ export class Wordings {
 function textEnd(buf: Uint8Array, words: DataView, from: number, limit: number): number {
   let i = from;
   for (;;) {
-    while (goesOn(words.getInt32(i, true))) i += 4;
-    let cls = IN_TEXT[buf[i]];
-    while (cls === GOES_ON) cls = IN_TEXT[buf[++i]];
+    let found = stopsText(words.getInt32(i, true));
+    while (found === 0) found = stopsText(words.getInt32((i += 4), true));
+    i += firstOf(found);
     if (i >= limit) return CUT;
+    const cls = IN_TEXT[buf[i]];
     if (cls === ENDS) break;
-    const length = cls === HIGH ? utf8Length(buf, i, limit) : 0;
+    const length = cls === GOES_ON ? 1 : cls === HIGH ? utf8Length(buf, i, limit) : 0;
     if (length <= 0) return CUT;
     i += length;
   }
@@ -186,10 +191,13 @@ function textEnd(buf: Uint8Array, words: DataView, from: number, limit: number):
 }
 
 /** End of a plain value in quotes. */
-function valueEnd(buf: Uint8Array, from: number, limit: number, quote: number): number {
+function valueEnd(buf: Uint8Array, words: DataView, from: number, limit: number, quote: number): number {
+  const four = quote * 0x01010101;
   let i = from;
   for (;;) {
-    while (IN_VALUE[buf[i]] === 1) i++;
+    let found = stopsValue(words.getInt32(i, true), four);
+    while (found === 0) found = stopsValue(words.getInt32((i += 4), true), four);
+    i += firstOf(found);
     if (i >= limit) return CUT;
     if (buf[i] === quote) return i;
     const length = IN_TEXT[buf[i]] === HIGH ? utf8Length(buf, i, limit) : 0;

@@ -58,8 +58,19 @@ for (let b = 0; b < 0x80; b++) IN_VALUE[b] = IN_TEXT[b] === GOES_ON && b !== TAB
 
 /** Do all four bytes go on with character data, none of them white space but blanks? */
 export function goesOn(word: number): boolean {
+  return stopsText(word) === 0;
+}
+
+/** Finds bytes that do not go on with character data, and white space that is no blank. */
+export function stopsText(word: number): number {
   const markup = equalTo(word, 0x3c3c3c3c) | equalTo(word, 0x26262626) | equalTo(word, 0x5d5d5d5d);
-  return ((markup | below(word, 0x20202020) | word) & HIGH_BITS) === 0;
+  return (markup | below(word, 0x20202020) | word) & HIGH_BITS;
+}
+
+/** Finds bytes that a value in the quotes that are `quote`, given four times, cannot hold as they are: some that it can are found, too. */
+export function stopsValue(word: number, quote: number): number {
+  const markup = equalTo(word, quote) | equalTo(word, 0x3c3c3c3c) | equalTo(word, 0x26262626);
+  return (markup | below(word, 0x20202020) | word) & HIGH_BITS;
 }
 
 /** Are these the bytes of a name, from `from` on? */

@@ -259,10 +259,11 @@ export class XmlScanner extends WindowScanner implements Scanner {
     this.deepest = d;
     this.nameRecord(frame);
     listener.open(node, Kind.Record, start);
-    for (let k = 0; k < alike.values; k++) {
-      const place = alike.places[k];
-      const from = alike.starts[k];
-      const to = alike.ends[k];
+    const { values, places, starts, ends } = alike;
+    for (let k = 0; k < values; k++) {
+      const place = places[k];
+      const from = starts[k];
+      const to = ends[k];
       this.nameStart = from - place.nameBack;
       this.nameEnd = this.nameStart + place.nameLength;
       this.index = place.index;
