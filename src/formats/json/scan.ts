@@ -299,7 +299,12 @@ export class JsonScanner extends WindowScanner implements Scanner {
       }
       if (this.depth > 0) counts[this.depth - 1]++;
       if (node !== null && node.take !== Take.Nothing) listener.value(node, kind, start, i, textStart, textEnd, this.plain);
-      state = this.depth === 0 ? State.Done : State.After;
+      if (this.depth === 0) state = State.Done;
+      else if (buf[i] === COMMA && !(this.sequence && this.depth === 1)) {
+        // most values: no need to go round for it
+        state = kinds[this.depth - 1] === Level.Record ? State.Name : State.Item;
+        i++;
+      } else state = State.After;
     }
   }
 
