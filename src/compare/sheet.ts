@@ -5,7 +5,7 @@
  * A row whose hash equals that of the baseline needs no parsing. New rows are kept as text.
  */
 import { hashBytes, Hash } from "../bytes/hash.js";
-import { copied, encode } from "../bytes/writer.js";
+import { ByteWriter, copied, encode } from "../bytes/writer.js";
 import type { ByteSource } from "../bytes/source.js";
 import { asciiEnd, utf8Length } from "../bytes/utf8.js";
 import { nearest } from "../errors/nearest.js";
@@ -57,6 +57,7 @@ export class Sheet implements RowListener {
   private markColumn = -1;
   private actionColumn = -1;
   private readonly hash = new Hash();
+  private readonly undoubled = new ByteWriter(256);
   private headerSeen = false;
   usable = true;
 
@@ -281,8 +282,9 @@ export class Sheet implements RowListener {
       const c = this.hashed[k];
       if (c < scanner.cells) {
         if (scanner.quoted[c] === 2) {
-          const content = encode(scanner.text(c));
-          hash.part(content, 0, content.length);
+          this.undoubled.clear();
+          scanner.undouble(c, this.undoubled);
+          hash.partOf(this.undoubled.words, 0, this.undoubled.length);
         } else hash.partOf(scanner.words, scanner.starts[c], scanner.ends[c]);
       } else hash.part(scanner.window, 0, 0);
     }

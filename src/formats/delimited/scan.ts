@@ -6,7 +6,7 @@
  */
 import { WindowScanner } from "../../bytes/window.js";
 import { below, equalTo, firstOf, HIGH_BITS } from "../../bytes/words.js";
-import { decode } from "../../bytes/writer.js";
+import { decode, type ByteWriter } from "../../bytes/writer.js";
 
 const QUOTE = 0x22;
 const CR = 0x0d;
@@ -139,6 +139,15 @@ export class DelimitedScanner extends WindowScanner {
   text(cell: number): string {
     const text = decode(this.window, this.starts[cell], this.ends[cell]);
     return this.quoted[cell] === 2 ? text.replaceAll('""', '"') : text;
+  }
+
+  /** Appends the bytes of a cell of the current row, quotes undoubled. */
+  undouble(cell: number, out: ByteWriter): void {
+    const buf = this.window;
+    for (let i = this.starts[cell], end = this.ends[cell]; i < end; i++) {
+      out.byte(buf[i]);
+      if (buf[i] === QUOTE) i++;
+    }
   }
 
   /** Text of all cells of the current row. */
