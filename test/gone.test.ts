@@ -210,6 +210,26 @@ describe("what people read", () => {
     expect(problems.map(({ table, row, message }) => `${table} ${row} ${message}`)).toEqual(expected);
   });
 
+  test("lists that mirror each other: a record that goes with another has to say so itself", async () => {
+    const crew = '{"d": [{"c": "D0", "s": [{"c": "S1", "who": ["P1"]}]}, {"c": "D1", "s": []}], "p": [{"id": "P1", "at": ["S1"]}]}';
+    const plan = `
+hatchfold: 1
+sources: { r: { file: r.json, format: json } }
+tables:
+  d: { rows: d, key: c, columns: { c: c } }
+  s: { rows: d/s, inside: d, key: c, columns: { c: c, who: { at: who, pack: ", ", refers: p, mirror: at } } }
+  p: { rows: p, key: id, columns: { id: id, at: { at: at, pack: ", ", refers: s, mirror: who } } }
+`;
+    const { tables } = await hatch(crew, { plan });
+    setCell(tables, "d.csv", 2, ACTION, "remove");
+    const { problems } = await check(tables, { source: crew });
+    expect(problems.map(({ message, hint }) => `${message}. ${hint}`)).toEqual([
+      'it refers to "S1", which goes with what row 2 of d removes. Write remove in the row of "S1" in s, too: then the list follows.',
+    ]);
+    setCell(tables, "s.csv", 2, ACTION, "remove");
+    expect(JSON.parse(text((await fold(tables, { source: crew })).bytes))).toEqual({ d: [{ c: "D1", s: [] }], p: [{ id: "P1", at: [] }] });
+  });
+
   test("a record that goes because its row is missing has no row in a report", async () => {
     const tables = await tablesOf();
     without(tables, "links.csv", 3);

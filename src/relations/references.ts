@@ -385,13 +385,15 @@ export class References {
       }
     }
     if (left.size > 0) {
+      const mirrored =
+        table.host?.hosted.some((one) => one.table === table && one.slot === slot && one.column.mirror !== undefined) ?? false;
       const file = sheet?.file ?? `${hostTable(table).plan.name}.csv`;
       await this.readRows((row, assembler) => {
         const one = row.table === table ? left.get(row.place) : undefined;
         if (one === undefined) return;
         const key = assembler.text(row, slot);
         const { by, now } = one;
-        const facts = { table: target.plan.name, key, by: sheetName(by.snapshot.table), row: by.row, now };
+        const facts = { table: target.plan.name, key, by: sheetName(by.snapshot.table), row: by.row, now, mirrored };
         this.problems.add("ref-lost", facts, { table: sheetName(table), file, row: rowOf(row.place), column: title, value: key });
       });
     }

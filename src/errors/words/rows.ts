@@ -1,6 +1,17 @@
 /** What can be wrong with a row: its mark, its place, what it refers to. */
 import { count, firstFew, list, type Nearest, number, perhaps, shown, type Titled } from "./phrases.js";
 
+export interface LostFacts {
+  readonly table: string;
+  readonly key: string;
+  /** Table and number of the row that removes the record, or the one around it; or calls it `now`. */
+  readonly by: string;
+  readonly row: number;
+  readonly now: string | null;
+  /** The list has the same links as one of the record that goes. */
+  readonly mirrored: boolean;
+}
+
 export const ROWS = {
   "mirror-differ": ({ code, other, stays, row }: { code: string; other: string; stays: boolean; row: number }) => [
     stays
@@ -215,7 +226,7 @@ export const ROWS = {
     `no record of ${table} has the ${key} ${shown(code)}`,
     perhaps(nearest, `Write the ${key} of one of the ${table}.`),
   ],
-  "ref-lost": ({ table, key, by, row, now }: { table: string; key: string; by: string; row: number; now: string | null }) => {
+  "ref-lost": ({ table, key, by, row, now, mirrored }: LostFacts) => {
     if (now !== null)
       return [`it refers to ${shown(key)}, which row ${row} of ${table} calls ${shown(now)}`, `Write ${shown(now)} here, too.`];
     const why =
@@ -226,7 +237,11 @@ export const ROWS = {
         : by === table
           ? `which row ${row} of ${table} removes`
           : `which goes with what row ${row} of ${by} removes`;
-    return [`it refers to ${shown(key)}, ${why}`, "Let it refer to another record, or do not remove that one."];
+    const hint =
+      mirrored && by !== table
+        ? `Write remove in the row of ${shown(key)} in ${table}, too: then the list follows.`
+        : "Let it refer to another record, or do not remove that one.";
+    return [`it refers to ${shown(key)}, ${why}`, hint];
   },
   "ref-not-allowed": ({ table, key, only, reason }: { table: string; key: string; only: string; reason: string | null }) => [
     `${shown(key)} of ${table} may not stand here: ${reason ?? `${only} is not true of it`}`,
