@@ -255,6 +255,13 @@ describe("when the system refuses, the target is as it was", () => {
     expect(read("out.json")).toBe("precious");
   });
 
+  test.skipIf(process.platform === "win32")("a pipe or a device is not replaced by a file", () => {
+    setUp();
+    shell("mkfifo pipe");
+    expect(run("fold", "t", "-o", "pipe").err).toContain("pipe: cannot be written: it is a device or a pipe, not a file");
+    expect(lstatSync(file("pipe")).isFIFO()).toBe(true);
+  });
+
   test("the mode of the file is kept, and a link stays a link", () => {
     setUp();
     chmodSync(file("register.json"), 0o640);

@@ -366,6 +366,27 @@ describe("rows without marks", () => {
   });
 });
 
+describe("edits that nobody sees", () => {
+  test.each<[string, string, string, boolean]>([
+    ["a space behind", "Iria Costa", "Iria Costa ", true],
+    ["a space between", "Iria Costa", "Iria  Costa", true],
+    ["a space that does not break", "Iria Costa", "Iria\u00a0Costa", false],
+    ["another case", "Iria Costa", "iria costa", true],
+    ["a letter in two parts", "Ása Lind", "A\u0301sa Lind", true],
+    ["another letter", "Iria Costa", "Iria Kosta", false],
+  ])("%s", async (_, was, is, noted) => {
+    const { tables } = await hatch(SOURCE, { plan: PLAN });
+    setCell(tables, "people.csv", readRows(tables, "people.csv").findIndex((row) => row.includes(was)) + 1, "name", is);
+    const { notes, changes, healed } = await compare(tables, { source: SOURCE });
+    expect(changes.length + healed.length).toBeGreaterThan(0);
+    const told = notes.filter(({ code }) => code === "edits-slight").map(({ table, message }) => `${table}: ${message}`);
+    const people = told.filter((one) => one.startsWith("people"));
+    const row = was === "Iria Costa" ? 3 : 2;
+    const message = `people: an edit of "name" changes nothing but spaces, case or the way letters are written (row ${row}).`;
+    expect(people).toEqual(noted ? [message] : []);
+  });
+});
+
 describe("a tree by parent codes", () => {
   const parts =
     '[\n {"id": "lantern"},\n {"id": "lamp", "of": "lantern"},\n {"id": "wick", "of": "lamp"},\n {"id": "glass", "of": "lantern"}\n]\n';

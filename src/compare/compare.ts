@@ -16,6 +16,7 @@ import { Assembler, type Row } from "../tables/assemble.js";
 import type { Splice } from "../fold/splice.js";
 import type { TablesSource } from "../tables/containers.js";
 import { RowFilter } from "../tables/filter.js";
+import { folded } from "../tables/folded.js";
 import { formatMark } from "../tables/marks.js";
 import { filesOf, RECEIPT_FILE, readReceipt, type Receipt } from "../tables/receipt.js";
 import { scanParts } from "../tables/scan.js";
@@ -140,7 +141,23 @@ export async function compareTables(
     (wanted) => readTrails(parts, guide, wanted),
     readSource,
   );
-  return asSeen(await comparer.run({ parts, manners, receipt, archive }), plain, crossed);
+  const comparison = asSeen(await comparer.run({ parts, manners, receipt, archive }), plain, crossed);
+  return { ...comparison, notes: [...comparison.notes, ...slightEdits(comparison.changes)] };
+}
+
+/** Edits that a person does not see, and perhaps did not mean: a space more, another case. */
+function slightEdits(changes: readonly Change[]): readonly Note[] {
+  const slight = new Map<string, { table: string; title: string; rows: number[] }>();
+  for (const { kind, table, column, row, old, new: now } of changes) {
+    if (kind !== "changed" || row === 0 || !old || !now || folded(old) !== folded(now)) continue;
+    const id = `${table}\n${column}`;
+    const one = slight.get(id) ?? { table, title: column, rows: [] };
+    slight.set(id, one);
+    one.rows.push(row);
+  }
+  const notes = new ProblemList();
+  for (const { table, title, rows } of slight.values()) notes.note("edits-slight", { title, rows }, table);
+  return notes.notes;
 }
 
 /**

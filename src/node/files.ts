@@ -107,6 +107,8 @@ export class OutFile {
       const target = await realpath(path).catch(() => path);
       const there = await stat(target).catch(() => null);
       if (there?.isDirectory() === true) throw Object.assign(new Error("it is a folder"), { code: "EISDIR" });
+      // a device or a pipe would be gone when the finished file takes its place
+      if (there?.isFile() === false) throw new Error("it is a device or a pipe, not a file");
       const mode = there?.mode;
       if (mode !== undefined) await access(target, constants.W_OK);
       const temporary = join(dirname(target), `.${basename(target)}${UNFINISHED}${randomBytes(4).toString("hex")}`);

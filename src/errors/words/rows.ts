@@ -111,6 +111,9 @@ export const ROWS = {
   "column-sorted-alone": ({ title, rows }: { title: string; rows: number }) => [
     `the ${rows} changed cells of "${title}" hold the old values in another order: was the column sorted on its own?`,
   ],
+  "edits-slight": ({ title, rows }: { title: string; rows: readonly number[] }) => [
+    `${rows.length === 1 ? "an edit" : `${number(rows.length)} edits`} of "${title}" ${rows.length === 1 ? "changes" : "change"} nothing but spaces, case or the way letters are written (${rows.length === 1 ? "row" : "rows"} ${firstFew(rows)}).`,
+  ],
   "action-unknown": ({ action, nearest }: { action: string } & Nearest) => [
     `${shown(action)} is not a fold action`,
     perhaps(nearest, "Leave it blank, or write remove or skip."),
