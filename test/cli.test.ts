@@ -81,6 +81,8 @@ describe("from survey to undo on the demo's register", () => {
   test("says its version", () => {
     const { version } = JSON.parse(readFileSync(new URL("../package.json", import.meta.url), "utf8")) as { version: string };
     expect(run("--version")).toMatchObject({ status: 0, out: `${version}\n` });
+    for (const verb of ["survey", "draft", "hatch", "check", "compare", "fold", "undo", "demo"])
+      expect(run(verb, "--help").out).toMatch(/--color .*\n +--no-color /);
   });
 
   test("undo refuses when the file was changed after the fold", () => {

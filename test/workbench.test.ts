@@ -48,8 +48,9 @@ afterAll(async () => {
 });
 
 async function editCell(row: number, title: string, value: string): Promise<void> {
-  const titles = await page.locator(".grid [role=columnheader]").allTextContents();
-  const cell = page.locator(`.grid [role=row][aria-rowindex="${row}"] [role=gridcell][aria-colindex="${titles.indexOf(title) + 1}"]`);
+  // columns out of view are not in the page
+  const column = await page.getByRole("columnheader", { name: title, exact: true }).getAttribute("aria-colindex");
+  const cell = page.locator(`.grid [role=row][aria-rowindex="${row}"] [role=gridcell][aria-colindex="${column}"]`);
   await cell.dblclick();
   await page.keyboard.press("ControlOrMeta+A");
   await page.keyboard.type(value);
@@ -80,6 +81,14 @@ describe("workbench", () => {
     const { tables } = await hatch(source, { name: "register.json" });
     setCell(tables, "stations.csv", 3, "name", 'Gråstein, "west"');
     expect(await download()).toBe(text((await fold(tables, { source })).bytes));
+  });
+
+  test("an edit that nobody sees is pointed out", async () => {
+    await editCell(4, "status", "LIT");
+    const notes = page.getByRole("list", { name: "Notes" });
+    await expect.poll(() => notes.textContent()).toContain('an edit of "status" changes nothing but spaces, case');
+    await editCell(4, "status", "lit");
+    await expect.poll(() => notes.count()).toBe(0);
   });
 
   test("a value that is not allowed is a problem, and there is nothing to download", async () => {

@@ -51,6 +51,7 @@ export async function main(args: readonly string[], io: Io): Promise<Status> {
     .configureOutput({ writeOut: (text) => void io.stdout.write(text), writeErr: (text) => void io.stderr.write(text) });
   for (const add of [addSurvey, addDraft, addHatch, addCheck, addCompare, addFold, addUndo, addDemo]) add(program, io, run);
   for (const command of program.commands) {
+    command.option("--color", "colour even when not at a terminal").option("--no-color", "no colour");
     command.exitOverride().copyInheritedSettings(program).helpOption("-h, --help", "show help");
   }
   try {

@@ -8,7 +8,7 @@ interface Props {
 
 export function ChangesPane({ compared, show }: Props) {
   if (compared === null) return <aside aria-label="Changes">Comparing…</aside>;
-  const { counts, changes, problems, healed } = compared;
+  const { counts, changes, problems, healed, notes } = compared;
   return (
     <aside aria-label="Changes">
       <h2>A fold would change</h2>
@@ -25,6 +25,16 @@ export function ChangesPane({ compared, show }: Props) {
               </button>
               <span>{problem.message}</span>
               <small>{problem.hint}</small>
+            </li>
+          ))}
+        </ul>
+      )}
+      {notes.length > 0 && (
+        <ul className="notes" aria-label="Notes">
+          {notes.map(({ table, message }, i) => (
+            <li key={i}>
+              {table !== "" && <button onClick={() => show(table)}>{table}</button>}
+              <span>{message}</span>
             </li>
           ))}
         </ul>

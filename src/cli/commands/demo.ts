@@ -17,8 +17,6 @@ export function addDemo(program: Command, io: Io, run: Run): void {
     .command("demo")
     .description("walk through all of it on made-up data of every format, in demo-out/")
     .option("-o, --output <folder>", "where the demo's files go", "demo-out")
-    .option("--color", "colour even when not at a terminal")
-    .option("--no-color", "no colour")
     .action((options: { output: string; color?: boolean }) => run(new Demo(options.output, options.color, io).run()));
 }
 
@@ -204,10 +202,7 @@ class Demo {
   /** Runs a command as an analyst would type it; the demo stops when it does not end as it should. */
   private async call(expected: Status, ...args: string[]): Promise<void> {
     this.line(this.colors.cyan(`$ hatchfold ${args.map((arg) => relative(".", arg) || arg).join(" ")}`));
-    const flags =
-      this.color === undefined || args[0] === "draft" || args[0] === "hatch" || args[0] === "undo"
-        ? []
-        : [this.color ? "--color" : "--no-color"];
+    const flags = this.color === undefined ? [] : [this.color ? "--color" : "--no-color"];
     const status = await main([...args, ...flags], { ...this.io, stderr: this.io.stdout });
     if (status !== expected)
       throw new CallError("call", { reason: `hatchfold ${args[0]} ended with ${status}, not ${expected}`, hint: "" });

@@ -27,8 +27,6 @@ export function addSurvey(program: Command, io: Io, run: Run): void {
     .option("--encoding <name>", "its encoding, when the guess is wrong")
     .option("--diagram <file>", "also draw kinds and relations: .svg, or .mmd for a Mermaid erDiagram (may be given again)", gather)
     .option("--json", "print the shape as JSON")
-    .option("--color", "colour even when not at a terminal")
-    .option("--no-color", "no colour")
     .addHelpText(
       "after",
       "\nExamples:\n  hatchfold survey register.json\n  hatchfold survey - --json < register.json\n  hatchfold survey register.json --diagram shape.svg",

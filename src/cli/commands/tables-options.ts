@@ -44,9 +44,7 @@ export function addTablesOptions(command: Command): Command {
     .option("--unhealed <title>", "leave a column's cells as the spreadsheet left them (may be given again)", gather)
     .option("--report <file>", "also write a report: .html, .md, .json or .patch.json (may be given again)", gather)
     .option("--quiet", "say nothing but errors")
-    .option("--json", "print the result as JSON")
-    .option("--color", "colour even when not at a terminal")
-    .option("--no-color", "no colour");
+    .option("--json", "print the result as JSON");
 }
 
 /** The options as the library takes them. */
