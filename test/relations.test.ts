@@ -387,6 +387,32 @@ describe("edits that nobody sees", () => {
   });
 });
 
+describe("new rows and values with a space too many", () => {
+  test.each<[string, Edit[], string[]]>([
+    ["a key that is another one's", [add("stations", "", "", "S-02 ")], ['the code "S-02 " in row 5 is "S-02" but for', '"code" begins']],
+    ["another case", [add("stations", "", "", "s-02")], ['the code "s-02" in row 5 is "S-02" but for spaces, case or spelling.']],
+    ["two new ones", [add("stations", "", "", "X"), add("stations", "", "", "x")], ['the code "x" in row 6 is "X" but for']],
+    [
+      "a key that is edited",
+      [cell("stations", 3, "code", "s-01"), cell("stations", 3, "keeper", "")],
+      ['the code "s-01" in row 3 is "S-01" but for'],
+    ],
+    [
+      "a name of its own",
+      [cell("people", 2, "name", "Rut Lind ")],
+      ['value of "name" begins or ends with a space (row 2).', '"keeper name"'],
+    ],
+    ["the key of a record that goes", [cell("stations", 4, "fold action", "remove"), add("stations", "", "", "s-03")], []],
+  ])("%s", async (_, edits, expected) => {
+    const { tables } = await hatch(SOURCE, { plan: PLAN });
+    for (const change of edits) change(tables);
+    const { notes } = await compare(tables, { source: SOURCE });
+    const told = notes.filter(({ code }) => code === "keys-near" || code === "edits-spaced").map(({ message }) => message);
+    expect(told).toHaveLength(expected.length);
+    for (const [i, message] of expected.entries()) expect(told[i]).toContain(message);
+  });
+});
+
 describe("a tree by parent codes", () => {
   const parts =
     '[\n {"id": "lantern"},\n {"id": "lamp", "of": "lantern"},\n {"id": "wick", "of": "lamp"},\n {"id": "glass", "of": "lantern"}\n]\n';

@@ -14,7 +14,7 @@ import { asSeen, plainSheets, type PlainSheet } from "../layouts/plain.js";
 import { sheetTable } from "../layouts/stack.js";
 import { Assembler, type Row } from "../tables/assemble.js";
 import type { Splice } from "../fold/splice.js";
-import type { TablesSource } from "../tables/containers.js";
+import { openSheet, type TablesSource } from "../tables/containers.js";
 import { RowFilter } from "../tables/filter.js";
 import { folded } from "../tables/folded.js";
 import { formatMark } from "../tables/marks.js";
@@ -31,7 +31,7 @@ import { Baseline } from "./baseline.js";
 import { ProblemList, type Change, type Counts, type Healed, type Note, type Problem } from "./changes.js";
 import { followingLinks, type Follow } from "./follows.js";
 import { recordsGone } from "./gone.js";
-import { checkKeys } from "./keys.js";
+import { checkKeys, noteNearKeys } from "./keys.js";
 import { Pointers } from "./pointers.js";
 import { cellChanges, isUnchanged, RowDiffer, type DifferingRow, type RowEdits } from "./rows.js";
 import { CellTyper } from "./value.js";
@@ -142,21 +142,32 @@ export async function compareTables(
     readSource,
   );
   const comparison = asSeen(await comparer.run({ parts, manners, receipt, archive }), plain, crossed);
-  return { ...comparison, notes: [...comparison.notes, ...slightEdits(comparison.changes)] };
+  const packed = guide.tables.flatMap((table) => table.hosted.map(({ column }) => `${table.plan.name}\n${column.title}`));
+  return { ...comparison, notes: [...comparison.notes, ...slightEdits(comparison.changes, new Set(packed))] };
 }
 
-/** Edits that a person does not see, and perhaps did not mean: a space more, another case. */
-function slightEdits(changes: readonly Change[]): readonly Note[] {
+/** Edits that a person does not see, and perhaps did not mean: a space more, another case. In `packed` columns spaces are for people. */
+function slightEdits(changes: readonly Change[], packed: ReadonlySet<string>): readonly Note[] {
   const slight = new Map<string, { table: string; title: string; rows: number[] }>();
-  for (const { kind, table, column, row, old, new: now } of changes) {
-    if (kind !== "changed" || row === 0 || !old || !now || folded(old) !== folded(now)) continue;
-    const id = `${table}\n${column}`;
-    const one = slight.get(id) ?? { table, title: column, rows: [] };
-    slight.set(id, one);
+  const spaced: typeof slight = new Map();
+  const put = (map: typeof slight, table: string, title: string, row: number): void => {
+    const id = `${table}\n${title}`;
+    if (map === spaced && packed.has(id)) return;
+    const one = map.get(id) ?? { table, title, rows: [] };
+    map.set(id, one);
     one.rows.push(row);
+  };
+  for (const { kind, table, column, row, old, new: now, cells } of changes) {
+    if (row === 0) continue;
+    if (kind === "changed" && old && now) {
+      if (folded(old) === folded(now)) put(slight, table, column, row);
+      else if (now !== now.trim() && old === old.trim()) put(spaced, table, column, row);
+    }
+    for (const [title, content] of Object.entries(cells ?? {})) if (content !== content.trim()) put(spaced, table, title, row);
   }
   const notes = new ProblemList();
   for (const { table, title, rows } of slight.values()) notes.note("edits-slight", { title, rows }, table);
+  for (const { table, title, rows } of spaced.values()) notes.note("edits-spaced", { title, rows }, table);
   return notes.notes;
 }
 
@@ -237,7 +248,7 @@ async function readSheets(
       if (entry === undefined) return null;
       const own = plain.get(table);
       if (own === null) return null; // the sheet is told of with the table around
-      const bytes = own === undefined ? await tables.open(entry.file) : new MemorySource(own.bytes, entry.file);
+      const bytes = own === undefined ? await openSheet(tables, entry.file) : new MemorySource(own.bytes, entry.file);
       if (bytes === null) {
         if (sheetTable(table) === table) problems.note("table-left-out", { file: entry.file }, table.plan.name);
         return null;
@@ -315,6 +326,7 @@ class Comparer {
     await new Agreement(guide, sheets, rows, structure.rows, problems, this.readRows, (...cell) => structure.put(...cell)).check();
     await structure.resolve();
     checkKeys(baseline, structure, problems);
+    await noteNearKeys(baseline, structure, problems, this.readRows);
     const edits = structure.edits();
     this.noteNotTaken(structure);
     const added = this.options.paths === true ? await this.placeAdded(structure) : structure.changes;

@@ -3,6 +3,9 @@ import type { Pages } from "../bytes/pages.js";
 import type { TableGuide } from "../plan/guide.js";
 import { aroundPlace, memberHash, type Baseline } from "./baseline.js";
 import type { ProblemList } from "./changes.js";
+import { folded } from "../tables/folded.js";
+import type { ReadRows } from "../relations/references.js";
+import { gather } from "./gather.js";
 import { keyHash, type Sheet } from "./sheet.js";
 import type { Structure, Target } from "./structure.js";
 
@@ -25,6 +28,34 @@ export function checkKeys(baseline: Baseline, structure: Structure, problems: Pr
       const claims = claimsOn(table, structure, nameSlot, memberHash);
       report(table, nameSlot, claims, base.names, freed(table, structure, nameSlot, true), problems);
     }
+  }
+}
+
+/** Says which new keys are those of other records but for spaces, case or spelling: perhaps nobody wants a second record. */
+export async function noteNearKeys(baseline: Baseline, structure: Structure, problems: ProblemList, readRows: ReadRows): Promise<void> {
+  const wanted = new Map<
+    TableGuide,
+    { claims: Map<string, Claim[]>; free: ReadonlySet<number>; near: { claim: Claim; other: string }[] }
+  >();
+  for (const { table } of baseline.tables) {
+    if (table.keySlot < 0) continue;
+    const claims = new Map<string, Claim[]>();
+    for (const claim of claimsOn(table, structure, table.keySlot, () => 0)) gather(claims, folded(claim.text), claim);
+    if (claims.size > 0) wanted.set(table, { claims, free: freed(table, structure, table.keySlot, false), near: [] });
+  }
+  if (wanted.size === 0) return;
+  await readRows((row, assembler) => {
+    const known = wanted.get(row.table);
+    if (known === undefined || known.free.has(row.place)) return;
+    const other = assembler.text(row, row.table.keySlot);
+    for (const claim of known.claims.get(folded(other)) ?? []) if (claim.text !== other) known.near.push({ claim, other });
+  });
+  for (const [table, { claims, near }] of wanted) {
+    for (const same of claims.values())
+      for (const claim of same.slice(1)) if (claim.text !== same[0].text) near.push({ claim, other: same[0].text });
+    if (near.length === 0) continue;
+    const facts = { title: table.plan.key!, near: near.map(({ claim, other }) => ({ key: claim.text, row: claim.row, other })) };
+    problems.note("keys-near", facts, table.plan.name);
   }
 }
 

@@ -5,7 +5,7 @@ import type { Guide, TableGuide } from "../plan/guide.js";
 import { UPPER_TITLE } from "../plan/plan.js";
 import type { ReadRows } from "../relations/references.js";
 import type { Part } from "../source/parts.js";
-import type { TablesSource } from "../tables/containers.js";
+import { openSheet, type TablesSource } from "../tables/containers.js";
 import type { RowFilter } from "../tables/filter.js";
 import type { Receipt } from "../tables/receipt.js";
 import { Cross } from "./cross.js";
@@ -70,24 +70,24 @@ export async function plainSheets({
   const crossed = new ProblemList();
   const plain = new Map<TableGuide, PlainSheet | null>();
   const sheetFileOf = (table: TableGuide): string => receipt.tables.find(({ name }) => name === table.plan.name)?.file ?? "";
-  const openSheet = async (table: TableGuide): Promise<{ readonly file: string; readonly bytes: Uint8Array } | null> => {
+  const readSheet = async (table: TableGuide): Promise<{ readonly file: string; readonly bytes: Uint8Array } | null> => {
     const file = sheetFileOf(table);
-    const source = file === "" ? null : await tables.open(file);
+    const source = file === "" ? null : await openSheet(tables, file);
     return source === null ? null : { file, bytes: await source.read(0, source.size) };
   };
   for (const list of givenTables(guide.tables, lists)) {
-    const sheet = await openSheet(list.table);
+    const sheet = await readSheet(list.table);
     const made = sheet === null ? null : await listSheet(list, sheet, problems, filter, readSource);
     if (made !== null) plain.set(list.table, made);
   }
   for (const table of guide.tables.filter(({ fills }) => fills.length > 0)) {
-    const sheet = await openSheet(table);
+    const sheet = await readSheet(table);
     const made = sheet === null ? null : await unfill(table, sheet.file, sheet.bytes, problems, fresh, readSource);
     if (made !== null) plain.set(table, made);
   }
   for (const stack of stacksOf(guide.tables, (table) => table.shown)) {
     const [root, ...others] = stack.members;
-    const sheet = await openSheet(root.table);
+    const sheet = await readSheet(root.table);
     if (sheet === null) continue;
     const sheets = await unstack(stack, sheet.file, sheet.bytes, problems, readSource, fresh);
     for (const { table } of sheets === null ? others : stack.members) {
@@ -96,13 +96,13 @@ export async function plainSheets({
     }
   }
   for (const [table, index] of await readTrees(parts, guide)) {
-    const sheet = await openSheet(table);
+    const sheet = await readSheet(table);
     const own = sheet === null ? null : await untree(index, sheet.file, sheet.bytes, problems, fresh, readSource);
     // records made for a path, and those that go along, are in no row of the sheet
     if (own !== null) plain.set(table, own);
   }
   for (const table of guide.tables.filter(({ plan }) => plan.cross !== undefined)) {
-    const sheet = await openSheet(table);
+    const sheet = await readSheet(table);
     if (sheet === null) continue;
     const cross = new Cross(table);
     await readSource((row, assembler) =>
@@ -119,7 +119,7 @@ export async function plainSheets({
     for (const { table } of pair) {
       const made = plain.get(table);
       const file = sheetFileOf(table);
-      sheets.set(table, made === undefined || made === null ? await openSheet(table) : { file, bytes: made.bytes });
+      sheets.set(table, made === undefined || made === null ? await readSheet(table) : { file, bytes: made.bytes });
     }
     const given = (table: TableGuide): MirrorSheet | null => sheets.get(table) ?? null;
     for (const [table, { bytes, last }] of await keepInStep(pair, given, problems, readSource, { fresh })) {

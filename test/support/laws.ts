@@ -203,6 +203,8 @@ function shuffleSheet(tables: MemoryTables, file: string, random: Random): void 
   const order = random.shuffle([...head.keys()]).filter((c) => c === mark || !random.chance(6));
   const rows = [head, ...kept].map((row) => order.map((c) => row[c]));
   writeRows(tables, file, rows, { delimiter: order.length > 1 ? random.pick([",", ";", "\t"]) : ",", line: random.pick(["\r\n", "\n"]) });
+  // what some spreadsheets call Unicode text
+  if (random.chance(8)) tables.contents.set(file, Buffer.from(`\ufeff${tables.text(file)}`, "utf16le"));
 }
 
 type Tables = readonly {

@@ -114,6 +114,15 @@ export const ROWS = {
   "edits-slight": ({ title, rows }: { title: string; rows: readonly number[] }) => [
     `${rows.length === 1 ? "an edit" : `${number(rows.length)} edits`} of "${title}" ${rows.length === 1 ? "changes" : "change"} nothing but spaces, case or the way letters are written (${rows.length === 1 ? "row" : "rows"} ${firstFew(rows)}).`,
   ],
+  "edits-spaced": ({ title, rows }: { title: string; rows: readonly number[] }) => [
+    `${rows.length === 1 ? "a new value" : `${number(rows.length)} new values`} of "${title}" ${rows.length === 1 ? "begins or ends" : "begin or end"} with a space (${rows.length === 1 ? "row" : "rows"} ${firstFew(rows)}).`,
+  ],
+  "keys-near": ({ title, near }: { title: string; near: readonly { key: string; row: number; other: string }[] }) => [
+    `${near
+      .slice(0, 3)
+      .map(({ key, row, other }) => `the ${title} ${shown(key)} in row ${row} is ${shown(other)}`)
+      .join("; ")}${near.length > 3 ? `; and ${number(near.length - 3)} more are those of others` : ""} but for spaces, case or spelling.`,
+  ],
   "action-unknown": ({ action, nearest }: { action: string } & Nearest) => [
     `${shown(action)} is not a fold action`,
     perhaps(nearest, "Leave it blank, or write remove or skip."),
