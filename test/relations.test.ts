@@ -402,6 +402,7 @@ describe("new rows and values with a space too many", () => {
       [cell("people", 2, "name", "Rut Lind ")],
       ['value of "name" begins or ends with a space (row 2).', '"keeper name"'],
     ],
+    ["a row that has a problem already", [add("stations", "", "", "S-02 ", "P-999")], []],
     ["the key of a record that goes", [cell("stations", 4, "fold action", "remove"), add("stations", "", "", "s-03")], []],
   ])("%s", async (_, edits, expected) => {
     const { tables } = await hatch(SOURCE, { plan: PLAN });

@@ -20,29 +20,11 @@ export class Hash {
 
   /** Adds one part: its end counts, so that `ab|c` and `a|bc` differ. */
   part(bytes: Uint8Array, from: number, to: number): void {
-    let a = this.a;
-    let b = this.b;
-    let i = from;
-    for (const whole = to - 3; i < whole; i += 4) {
-      const word = bytes[i] | (bytes[i + 1] << 8) | (bytes[i + 2] << 16) | (bytes[i + 3] << 24);
-      a = Math.imul(((a << 5) | (a >>> 27)) ^ word, MULTIPLIER_A);
-      b = Math.imul(b ^ word, MULTIPLIER_B);
-      b ^= b >>> 15;
-    }
-    // the last word holds what is left, three bytes at most, and a bit behind it
-    let last = 1;
-    for (let k = to - 1; k >= i; k--) last = (last << 8) | bytes[k];
-    this.a = Math.imul(((a << 5) | (a >>> 27)) ^ last, MULTIPLIER_A);
-    b = Math.imul(b ^ last, MULTIPLIER_B);
-    this.b = b ^ (b >>> 15);
+    this.partOf(new DataView(bytes.buffer, bytes.byteOffset, bytes.length), from, to);
   }
 
-  /** Adds the part of a buffer that can be had in words; the same as {@link part} of its bytes. */
+  /** The same, of a buffer that can be had in words. */
   partOf(words: DataView, from: number, to: number): void {
-    if (to < 4) {
-      this.part(new Uint8Array(words.buffer), from, to);
-      return;
-    }
     let a = this.a;
     let b = this.b;
     let i = from;
@@ -52,8 +34,7 @@ export class Hash {
       b = Math.imul(b ^ word, MULTIPLIER_B);
       b ^= b >>> 15;
     }
-    const bits = 8 * (to - i);
-    const last = bits === 0 ? 1 : (words.getInt32(to - 4, true) >>> (32 - bits)) | (1 << bits);
+    const last = lastWord(words, i, to);
     this.a = Math.imul(((a << 5) | (a >>> 27)) ^ last, MULTIPLIER_A);
     b = Math.imul(b ^ last, MULTIPLIER_B);
     this.b = b ^ (b >>> 15);
@@ -63,6 +44,16 @@ export class Hash {
   get number(): number {
     return (this.a >>> 0) * 0x200000 + (this.b >>> 11);
   }
+}
+
+/** What is left at the end of a part, three bytes at most, and a bit behind it. */
+function lastWord(words: DataView, from: number, to: number): number {
+  const bits = 8 * (to - from);
+  if (bits === 0) return 1;
+  if (to >= 4) return (words.getInt32(to - 4, true) >>> (32 - bits)) | (1 << bits);
+  let last = 1;
+  for (let k = to - 1; k >= from; k--) last = (last << 8) | words.getUint8(k);
+  return last;
 }
 
 const shared = new Hash();

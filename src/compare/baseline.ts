@@ -17,8 +17,6 @@ import { Column, keyHash, type Sheet } from "./sheet.js";
 import { Shelf, Snapshot } from "./snapshot.js";
 import { Action } from "./standing.js";
 
-const NOTHING = new Uint8Array(0);
-
 /** What is kept of every record of a table. */
 export class TableBaseline {
   /** Start and end of records that hold others; filled only for tables with children. */
@@ -152,7 +150,7 @@ export class Baseline implements RowReader {
         hosted ??= this.hosted(row, items, this.assembler);
         this.word.clear();
         this.word.text(hosted[column - row.kinds.length]);
-        hash.part(this.word.bytes, 0, this.word.length);
+        hash.partOf(this.word.words, 0, this.word.length);
       } else if (column >= 0) {
         this.addCell(row, column);
       } else if (column === Column.Parent) {
@@ -175,7 +173,7 @@ export class Baseline implements RowReader {
     const kind = row.kinds[slot];
     if (isAsItIs(row, slot, kind, kept ? row.scratch.bytes : assembler.window))
       hash.partOf(kept ? row.scratch.words : assembler.words, row.from[slot], row.to[slot]);
-    else if (kind <= Kind.Null && kind === row.table.blanks[slot]) hash.part(NOTHING, 0, 0);
+    else if (kind <= Kind.Null && kind === row.table.blanks[slot]) hash.partOf(assembler.words, 0, 0);
     else {
       const { bytes, from, to } = assembler.read(row, slot);
       hash.part(bytes, from, to);

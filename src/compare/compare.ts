@@ -16,7 +16,6 @@ import { Assembler, type Row } from "../tables/assemble.js";
 import type { Splice } from "../fold/splice.js";
 import { openSheet, type TablesSource } from "../tables/containers.js";
 import { RowFilter } from "../tables/filter.js";
-import { folded } from "../tables/folded.js";
 import { formatMark } from "../tables/marks.js";
 import { filesOf, RECEIPT_FILE, readReceipt, type Receipt } from "../tables/receipt.js";
 import { scanParts } from "../tables/scan.js";
@@ -38,6 +37,7 @@ import { CellTyper } from "./value.js";
 import { Structure } from "./structure.js";
 import { Column, Sheet, type SheetCopy } from "./sheet.js";
 import { findMisplaced } from "./misplaced.js";
+import { unseenEdits } from "./unseen.js";
 
 export const ALLOWED = ["change", "add", "move", "remove"] as const;
 export type Allowed = (typeof ALLOWED)[number];
@@ -142,33 +142,7 @@ export async function compareTables(
     readSource,
   );
   const comparison = asSeen(await comparer.run({ parts, manners, receipt, archive }), plain, crossed);
-  const packed = guide.tables.flatMap((table) => table.hosted.map(({ column }) => `${table.plan.name}\n${column.title}`));
-  return { ...comparison, notes: [...comparison.notes, ...slightEdits(comparison.changes, new Set(packed))] };
-}
-
-/** Edits that a person does not see, and perhaps did not mean: a space more, another case. In `packed` columns spaces are for people. */
-function slightEdits(changes: readonly Change[], packed: ReadonlySet<string>): readonly Note[] {
-  const slight = new Map<string, { table: string; title: string; rows: number[] }>();
-  const spaced: typeof slight = new Map();
-  const put = (map: typeof slight, table: string, title: string, row: number): void => {
-    const id = `${table}\n${title}`;
-    if (map === spaced && packed.has(id)) return;
-    const one = map.get(id) ?? { table, title, rows: [] };
-    map.set(id, one);
-    one.rows.push(row);
-  };
-  for (const { kind, table, column, row, old, new: now, cells } of changes) {
-    if (row === 0) continue;
-    if (kind === "changed" && old && now) {
-      if (folded(old) === folded(now)) put(slight, table, column, row);
-      else if (now !== now.trim() && old === old.trim()) put(spaced, table, column, row);
-    }
-    for (const [title, content] of Object.entries(cells ?? {})) if (content !== content.trim()) put(spaced, table, title, row);
-  }
-  const notes = new ProblemList();
-  for (const { table, title, rows } of slight.values()) notes.note("edits-slight", { title, rows }, table);
-  for (const { table, title, rows } of spaced.values()) notes.note("edits-spaced", { title, rows }, table);
-  return notes.notes;
+  return { ...comparison, notes: [...comparison.notes, ...unseenEdits(guide, comparison)] };
 }
 
 /**

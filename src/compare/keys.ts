@@ -53,9 +53,11 @@ export async function noteNearKeys(baseline: Baseline, structure: Structure, pro
   for (const [table, { claims, near }] of wanted) {
     for (const same of claims.values())
       for (const claim of same.slice(1)) if (claim.text !== same[0].text) near.push({ claim, other: same[0].text });
-    if (near.length === 0) continue;
-    const facts = { title: table.plan.key!, near: near.map(({ claim, other }) => ({ key: claim.text, row: claim.row, other })) };
-    problems.note("keys-near", facts, table.plan.name);
+    const { name } = table.plan;
+    // rows with a problem hear of that
+    const bad = new Set(problems.problems.flatMap((problem) => (problem.table === name ? [problem.row] : [])));
+    const told = near.flatMap(({ claim, other }) => (bad.has(claim.row) ? [] : [{ key: claim.text, row: claim.row, other }]));
+    if (told.length > 0) problems.note("keys-near", { title: table.plan.key!, near: told }, name);
   }
 }
 

@@ -286,7 +286,7 @@ export class Sheet implements RowListener {
           scanner.undouble(c, this.undoubled);
           hash.partOf(this.undoubled.words, 0, this.undoubled.length);
         } else hash.partOf(scanner.words, scanner.starts[c], scanner.ends[c]);
-      } else hash.part(scanner.window, 0, 0);
+      } else hash.partOf(scanner.words, 0, 0);
     }
     return hash.number;
   }
