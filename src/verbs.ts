@@ -264,7 +264,7 @@ export async function fold(tables: TablesSource, input: FoldInput): Promise<Fold
   return foldComparison(comparison, input);
 }
 
-export interface FoldNewInput extends Omit<CompareOptions, "fresh" | "paths"> {
+export interface FoldNewInput extends Omit<CompareOptions, "fresh" | "known" | "paths"> {
   /** The plan, as YAML text or as read by {@link readPlan}: its source says the format. */
   readonly plan: string | Plan;
   readonly partial?: boolean;
@@ -302,7 +302,13 @@ export async function compareNew(tables: TablesSource, input: FoldNewInput): Pro
   const { receipt } = await hatch(skeleton, { plan });
   const { tables: apart, problems, used } = await takeApart(tables, plan);
   apart.contents.set(RECEIPT_FILE, new TextEncoder().encode(printReceipt(receipt)));
-  const comparison = await compareWith(apart, { ...input, plan, source: new MemorySource(empty, name), fresh: true });
+  const comparison = await compareWith(apart, {
+    ...input,
+    plan,
+    source: new MemorySource(empty, name),
+    fresh: true,
+    known: problems.problems,
+  });
   const inSheet = <T extends { table: string; file: string }>(one: T): T => ({ ...one, file: used.get(one.table) ?? one.file });
   const all = [...problems.problems, ...comparison.problems.map(inSheet)];
   const counts = { ...comparison.counts, problems: all.length };

@@ -56,6 +56,8 @@ export interface CompareOptions extends GivenLists {
   readonly progress?: (done: number, size: number) => void;
   /** The source holds nothing: all rows are new. */
   readonly fresh?: boolean;
+  /** Problems that were found before: no note says them again. */
+  readonly known?: readonly Problem[];
 }
 
 /** Everything a fold needs, and everything a report shows. */
@@ -142,7 +144,10 @@ export async function compareTables(
     readSource,
   );
   const comparison = asSeen(await comparer.run({ parts, manners, receipt, archive }), plain, crossed);
-  return { ...comparison, notes: [...comparison.notes, ...unseenEdits(guide, comparison)] };
+  return {
+    ...comparison,
+    notes: [...comparison.notes, ...unseenEdits(guide, comparison.changes, [...comparison.problems, ...(options.known ?? [])])],
+  };
 }
 
 /**
@@ -300,7 +305,7 @@ class Comparer {
     await new Agreement(guide, sheets, rows, structure.rows, problems, this.readRows, (...cell) => structure.put(...cell)).check();
     await structure.resolve();
     checkKeys(baseline, structure, problems);
-    await noteNearKeys(baseline, structure, problems, this.readRows);
+    await noteNearKeys(baseline, structure, problems, this.options.known ?? [], this.readRows);
     const edits = structure.edits();
     this.noteNotTaken(structure);
     const added = this.options.paths === true ? await this.placeAdded(structure) : structure.changes;

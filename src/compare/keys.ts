@@ -2,7 +2,7 @@
 import type { Pages } from "../bytes/pages.js";
 import type { TableGuide } from "../plan/guide.js";
 import { aroundPlace, memberHash, type Baseline } from "./baseline.js";
-import type { ProblemList } from "./changes.js";
+import type { Problem, ProblemList } from "./changes.js";
 import { folded } from "../tables/folded.js";
 import type { ReadRows } from "../relations/references.js";
 import { gather } from "./gather.js";
@@ -32,7 +32,13 @@ export function checkKeys(baseline: Baseline, structure: Structure, problems: Pr
 }
 
 /** Says which new keys are those of other records but for spaces, case or spelling: perhaps nobody wants a second record. */
-export async function noteNearKeys(baseline: Baseline, structure: Structure, problems: ProblemList, readRows: ReadRows): Promise<void> {
+export async function noteNearKeys(
+  baseline: Baseline,
+  structure: Structure,
+  problems: ProblemList,
+  known: readonly Problem[],
+  readRows: ReadRows,
+): Promise<void> {
   const wanted = new Map<
     TableGuide,
     { claims: Map<string, Claim[]>; free: ReadonlySet<number>; near: { claim: Claim; other: string }[] }
@@ -55,7 +61,7 @@ export async function noteNearKeys(baseline: Baseline, structure: Structure, pro
       for (const claim of same.slice(1)) if (claim.text !== same[0].text) near.push({ claim, other: same[0].text });
     const { name } = table.plan;
     // rows with a problem hear of that
-    const bad = new Set(problems.problems.flatMap((problem) => (problem.table === name ? [problem.row] : [])));
+    const bad = new Set([...problems.problems, ...known].flatMap((problem) => (problem.table === name ? [problem.row] : [])));
     const told = near.flatMap(({ claim, other }) => (bad.has(claim.row) ? [] : [{ key: claim.text, row: claim.row, other }]));
     if (told.length > 0) problems.note("keys-near", { title: table.plan.key!, near: told }, name);
   }

@@ -10,10 +10,7 @@ interface Unseen {
 }
 
 /** Notes on them, by column; rows with a problem hear of that. */
-export function unseenEdits(
-  guide: Guide,
-  { changes, problems }: { readonly changes: readonly Change[]; readonly problems: readonly Problem[] },
-): readonly Note[] {
+export function unseenEdits(guide: Guide, changes: readonly Change[], problems: readonly Problem[]): readonly Note[] {
   const slight = new Map<string, Unseen>();
   const spaced = new Map<string, Unseen>();
   const bad = new Set(problems.map(({ table, row }) => `${table}\n${row}`));
