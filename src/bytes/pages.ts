@@ -1,4 +1,4 @@
-/** Numbers by index, in pages of typed arrays: growing copies nothing. */
+/** Numbers by index, in pages of typed arrays: growing copies nothing, and pages of which no number was set take no room. */
 type Numbers = Float64Array | Int32Array | Uint32Array | Uint16Array | Uint8Array;
 
 const BITS = 14;
@@ -6,17 +6,20 @@ const PAGE = 1 << BITS;
 
 export class Pages {
   length = 0;
-  private readonly pages: Numbers[] = [];
+  private readonly pages: (Numbers | undefined)[] = [];
 
   constructor(private readonly type: new (length: number) => Numbers) {}
 
+  /** The number at an index; 0 where none was set. */
   at(index: number): number {
-    return this.pages[index >> BITS][index & (PAGE - 1)];
+    const page = this.pages[index >> BITS];
+    return page === undefined ? 0 : page[index & (PAGE - 1)];
   }
 
   set(index: number, value: number): void {
-    while (index >> BITS >= this.pages.length) this.pages.push(new this.type(PAGE));
-    this.pages[index >> BITS][index & (PAGE - 1)] = value;
+    const page = index >> BITS;
+    while (page >= this.pages.length) this.pages.push(undefined);
+    (this.pages[page] ??= new this.type(PAGE))[index & (PAGE - 1)] = value;
     if (index >= this.length) this.length = index + 1;
   }
 

@@ -56,7 +56,7 @@ export class Baseline implements RowReader {
   private readonly items = new HostedItems<Snapshot>();
   private readonly shelf = new Shelf();
   /** Records of the sheets that the hatch had not written. */
-  readonly notHatched: { sheet: Sheet; ordinal: number }[] = [];
+  readonly notHatched: { sheet: Sheet; row: number }[] = [];
   private readonly passed: number[];
 
   constructor(
@@ -101,26 +101,36 @@ export class Baseline implements RowReader {
 
     const items = this.items.take(row);
     if (row.table.host !== null) {
-      this.items.put(row, this.snapshot(row, -1, Action.None, items));
+      this.items.put(row, this.snapshot(row, 0, Action.None, items));
       return;
     }
     const sheet = this.sheets[row.table.index];
     if (sheet === null) return;
-    const ordinal = sheet.ordinalOf(row.place);
+    const { place } = row;
+    const { standings, step } = sheet;
     const written = this.wasWritten(row);
-    if (ordinal < 0) {
-      if (this.removeAbsent && written) this.snapshots.push(this.snapshot(row, ordinal, Action.Remove, items));
+    if (step !== null) {
+      if (written && step.passOver(row, this.assembler, this.hosted(row, items, this.assembler))) {
+        this.unchanged++;
+        return;
+      }
+      step.goTo(place);
+    }
+    if (sheet.rowOf(place) === 0) {
+      if (this.removeAbsent && written) this.snapshots.push(this.snapshot(row, 0, Action.Remove, items));
       return;
     }
-    if (!written && sheet.isSeen(ordinal)) {
-      this.notHatched.push({ sheet, ordinal });
+    if (!written && sheet.isSeen(sheet.rowOf(place))) {
+      this.notHatched.push({ sheet, row: sheet.rowOf(place) });
       return;
     }
     const hash = this.hashRow(row, sheet, items);
-    if (hash !== sheet.standings.hash(ordinal) && sheet.copies.size > 0) sheet.preferUnedited(row.place, hash);
-    const action = sheet.standings.action(ordinal);
-    if (action !== Action.Remove && (action === Action.Skip || hash === sheet.standings.hash(ordinal))) this.unchanged++;
-    else this.snapshots.push(this.snapshot(row, ordinal, action, items));
+    if (hash !== standings.hash(place) && sheet.copies.size > 0) sheet.preferUnedited(place, hash);
+    const action = standings.action(place);
+    const same = hash === standings.hash(place);
+    if (same && action === Action.None) step?.forget(place);
+    if (action !== Action.Remove && (action === Action.Skip || same)) this.unchanged++;
+    else this.snapshots.push(this.snapshot(row, sheet.rowOf(place), action, items));
   }
 
   /** Cells of the lists that are shown in the row. */
@@ -181,11 +191,11 @@ export class Baseline implements RowReader {
   }
 
   /** A copy of a row that is being read; `assembler` is the one that reads it. */
-  snapshot(row: Row, ordinal: number, action: Action, items: Items<Snapshot> = NO_ITEMS, assembler = this.assembler): Snapshot {
+  snapshot(row: Row, sheetRow: number, action: Action, items: Items<Snapshot> = NO_ITEMS, assembler = this.assembler): Snapshot {
     const holder = assembler.holderOf(row);
     const ident = holder === null ? "" : decode(holder.bytes, 0, holder.length);
     const cells = this.shelf.put(row, this.hosted(row, items, assembler), assembler);
-    return new Snapshot(row, ordinal, action, ident, assembler.file, items, cells);
+    return new Snapshot(row, sheetRow, action, ident, assembler.file, items, cells);
   }
 }
 

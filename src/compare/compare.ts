@@ -30,6 +30,7 @@ import { Baseline } from "./baseline.js";
 import { ProblemList, type Change, type Counts, type Healed, type Note, type Problem } from "./changes.js";
 import { followingLinks, type Follow } from "./follows.js";
 import { recordsGone } from "./gone.js";
+import { OutOfStep } from "./in-step.js";
 import { checkKeys, noteNearKeys } from "./keys.js";
 import { Pointers } from "./pointers.js";
 import { cellChanges, isUnchanged, RowDiffer, type DifferingRow, type RowEdits } from "./rows.js";
@@ -90,13 +91,28 @@ export async function loadReceipt(tables: TablesSource): Promise<Receipt> {
   return readReceipt(new TextDecoder().decode(bytes), `${tables.name}/${RECEIPT_FILE}`);
 }
 
-export async function compareTables(
-  { set, archive }: SourceFiles,
+/** Sheets are read beside the source; where that is not to be had, before it. */
+export async function compareTables(...what: Compared): Promise<Comparison> {
+  try {
+    return await compareBeside(true, ...what);
+  } catch (error) {
+    if (!(error instanceof OutOfStep)) throw error;
+    return compareBeside(false, ...what);
+  }
+}
+
+type Compared = [
+  files: SourceFiles,
   readings: readonly FileReading[],
   plan: Plan,
   receipt: Receipt,
   tables: TablesSource,
-  options: CompareOptions = {},
+  options?: CompareOptions,
+];
+
+async function compareBeside(
+  beside: boolean,
+  ...[{ set, archive }, readings, plan, receipt, tables, options = {}]: Compared
 ): Promise<Comparison> {
   if ((await fingerprint(encode(plan.text))) !== receipt.plan.fingerprint) throw new TablesError("plan-other", {}, { file: tables.name });
   const hatched = filesOf(receipt);
@@ -116,7 +132,8 @@ export async function compareTables(
   const filter = RowFilter.parse(plan, { where: wheres });
   const readSource: ReadRows = (read) => readRows(parts, guide, read);
   const { plain, crossed } = await plainSheets({ parts, guide, receipt, tables, problems, fresh, filter, readSource, lists: options });
-  const sheets = await readSheets(guide, receipt, tables, problems, fresh, plain);
+  const sourceSize = beside && !fresh && options.absent !== "remove" ? receipt.source.size : null;
+  const sheets = await readSheets(guide, receipt, tables, problems, fresh, plain, sourceSize);
   if (options.fresh === true) adoptDocuments(sheets);
   const samples = guide.tables.map((table) => receipt.tables.find((one) => one.name === table.plan.name)?.sample ?? Infinity);
   const baseline = new Baseline(guide, sheets, filter, samples, options.absent === "remove");
@@ -129,7 +146,7 @@ export async function compareTables(
     manners.push(scanner.manner);
     return scanner;
   };
-  await scanParts(parts, begin, { progress: options.progress });
+  await inStep(sheets, (afterChunk) => scanParts(parts, begin, { progress: options.progress, afterChunk }));
   const edited = digests().findIndex((digest, i) => digest !== hatched[i].fingerprint);
   if (edited >= 0) throw changed(edited);
   const comparer = new Comparer(
@@ -157,6 +174,19 @@ export async function compareTables(
 async function fingerprints(files: number): Promise<{ tap: (index: number, chunk: Uint8Array) => void; digests: () => string[] }> {
   const hashes = await Promise.all(Array.from({ length: files }, () => fingerprinter()));
   return { tap: (index, chunk) => hashes[index].update(chunk), digests: () => hashes.map((hash) => hash.digest()) };
+}
+
+/** Scans the source while sheets are read beside it, and reads these to their ends. */
+async function inStep(sheets: readonly (Sheet | null)[], scan: (afterChunk: () => Promise<void>) => Promise<void>): Promise<void> {
+  const steps = sheets.flatMap((sheet) => sheet?.step ?? []);
+  try {
+    await scan(async () => {
+      for (const step of steps) if (step.isShort()) await step.feed();
+    });
+    for (const step of steps) await step.finish();
+  } finally {
+    for (const step of steps) await step.close();
+  }
 }
 
 /** Keys of a table, read anew: for suggestions, when a parent was not found. */
@@ -208,6 +238,8 @@ async function readSheets(
   problems: ProblemList,
   fresh: boolean,
   plain: ReadonlyMap<TableGuide, PlainSheet | null>,
+  /** Bytes of the source beside which sheets are to be read, if they are. */
+  sourceSize: number | null,
 ): Promise<(Sheet | null)[]> {
   const files = await tables.files();
   const expected = receipt.tables.map((table) => table.file);
@@ -233,7 +265,8 @@ async function readSheets(
         return null;
       }
       const sheet = new Sheet(table, entry.file, bytes, guide.tables, problems, entry.records, fresh, own);
-      await sheet.read();
+      const isPlain = own === undefined && table.treeSteps === null && table.plan.match === undefined;
+      await (sourceSize !== null && isPlain ? sheet.readBeside(sourceSize) : sheet.read());
       if (sheet.usable && table.plan.cross === undefined && !fresh) noteColumns(sheet, entry.titles, problems);
       return sheet.usable ? sheet : null;
     }),
@@ -273,9 +306,7 @@ class Comparer {
   async run(context: Pick<Comparison, "parts" | "manners" | "receipt" | "archive">): Promise<Comparison> {
     const { baseline, problems, sheets } = this;
     this.copies();
-    for (const { sheet, ordinal } of baseline.notHatched) {
-      problems.add("row-not-hatched", {}, sheet.place(sheet.standings.row(ordinal)));
-    }
+    for (const { sheet, row } of baseline.notHatched) problems.add("row-not-hatched", {}, sheet.place(row));
     const { guide } = this;
     const typer = new CellTyper(context.parts, baseline.tables, problems);
     const differ = new RowDiffer(baseline, sheets, problems, this.pointers, this.options.noHeal ?? [], typer);
@@ -417,7 +448,7 @@ class Comparer {
       if (sheet === null) continue;
       for (const [place, copies] of sheet.copies) {
         const mark = formatMark(sheet.table.salt, place);
-        const first = sheet.standings.row(sheet.ordinalOf(place));
+        const first = sheet.rowOf(place);
         const rows = [first, ...copies.map((copy) => copy.row)].sort((a, b) => a - b);
         if (this.options.copies === "new") for (const copy of copies) this.takeCopyAsNew(sheet, copy);
         else for (const row of rows) this.problems.add("mark-copied", { mark, rows, original: first }, sheet.place(row, "fold mark", mark));

@@ -122,12 +122,8 @@ function report(
     const place = claim.sheet.place(claim.row, title, claim.text);
     const same = rows.get(claim.hash)!;
     if (owner !== undefined) {
-      const ordinal = claim.sheet.ordinalOf(owner);
-      problems.add(
-        "key-taken",
-        { title, key: claim.text, record: owner + 1, row: ordinal < 0 ? null : claim.sheet.standings.row(ordinal) },
-        place,
-      );
+      const row = claim.sheet.rowOf(owner);
+      problems.add("key-taken", { title, key: claim.text, record: owner + 1, row: row === 0 ? null : row }, place);
     } else if (same.length > 1) problems.add("key-twice", { title, key: claim.text, rows: same }, place);
   }
 }

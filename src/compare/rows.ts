@@ -95,14 +95,14 @@ export class RowDiffer {
     const cells = new Map<Snapshot, string[]>();
     for (const sheet of this.sheets) {
       const mine = snapshots.filter(({ table, action }) => table === sheet?.table && action !== Action.Remove);
-      const found = mine.length === 0 ? [] : await sheet!.cellsOf(mine.map(({ ordinal }) => ordinal));
+      const found = mine.length === 0 ? [] : await sheet!.cellsOf(mine.map(({ place }) => place));
       for (const [i, snapshot] of mine.entries()) cells.set(snapshot, found[i]);
     }
     return cells;
   }
 
   private async differ(snapshot: Snapshot, sheet: Sheet, found: readonly string[]): Promise<DifferingRow | null> {
-    const row = snapshot.ordinal < 0 ? 0 : sheet.standings.row(snapshot.ordinal);
+    const { sheetRow: row } = snapshot;
     const pointer = await this.pointers.of(snapshot.trail);
     const source = this.pointers.source(snapshot.file);
     if (snapshot.action === Action.Remove) {

@@ -17,7 +17,9 @@ import { ACTION_TITLE, MARK_TITLE } from "../plan/plan.js";
 import { folded } from "../tables/folded.js";
 import { parseMark, readMark } from "../tables/marks.js";
 import type { ProblemList, ProblemPlace } from "./changes.js";
-import { Action, Standings, type Standing } from "./standing.js";
+import { gather } from "./gather.js";
+import { InStep, OutOfStep } from "./in-step.js";
+import { Action, StandingPages, type Standing, type Standings } from "./standing.js";
 
 /** What a column of the sheet is. Slots of the table are 0 and up. */
 export const Column = { Mark: -1, Action: -2, Parent: -3, Unknown: -4 } as const;
@@ -45,11 +47,12 @@ export class Sheet implements RowListener {
   columns: number[] = [];
   titles: string[] = [];
   delimiter = 0x2c;
-  /** Rows with a mark, in the order of the sheet. */
-  readonly standings = new Standings();
+  /** Rows with a mark. */
+  standings: Standings = new StandingPages();
+  /** The same, where the sheet is read beside the source. */
+  step: InStep | null = null;
   readonly newRows = new Set<NewSheetRow>();
-  /** Row numbers by record: where each mark stands, and where it stands again. */
-  private readonly ordinals: Int32Array;
+  /** By record, further rows with its mark. */
   readonly copies = new Map<number, SheetCopy[]>();
   readonly damagedRows = new Set<number>();
   /** Content columns hashed, in the order of the sheet. */
@@ -73,9 +76,7 @@ export class Sheet implements RowListener {
     private readonly fresh = false,
     /** Where the sheet was made for one with a layout. */
     private readonly made: Pick<PlainSheet, "last" | "placings"> = {},
-  ) {
-    this.ordinals = new Int32Array(records).fill(-1);
-  }
+  ) {}
 
   /** Where a row goes in its list, when that is not behind the others. */
   placingOf(row: number): Placing | null {
@@ -88,13 +89,13 @@ export class Sheet implements RowListener {
   }
 
   /** Does the analyst see the row? Others were made for records that follow. */
-  isSeen(ordinal: number): boolean {
-    return this.standings.row(ordinal) <= (this.made.last ?? Infinity);
+  isSeen(row: number): boolean {
+    return row <= (this.made.last ?? Infinity);
   }
 
+  /** Reads the sheet to its end. */
   async read(): Promise<void> {
-    const head = await this.source.read(0, HEAD);
-    this.delimiter = this.findDelimiter(head);
+    this.delimiter = this.findDelimiter(await this.source.read(0, HEAD));
     const scanner = new DelimitedScanner(this.delimiter, this);
     for await (const chunk of this.source.chunks()) {
       this.checkText(scanner, chunk);
@@ -105,23 +106,58 @@ export class Sheet implements RowListener {
     if (!this.headerSeen) this.refuse("sheet-empty", {});
   }
 
-  /** The row that stands for a record, or -1. */
-  ordinalOf(place: number): number {
-    return place < this.ordinals.length ? this.ordinals[place] : -1;
+  /** Begins to read the sheet beside a source of so many bytes; reads all of it when its rows do not stand in the source's order. */
+  async readBeside(sourceSize: number): Promise<void> {
+    const head = await this.source.read(0, HEAD);
+    this.delimiter = this.findDelimiter(head);
+    if (!this.isInOrder(head)) return this.read();
+    const step = new InStep(this, this.source, sourceSize);
+    this.standings = this.step = step;
+    await step.feed();
+    while (!this.headerSeen && step.pull());
+    if (!this.headerSeen) this.refuse("sheet-empty", {});
+    if (this.usable) step.begin(this.hatchedSlots());
+    else await step.close();
   }
 
-  /** Records that rows stand for, with the row's ordinal. */
-  *places(): Iterable<[place: number, ordinal: number]> {
-    for (let place = 0; place < this.ordinals.length; place++) if (this.ordinals[place] >= 0) yield [place, this.ordinals[place]];
+  /** Slots of the columns, where the sheet's rows are written as a hatch writes them; else `null`. */
+  private hatchedSlots(): Int32Array | null {
+    const first = [Column.Mark, Column.Action, ...(this.table.holder === null ? [] : [Column.Parent])];
+    const slots = this.columns.slice(first.length);
+    const asHatched = this.delimiter === DELIMITERS[0] && first.every((column, c) => this.columns[c] === column);
+    return asHatched && slots.every((slot) => slot >= 0) ? Int32Array.from(slots) : null;
   }
 
-  /** Cells of marked rows, as text, by column of the sheet. Rows that are not far from each other are read in one go. */
-  async cellsOf(ordinals: readonly number[]): Promise<string[][]> {
-    const spans = ordinals.map((ordinal, i) => ({
-      i,
-      start: this.standings.offset(ordinal),
-      end: this.standings.offset(ordinal) + this.standings.length(ordinal),
-    }));
+  /** Do the marks at the head of the sheet stand in the order of the source? */
+  private isInOrder(head: Uint8Array): boolean {
+    let column = -1;
+    let last = -1;
+    let inOrder = true;
+    const scanner = new DelimitedScanner(this.delimiter, {
+      row: (one) => {
+        if (column < 0) column = one.texts().findIndex((title) => this.columnFor(title) === Column.Mark);
+        else if (column < one.cells) {
+          const place = readMark(this.table.salt, one.window, one.starts[column], one.ends[column]);
+          inOrder &&= place < 0 || place > last;
+          if (place >= 0) last = place;
+        }
+      },
+    });
+    scanner.write(head);
+    return inOrder;
+  }
+
+  /** Number of the row that stands for a record; 0 when there is none. */
+  rowOf(place: number): number {
+    return this.standings.row(place);
+  }
+
+  /** Cells of the rows that stand for records, as text, by column of the sheet. Rows that are not far from each other are read in one go. */
+  async cellsOf(places: readonly number[]): Promise<string[][]> {
+    const spans = places.map((place, i) => {
+      const { offset, length } = this.standings.at(place);
+      return { i, start: offset, end: offset + length };
+    });
     spans.sort((a, b) => a.start - b.start);
     const cells: string[][] = [];
     for (let first = 0, next = 0; first < spans.length; first = next) {
@@ -154,10 +190,9 @@ export class Sheet implements RowListener {
     const copies = this.copies.get(place);
     const same = copies?.findIndex((copy) => copy.hash === hash) ?? -1;
     if (copies === undefined || same < 0) return;
-    const n = this.ordinals[place];
     const copy = copies[same];
-    copies[same] = { ...this.standings.at(n), cells: [] };
-    this.standings.set(n, copy);
+    copies[same] = { ...this.standings.at(place), cells: [] };
+    this.standings.set(place, copy);
   }
 
   private rowScanner: DelimitedScanner | null = null;
@@ -239,9 +274,9 @@ export class Sheet implements RowListener {
 
   /** Takes a row without a mark for the record at `place`; false when another row stands for that. */
   adopt(row: NewSheetRow, place: number): boolean {
-    if (row.stand === undefined || this.ordinals[place] >= 0) return false;
+    if (row.stand === undefined || this.rowOf(place) > 0) return false;
     this.newRows.delete(row);
-    this.ordinals[place] = this.standings.add(row.stand);
+    this.standings.set(place, row.stand);
     return true;
   }
 
@@ -256,12 +291,10 @@ export class Sheet implements RowListener {
   }
 
   private keep(scanner: DelimitedScanner, place: number, action: Action): void {
-    const before = this.ordinals[place];
-    if (before >= 0) {
-      const copies = this.copies.get(place) ?? [];
-      copies.push({ ...this.standing(scanner, action), cells: scanner.texts() });
-      this.copies.set(place, copies);
-    } else this.ordinals[place] = this.standings.add(this.standing(scanner, action));
+    const standing = this.standing(scanner, action);
+    if (this.step?.differed(place) === true) throw new OutOfStep();
+    if (this.rowOf(place) > 0) gather(this.copies, place, { ...standing, cells: scanner.texts() });
+    else this.standings.set(place, standing);
   }
 
   private standing(scanner: DelimitedScanner, action: Action): Standing {
@@ -389,7 +422,7 @@ export class Sheet implements RowListener {
   }
 
   /** Sheets are read as UTF-8; another encoding shows as a malformed byte. */
-  private checkText(scanner: DelimitedScanner, chunk: Uint8Array): void {
+  checkText(scanner: DelimitedScanner, chunk: Uint8Array): void {
     const view = this.carry.length === 0 ? chunk : joined(this.carry, chunk);
     let i = 0;
     this.carry = new Uint8Array(0);

@@ -31,7 +31,8 @@ export class Snapshot {
 
   constructor(
     row: Row,
-    readonly ordinal: number,
+    /** Number of the row that stands for it in the sheet; 0 when there is none. */
+    readonly sheetRow: number,
     readonly action: Action,
     /** What the sheet calls the record around it, or the file it is in. */
     readonly parentIdent: string,

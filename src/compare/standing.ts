@@ -21,9 +21,18 @@ export interface Standing {
 const LONG = 0xffff;
 const WORD = 2 ** 32;
 
-/** The rows by number, from 0, in the order in which they were met. */
-export class Standings {
-  count = 0;
+/** What is known of rows that stand for records, by the record's place in its table, from 0. */
+export interface Standings {
+  /** Number of the row, or 0 when none stands for the record. */
+  row(place: number): number;
+  hash(place: number): number;
+  action(place: number): Action;
+  at(place: number): Standing;
+  set(place: number, standing: Standing): void;
+}
+
+/** Rows in any order. */
+export class StandingPages implements Standings {
   private readonly rows = new Pages(Int32Array);
   private readonly hashes = new Pages(Float64Array);
   private readonly offsets = new Pages(Uint32Array);
@@ -31,48 +40,44 @@ export class Standings {
   // what few rows have
   private readonly actions = new Map<number, Action>();
   private readonly longs = new Map<number, number>();
-  /** How often four gigabytes are before a row; filled only in sheets of more than that. */
-  private readonly beyond = new Pages(Uint8Array);
+  /** How often four gigabytes are before a row. */
+  private readonly beyond = new Map<number, number>();
 
-  /** Adds a row, and returns its number. */
-  add(standing: Standing): number {
-    this.set(this.count, standing);
-    return this.count++;
+  set(place: number, { row, hash, action, offset, length }: Standing): void {
+    this.rows.set(place, row);
+    this.hashes.set(place, hash);
+    this.offsets.set(place, offset % WORD);
+    this.lengths.set(place, Math.min(length, LONG));
+    keep(this.actions, place, action);
+    keep(this.longs, place, length < LONG ? 0 : length);
+    keep(this.beyond, place, Math.floor(offset / WORD));
   }
 
-  set(n: number, { row, hash, action, offset, length }: Standing): void {
-    this.rows.set(n, row);
-    this.hashes.set(n, hash);
-    this.offsets.set(n, offset % WORD);
-    this.lengths.set(n, Math.min(length, LONG));
-    if (action !== Action.None) this.actions.set(n, action);
-    else if (this.actions.size > 0) this.actions.delete(n);
-    if (length >= LONG) this.longs.set(n, length);
-    if (offset >= WORD || n < this.beyond.length) this.beyond.set(n, Math.floor(offset / WORD));
+  at(place: number): Standing {
+    const length = this.lengths.at(place);
+    return {
+      row: this.row(place),
+      hash: this.hash(place),
+      action: this.action(place),
+      offset: this.offsets.at(place) + WORD * (this.beyond.get(place) ?? 0),
+      length: length < LONG ? length : this.longs.get(place)!,
+    };
   }
 
-  at(n: number): Standing {
-    return { row: this.row(n), hash: this.hash(n), action: this.action(n), offset: this.offset(n), length: this.length(n) };
+  row(place: number): number {
+    return this.rows.at(place);
   }
 
-  row(n: number): number {
-    return this.rows.at(n);
+  hash(place: number): number {
+    return this.hashes.at(place);
   }
 
-  hash(n: number): number {
-    return this.hashes.at(n);
+  action(place: number): Action {
+    return this.actions.get(place) ?? Action.None;
   }
+}
 
-  action(n: number): Action {
-    return this.actions.get(n) ?? Action.None;
-  }
-
-  offset(n: number): number {
-    return this.offsets.at(n) + (n < this.beyond.length ? this.beyond.at(n) * WORD : 0);
-  }
-
-  length(n: number): number {
-    const length = this.lengths.at(n);
-    return length < LONG ? length : this.longs.get(n)!;
-  }
+function keep(map: Map<number, number>, place: number, value: number): void {
+  if (value !== 0) map.set(place, value);
+  else if (map.size > 0) map.delete(place);
 }

@@ -350,8 +350,8 @@ export class Structure {
       const sheet = this.sheets[table.index];
       const left = new Map<DifferingRow, number[]>();
       for (const [place, by] of records) {
-        const ordinal = by.snapshot.ordinal < 0 ? (sheet?.ordinalOf(place) ?? -1) : -1;
-        if (ordinal >= 0 && sheet!.standings.action(ordinal) !== Action.Remove) gather(left, by, sheet!.standings.row(ordinal));
+        const row = by.snapshot.sheetRow === 0 ? (sheet?.rowOf(place) ?? 0) : 0;
+        if (row > 0 && sheet!.standings.action(place) !== Action.Remove) gather(left, by, row);
       }
       for (const [{ snapshot }, unsorted] of left) {
         const rows = unsorted.sort((a, b) => a - b);

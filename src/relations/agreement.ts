@@ -62,8 +62,7 @@ export class Agreement {
       const said = assembler.text(row, slot);
       groups.get(was)?.before.add(said);
       if (differing?.removed === true) return;
-      const ordinal = sheet.ordinalOf(row.place);
-      tell(groups.get(now(differing, by) ?? was), now(differing, slot) ?? said, ordinal < 0 ? 0 : sheet.standings.row(ordinal));
+      tell(groups.get(now(differing, by) ?? was), now(differing, slot) ?? said, sheet.rowOf(row.place));
     });
     const isBlank = ({ said }: Edited): boolean => said === "";
     const fresh = edited.filter((one) => one.fresh !== null);

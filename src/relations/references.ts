@@ -222,12 +222,12 @@ export class References {
       return;
     }
     if (sheet === null) return;
-    const ordinal = sheet.ordinalOf(row.place);
-    const snapshot = this.baseline.snapshot(row, ordinal, 0, NO_ITEMS, assembler);
+    const sheetRow = sheet.rowOf(row.place);
+    const snapshot = this.baseline.snapshot(row, sheetRow, 0, NO_ITEMS, assembler);
     const made: DifferingRow = {
       snapshot,
       sheet,
-      row: ordinal < 0 ? 0 : sheet.standings.row(ordinal),
+      row: sheetRow,
       cells: [],
       parent: null,
       removed: false,
@@ -371,10 +371,7 @@ export class References {
     const sheet = this.sheets[hostTable(table).index];
     const shownAt = (one: TableGuide, place: number): number =>
       one.host === null ? place : shownAt(one.host, this.baseline.tables[one.index].parents.at(place));
-    const rowOf = (place: number): number => {
-      const ordinal = sheet?.ordinalOf(shownAt(table, place)) ?? -1;
-      return ordinal < 0 ? 0 : sheet!.standings.row(ordinal);
-    };
+    const rowOf = (place: number): number => sheet?.rowOf(shownAt(table, place)) ?? 0;
     const lost = this.lostKeys(target);
     const edits = new Map(this.differing.filter(({ snapshot }) => snapshot.table === table).map((row) => [row.snapshot.place, row]));
     const left = new Map<number, Lost>();

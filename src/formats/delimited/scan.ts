@@ -33,7 +33,8 @@ export class DelimitedScanner extends WindowScanner {
   rowStart = 0;
   rowEnd = 0;
   fault: QuoteFault = null;
-  private pos = 0;
+  /** Where the next row begins. */
+  protected pos = 0;
   /** Bytes at which an unquoted cell ends. */
   private readonly stops = new Uint8Array(256);
   /** The delimiter, four times. */
@@ -53,20 +54,28 @@ export class DelimitedScanner extends WindowScanner {
   }
 
   protected scan(final: boolean): number {
-    const buf = this.window;
-    const limit = this.limit;
-    buf[limit] = LF; // a sentinel: unquoted cells end at it at the latest
-    let i = this.pos;
-    if (this.base === 0 && i === 0 && buf[0] === 0xef && buf[1] === 0xbb && buf[2] === 0xbf && limit >= 3) i = 3;
-    while (i < limit) {
-      const next = this.scanRow(buf, i, limit, final);
-      if (next < 0) break;
-      i = next;
-      this.rowNumber++;
-      this.listener.row(this);
-    }
+    while (this.next(final));
+    return this.leaveBehind();
+  }
+
+  /** Reads the next row and tells it; false when none is whole in view. */
+  protected next(final: boolean): boolean {
+    const { window, limit } = this;
+    window[limit] = LF; // a sentinel: unquoted cells end at it at the latest
+    if (this.base === 0 && this.pos === 0 && window[0] === 0xef && window[1] === 0xbb && window[2] === 0xbf && limit >= 3) this.pos = 3;
+    const end = this.pos < limit ? this.scanRow(window, this.pos, limit, final) : -1;
+    if (end < 0) return false;
+    this.pos = end;
+    this.rowNumber++;
+    this.listener.row(this);
+    return true;
+  }
+
+  /** Where the window is to begin, as all before was gone through. */
+  protected leaveBehind(): number {
+    const { pos } = this;
     this.pos = 0;
-    return i;
+    return pos;
   }
 
   /** Reads one row from `i`; returns where the next begins, or -1 when the row is not complete. */

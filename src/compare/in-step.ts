@@ -1,0 +1,191 @@
+/**
+ * A sheet that is read beside the source, as most sheets come back with their rows in the source's order.
+ *
+ * Where the sheet goes on with what the next record says, that row is passed over; only others are taken apart. What is kept are rows that differ, and runs of rows that stand for
+ * one record after the other: memory goes with the edits, not with the rows. A row that comes when its record has
+ * gone by already cannot be compared any more: {@link OutOfStep}.
+ */
+import type { ByteSource } from "../bytes/source.js";
+import { RowCursor } from "../formats/delimited/cursor.js";
+import type { Assembler, Row } from "../tables/assemble.js";
+import { PIECE } from "../tables/scan.js";
+import { endOfSame } from "./same-row.js";
+import type { Sheet } from "./sheet.js";
+import { Action, type Standing, type Standings } from "./standing.js";
+
+/** The sheets have to be read before the source. */
+export class OutOfStep extends Error {}
+
+/** Fewest bytes of the sheet that are in view when a piece of the source is gone through. */
+const LEAST = 1 << 17;
+/** Rows that were expected in vain before no more are. */
+const VAIN = 100;
+
+export class InStep implements Standings {
+  private readonly cursor: RowCursor;
+  private readonly chunks: AsyncIterator<Uint8Array>;
+  private readonly runs = new Runs();
+  /** Rows that differ, and such as stand for records further on. */
+  private readonly kept = new Map<number, Standing>();
+  /** The record that went by last, and the one whose row was read last. */
+  private passed = -1;
+  private reached = -1;
+  /** Slots of the columns, where rows can be compared as they are written; else `null`. */
+  private slots: Int32Array | null = null;
+  private vain = 0;
+  /** How many bytes have to be in view, and where the sheet was read to when that was last asked. */
+  private enough: number;
+  private before = 0;
+
+  constructor(
+    private readonly sheet: Sheet,
+    source: ByteSource,
+    sourceSize: number,
+  ) {
+    this.cursor = new RowCursor(sheet.delimiter, sheet);
+    this.chunks = source.chunks()[Symbol.asyncIterator]();
+    this.enough = Math.max(LEAST, Math.ceil((3 * PIECE * source.size) / Math.max(1, sourceSize)));
+  }
+
+  /** The header has been read. */
+  begin(slots: Int32Array | null): void {
+    this.slots = slots;
+  }
+
+  /** Is more of the sheet to be read before the next piece of the source is gone through? */
+  isShort(): boolean {
+    const { cursor } = this;
+    this.enough = Math.max(this.enough, 2 * (cursor.offset - this.before));
+    this.before = cursor.offset;
+    return !cursor.ended && cursor.ahead < this.enough;
+  }
+
+  async feed(): Promise<void> {
+    const { cursor } = this;
+    while (!cursor.ended && cursor.ahead < this.enough) {
+      const next = await this.chunks.next();
+      if (next.done === true) cursor.end();
+      else {
+        this.sheet.checkText(cursor, next.value);
+        // told when the whole sheet is read
+        if (!this.sheet.usable) throw new OutOfStep();
+        cursor.write(next.value);
+      }
+    }
+  }
+
+  /** Takes the next row apart; false when there is none. */
+  pull(): boolean {
+    const { cursor } = this;
+    if (!cursor.pull()) {
+      // a row without an end, or pieces of the source with more rows than any before
+      if (!cursor.ended) throw new OutOfStep();
+      return false;
+    }
+    return true;
+  }
+
+  /** Goes past the next row of the sheet when it says what the record that goes by does. `hosted` are cells of lists that are shown in it. */
+  passOver(row: Row, assembler: Assembler, hosted: readonly string[]): boolean {
+    const { cursor, slots } = this;
+    const { place } = row;
+    if (slots === null || this.reached >= place) return false;
+    const end = endOfSame(cursor, row, slots, assembler, hosted);
+    if (end < 0) {
+      if (++this.vain > VAIN + cursor.rowNumber / 2) this.slots = null;
+      return false;
+    }
+    cursor.passTo(end);
+    this.reached = place;
+    this.passed = place;
+    this.runs.add(place, cursor.rowNumber);
+    return true;
+  }
+
+  /** Reads on to the row of the record that goes by, or to one behind it. */
+  goTo(place: number): void {
+    while (this.reached < place && this.pull());
+    this.passed = place;
+    const row = this.kept.get(place)?.row;
+    if (row !== undefined) this.runs.add(place, row);
+  }
+
+  /** The record that goes by says the same as its row. */
+  forget(place: number): void {
+    this.kept.delete(place);
+  }
+
+  /** Reads the sheet to its end. */
+  async finish(): Promise<void> {
+    do await this.feed();
+    while (this.readOn());
+  }
+
+  private readOn(): boolean {
+    while (this.cursor.ahead >= this.enough || this.cursor.ended) if (!this.pull()) return false;
+    return true;
+  }
+
+  async close(): Promise<void> {
+    await this.chunks.return?.();
+  }
+
+  /** Has the record gone by, and said something else than the row that stood for it? */
+  differed(place: number): boolean {
+    return place <= this.passed && this.kept.has(place);
+  }
+
+  row(place: number): number {
+    return this.kept.get(place)?.row ?? this.runs.row(place);
+  }
+
+  hash(place: number): number {
+    return this.kept.get(place)?.hash ?? NaN;
+  }
+
+  action(place: number): Action {
+    return this.kept.get(place)?.action ?? Action.None;
+  }
+
+  at(place: number): Standing {
+    return this.kept.get(place)!;
+  }
+
+  set(place: number, standing: Standing): void {
+    if (place <= this.passed && !this.kept.has(place)) throw new OutOfStep();
+    this.kept.set(place, standing);
+    this.reached = place;
+  }
+}
+
+/** Records that follow each other and whose rows do so, too: for each run its first record, its first row, and how many they are. */
+class Runs {
+  private readonly places: number[] = [];
+  private readonly rows: number[] = [];
+  private readonly counts: number[] = [];
+
+  /** Adds a record behind all others. */
+  add(place: number, row: number): void {
+    const last = this.places.length - 1;
+    const count = last < 0 ? 0 : this.counts[last];
+    if (last >= 0 && place === this.places[last] + count && row === this.rows[last] + count) {
+      this.counts[last]++;
+      return;
+    }
+    this.places.push(place);
+    this.rows.push(row);
+    this.counts.push(1);
+  }
+
+  row(place: number): number {
+    let low = 0;
+    let high = this.places.length;
+    while (low < high) {
+      const middle = (low + high) >> 1;
+      if (this.places[middle] <= place) low = middle + 1;
+      else high = middle;
+    }
+    const run = low - 1;
+    return run >= 0 && place < this.places[run] + this.counts[run] ? this.rows[run] + place - this.places[run] : 0;
+  }
+}
