@@ -17,6 +17,8 @@ import { Column, keyHash, type Sheet } from "./sheet.js";
 import { Shelf, Snapshot } from "./snapshot.js";
 import { Action } from "./standing.js";
 
+const NO_CELLS: readonly string[] = [];
+
 /** What is kept of every record of a table. */
 export class TableBaseline {
   /** Start and end of records that hold others; filled only for tables with children. */
@@ -32,22 +34,24 @@ export class TableBaseline {
   readonly names = new Pages(Float64Array);
   /** Hashes of the codes in columns that refer to other tables, by slot. */
   readonly codes: ReadonlyMap<number, Pages>;
+  readonly codeSlots: readonly number[];
   records = 0;
   /** Kinds met in each slot, as bits. */
-  readonly kindsSeen: Int32Array;
+  kindsSeen: Uint16Array;
   /** One record of each file, as a model for new ones. */
   readonly models: (Span | undefined)[] = [];
   /** Files in which the one record of the table is the whole document. */
   readonly documents = new Set<number>();
 
   constructor(readonly table: TableGuide) {
-    this.kindsSeen = new Int32Array(table.plan.columns.length);
+    this.kindsSeen = new Uint16Array(table.plan.columns.length);
     this.codes = new Map(table.references.map(({ slot }) => [slot, new Pages(Float64Array)]));
+    this.codeSlots = [...this.codes.keys()];
   }
 }
 
 export class Baseline implements RowReader {
-  assembler!: Assembler;
+  private assembler!: Assembler;
   readonly tables: readonly TableBaseline[];
   readonly snapshots: Snapshot[] = [];
   unchanged = 0;
@@ -71,21 +75,21 @@ export class Baseline implements RowReader {
     this.passed = guide.tables.map(() => 0);
   }
 
+  /** Reads rows that come from this assembler. */
+  begin(assembler: Assembler): void {
+    this.assembler = assembler;
+    for (const kept of this.tables) kept.kindsSeen = assembler.rows[kept.table.index].seen;
+  }
+
   row(row: Row): void {
     const kept = this.tables[row.table.index];
     kept.records++;
-    const { kindsSeen } = kept;
-    for (let slot = 0; slot < kindsSeen.length; slot++) kindsSeen[slot] |= 1 << row.kinds[slot];
     if (row.table.children.length > 0 || row.table.treeSteps !== null) {
       kept.starts.set(row.place, row.start);
       kept.ends.set(row.place, row.end);
     }
-    if (row.table.keySlot >= 0) {
-      kept.keys.set(row.place, this.hashCell(row, row.table.keySlot));
-    }
-    for (const [slot, codes] of kept.codes) {
-      codes.set(row.place, this.hashCell(row, slot));
-    }
+    if (row.table.keySlot >= 0) kept.keys.set(row.place, this.hashCell(row, row.table.keySlot));
+    if (kept.codeSlots.length > 0) for (const slot of kept.codeSlots) kept.codes.get(slot)!.set(row.place, this.hashCell(row, slot));
     const nested = row.parent?.table === row.table;
     if (row.table.parent !== null) kept.parents.set(row.place, nested ? -1 : row.parent!.place);
     if (row.table.treeSteps !== null) kept.uppers.set(row.place, nested ? row.parent!.place : -1);
@@ -134,8 +138,8 @@ export class Baseline implements RowReader {
   }
 
   /** Cells of the lists that are shown in the row. */
-  private hosted(row: Row, items: Items<Snapshot>, assembler: Assembler): string[] {
-    if (row.table.hosted.length === 0) return [];
+  private hosted(row: Row, items: Items<Snapshot>, assembler: Assembler): readonly string[] {
+    if (row.table.hosted.length === 0) return NO_CELLS;
     if (items.size === 0) return hostedCells(row.table, NO_ITEMS, (slot) => assembler.text(row, slot));
     const contents = new Map([...items].map(([table, list]) => [table, list.map((item) => item.contents)]));
     return hostedCells(row.table, contents, (slot) => assembler.text(row, slot));
@@ -153,7 +157,7 @@ export class Baseline implements RowReader {
     const { hash } = this;
     hash.start();
     const { columns } = sheet;
-    let hosted: string[] | null = null;
+    let hosted: readonly string[] | null = null;
     for (let c = 0; c < columns.length; c++) {
       const column = columns[c];
       if (column >= row.kinds.length) {

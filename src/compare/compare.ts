@@ -139,7 +139,7 @@ async function compareBeside(
   const baseline = new Baseline(guide, sheets, filter, samples, options.absent === "remove");
   await matchRows(sheets, problems, readSource);
   const assembler = new Assembler(guide, baseline, true);
-  baseline.assembler = assembler;
+  baseline.begin(assembler);
   const manners: Manner[] = [];
   const begin = (part: Part): Scanner => {
     const scanner = assembler.begin(part);

@@ -25,6 +25,7 @@ export function isEdited(was: string, found: string): boolean {
 type Rule = (was: string, found: string) => string | null;
 
 const lineEnds: Rule = (was, found) => {
+  if (!/[\r\n]/.test(was)) return null;
   const fold = (text: string): string => text.replace(/\r\n?/g, "\n");
   return fold(was) === fold(found) ? "line ends inside the cell" : null;
 };

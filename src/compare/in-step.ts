@@ -6,7 +6,9 @@
  * gone by already cannot be compared any more: {@link OutOfStep}.
  */
 import type { ByteSource } from "../bytes/source.js";
+import { isUtf8 } from "../bytes/utf8.js";
 import { RowCursor } from "../formats/delimited/cursor.js";
+import type { DelimitedScanner } from "../formats/delimited/scan.js";
 import type { Assembler, Row } from "../tables/assemble.js";
 import { PIECE } from "../tables/scan.js";
 import { endOfSame } from "./same-row.js";
@@ -18,6 +20,8 @@ export class OutOfStep extends Error {}
 
 /** Fewest bytes of the sheet that are in view when a piece of the source is gone through. */
 const LEAST = 1 << 17;
+/** Rows are copied into buffers of so many bytes. */
+const SLAB = 1 << 16;
 /** Rows that were expected in vain before no more are. */
 const VAIN = 100;
 
@@ -33,6 +37,8 @@ export class InStep implements Standings {
   /** Slots of the columns, where rows can be compared as they are written; else `null`. */
   private slots: Int32Array | null = null;
   private vain = 0;
+  private slab = new Uint8Array(0);
+  private used = 0;
   /** How many bytes have to be in view, and where the sheet was read to when that was last asked. */
   private enough: number;
   private before = 0;
@@ -42,7 +48,7 @@ export class InStep implements Standings {
     source: ByteSource,
     sourceSize: number,
   ) {
-    this.cursor = new RowCursor(sheet.delimiter, sheet);
+    this.cursor = new RowCursor(sheet.delimiter, { row: (row) => this.readRow(row) });
     this.chunks = source.chunks()[Symbol.asyncIterator]();
     this.enough = Math.max(LEAST, Math.ceil((3 * PIECE * source.size) / Math.max(1, sourceSize)));
   }
@@ -65,12 +71,7 @@ export class InStep implements Standings {
     while (!cursor.ended && cursor.ahead < this.enough) {
       const next = await this.chunks.next();
       if (next.done === true) cursor.end();
-      else {
-        this.sheet.checkText(cursor, next.value);
-        // told when the whole sheet is read
-        if (!this.sheet.usable) throw new OutOfStep();
-        cursor.write(next.value);
-      }
+      else cursor.write(next.value);
     }
   }
 
@@ -83,6 +84,13 @@ export class InStep implements Standings {
       return false;
     }
     return true;
+  }
+
+  private readRow(scanner: DelimitedScanner): void {
+    const { window, rowStart, rowEnd, limit } = scanner;
+    // told when the whole sheet is read; what is passed over is what the source says, and so in UTF-8
+    if (!isUtf8(window.subarray(rowStart, Math.min(rowEnd + 1, limit)))) throw new OutOfStep();
+    this.sheet.row(scanner);
   }
 
   /** Goes past the next row of the sheet when it says what the record that goes by does. `hosted` are cells of lists that are shown in it. */
@@ -100,6 +108,21 @@ export class InStep implements Standings {
     this.passed = place;
     this.runs.add(place, cursor.rowNumber);
     return true;
+  }
+
+  /** A copy of the row that was read last, where few rows are read; they are wanted again when all have been. */
+  copyOfRow(): Uint8Array | undefined {
+    const { window, rowStart, rowEnd } = this.cursor;
+    const length = rowEnd - rowStart;
+    if (this.slots === null || length > SLAB) return undefined;
+    if (this.used + length > this.slab.length) {
+      this.slab = new Uint8Array(SLAB);
+      this.used = 0;
+    }
+    const bytes = this.slab.subarray(this.used, this.used + length);
+    bytes.set(window.subarray(rowStart, rowEnd));
+    this.used += length;
+    return bytes;
   }
 
   /** Reads on to the row of the record that goes by, or to one behind it. */

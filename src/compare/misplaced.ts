@@ -7,6 +7,7 @@
  */
 import { titleOf } from "../plan/guide.js";
 import type { ProblemList } from "./changes.js";
+import { gather } from "./gather.js";
 import type { DifferingRow } from "./rows.js";
 import { Column, type Sheet } from "./sheet.js";
 
@@ -43,13 +44,13 @@ function findByKey(rows: readonly DifferingRow[], keySlot: number, problems: Pro
 /** A column whose changed values are the old values of the same rows in another order was perhaps sorted alone. */
 function findSortedColumns(rows: readonly DifferingRow[], sheet: Sheet, problems: ProblemList): void {
   const few = 4;
+  const edits = new Map<number, [was: string, is: string][]>();
+  for (const { snapshot, parent, cells } of rows) {
+    if (parent !== null) gather(edits, Column.Parent, [snapshot.parentIdent, parent]);
+    for (const { slot, content } of cells) gather(edits, slot, [snapshot.content(slot), content]);
+  }
   for (const slot of sheet.columns) {
-    if (slot < 0 && slot !== Column.Parent) continue;
-    const pairs = rows.flatMap((row): [string, string][] => {
-      if (slot === Column.Parent) return row.parent === null ? [] : [[row.snapshot.parentIdent, row.parent]];
-      const edit = row.cells.find((cell) => cell.slot === slot);
-      return edit === undefined ? [] : [[row.snapshot.content(slot), edit.content]];
-    });
+    const pairs = edits.get(slot) ?? [];
     if (pairs.length < few) continue;
     const old = pairs.map(([was]) => was).sort();
     const now = pairs.map(([, is]) => is).sort();

@@ -26,13 +26,23 @@ export class Pointers {
     return this.set ? { source: this.parts[file].name } : NO_SOURCE;
   }
 
-  async of(trail: Trail): Promise<string> {
-    const steps = [""];
+  /** At once, unless a name on the way has to be read. */
+  of(trail: Trail): string | Promise<string> {
+    let pointer = "";
     for (const step of trail) {
-      if (typeof step === "number") steps.push(String(step));
-      else steps.push(escapePointer(typeof step === "string" ? step : await this.name(step[0], step[1])));
+      if (typeof step === "object") return this.withNames(trail);
+      pointer += `/${typeof step === "string" ? escapePointer(step) : step}`;
     }
-    return steps.join("/");
+    return pointer;
+  }
+
+  private async withNames(trail: Trail): Promise<string> {
+    let pointer = "";
+    for (const step of trail) {
+      const name = typeof step === "object" ? await this.name(step[0], step[1]) : step;
+      pointer += `/${typeof name === "string" ? escapePointer(name) : name}`;
+    }
+    return pointer;
   }
 
   private async name(start: number, end: number): Promise<string> {

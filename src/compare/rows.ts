@@ -1,19 +1,19 @@
 /** Rows that have a mark and differ: cell by cell, what changed, what was damaged, what is not allowed. */
-import { Kind, type Dialect } from "../formats/format.js";
+import { Kind } from "../formats/format.js";
 import type { Edit, NewValue, Span } from "../formats/render.js";
 import { compileExpression, firstLine, type Expression } from "../plan/expression.js";
 import { editLists, type ListEdits } from "../layouts/unpack.js";
 import type { Placing } from "../layouts/plain.js";
-import { slotOf, titleOf, type Hosted, type TableGuide } from "../plan/guide.js";
+import { slotOf, stepsTo, titleOf, type Hosted, type TableGuide } from "../plan/guide.js";
 import type { ColumnPlan, HostedColumn, TablePlan } from "../plan/plan.js";
-import type { Step } from "../plan/path.js";
-import { sameStep } from "../plan/path.js";
+import { startsWith, type Step } from "../plan/path.js";
 import { scalar } from "../tables/filter.js";
 import { formatMark } from "../tables/marks.js";
 import type { Baseline } from "./baseline.js";
 import type { Change, Healed, ProblemList } from "./changes.js";
 import { damage } from "./heal.js";
 import { stepsPointer, type Pointers } from "./pointers.js";
+import { kinOf } from "./rests.js";
 import { Column, type Sheet } from "./sheet.js";
 import type { Snapshot } from "./snapshot.js";
 import { Action } from "./standing.js";
@@ -82,7 +82,9 @@ export class RowDiffer {
       const batch = snapshots.slice(from, from + BATCH);
       const cells = await this.cellsOf(batch);
       for (const snapshot of batch) {
-        const row = await this.differ(snapshot, this.sheets[snapshot.table.index]!, cells.get(snapshot) ?? []);
+        const pointer = this.pointers.of(snapshot.trail);
+        const at = typeof pointer === "string" ? pointer : await pointer;
+        const row = this.differ(snapshot, this.sheets[snapshot.table.index]!, cells.get(snapshot) ?? [], at);
         if (row === null) continue;
         if (isUnchanged(row)) this.unchanged++;
         else rows.push(row);
@@ -101,9 +103,8 @@ export class RowDiffer {
     return cells;
   }
 
-  private async differ(snapshot: Snapshot, sheet: Sheet, found: readonly string[]): Promise<DifferingRow | null> {
+  private differ(snapshot: Snapshot, sheet: Sheet, found: readonly string[], pointer: string): DifferingRow | null {
     const { sheetRow: row } = snapshot;
-    const pointer = await this.pointers.of(snapshot.trail);
     const source = this.pointers.source(snapshot.file);
     if (snapshot.action === Action.Remove) {
       return { snapshot, sheet, row, cells: [], parent: null, removed: true, pointer, source };
@@ -112,10 +113,10 @@ export class RowDiffer {
       this.problems.add("row-short", { cells: found.length, titles: sheet.columns.length }, sheet.place(row));
       return null;
     }
-    const { contents, kinds } = snapshot;
+    const slots = snapshot.table.plan.columns.length;
     const cells: CellEdit[] = [];
-    const lists = new Map<number, string>();
-    const labels = new Map<number, string>();
+    let lists: Map<number, string> | undefined;
+    let labels: Map<number, string> | undefined;
     let parent: string | null = null;
     for (let c = 0; c < sheet.columns.length; c++) {
       const column = sheet.columns[c];
@@ -127,18 +128,18 @@ export class RowDiffer {
           if (why === null) parent = text;
           else this.heal(sheet, row, snapshot.table.holder!, content, snapshot.parentIdent, why);
         }
-      } else if (column >= kinds.length) {
-        if (content === contents[column]) continue;
+      } else if (column < 0 || snapshot.says(column, content)) continue;
+      else if (column >= slots) {
         const title = titleOf(snapshot.table.plan, column);
-        const hosted = snapshot.table.hosted[column - kinds.length];
-        const why = this.healable(sheet, title) ? damage(contents[column], content) : null;
-        if (why !== null) this.heal(sheet, row, title, content, contents[column], why);
+        const hosted = snapshot.table.hosted[column - slots];
+        const was = snapshot.content(column);
+        const why = this.healable(sheet, title) ? damage(was, content) : null;
+        if (why !== null) this.heal(sheet, row, title, content, was, why);
         else if (hosted.links !== null) {
-          const facts = { title, links: hosted.table.plan.name, was: contents[column] };
-          this.problems.add("links-elsewhere", facts, sheet.place(row, title, content));
-        } else if (hosted.column.lookup !== undefined) labels.set(column, content);
-        else if (this.editable(snapshot, sheet, row, column, content)) lists.set(column, content);
-      } else if (column >= 0 && content !== contents[column]) {
+          this.problems.add("links-elsewhere", { title, links: hosted.table.plan.name, was }, sheet.place(row, title, content));
+        } else if (hosted.column.lookup !== undefined) (labels ??= new Map<number, string>()).set(column, content);
+        else if (this.editable(snapshot, sheet, row, column, content)) (lists ??= new Map<number, string>()).set(column, content);
+      } else {
         const edit = this.cell(snapshot, sheet, row, column, content, pointer);
         if (edit !== null) cells.push(edit);
       }
@@ -147,8 +148,8 @@ export class RowDiffer {
     this.checkExpressions(snapshot, sheet, row, cells);
     const placing = sheet.placingOf(row) ?? undefined;
     const made: DifferingRow = { snapshot, sheet, row, cells, parent, placing, removed: false, pointer, source };
-    if (labels.size > 0) made.labels = labels;
-    if (lists.size > 0) {
+    if (labels !== undefined) made.labels = labels;
+    if (lists !== undefined) {
       const context = {
         sheet,
         row,
@@ -231,20 +232,19 @@ export class RowDiffer {
   private checkRests(snapshot: Snapshot, sheet: Sheet, row: number, cells: readonly CellEdit[]): void {
     if (cells.length === 0) return;
     const { columns } = snapshot.table.plan;
-    const { dialect } = snapshot.table.source;
     const { kinds } = snapshot;
     const kindOf = (slot: number): Kind => cells.find((cell) => cell.slot === slot)?.value.kind ?? (kinds[slot] as Kind);
     for (const { slot, content, value } of cells) {
       const { steps } = columns[slot].at;
       if (steps.length === 0) continue;
       const place = sheet.place(row, columns[slot].title, content);
-      const parts = columns.flatMap((one, i) => (i !== slot && takesApart(dialect, one.at.steps, steps) ? [i] : []));
-      const filled = parts.some((part) => kindOf(part) !== Kind.Absent) || this.holdsRows(snapshot, steps);
+      const kin = kinOf(snapshot.table)[slot];
+      const filled = kin.parts.some((part) => kindOf(part) !== Kind.Absent) || this.holdsRows(snapshot, steps);
       if (filled && (value.kind === Kind.Null || (value.kind !== Kind.Absent && kinds[slot] === Kind.Absent)))
         this.problems.add("rest-filled", { title: columns[slot].title }, place);
-      const beside = value.kind === Kind.Absent ? besides(dialect, columns, steps).find((part) => kindOf(part) !== Kind.Absent) : undefined;
+      const beside = value.kind === Kind.Absent ? kin.beside.find((part) => kindOf(part) !== Kind.Absent) : undefined;
       if (beside !== undefined) this.problems.add("beside-left", { title: columns[slot].title, beside: columns[beside].title }, place);
-      const rest = columns.findIndex((one, i) => i !== slot && one.at.end === "value" && takesApart(dialect, steps, one.at.steps));
+      const { rest } = kin;
       const left = rest < 0 ? Kind.Absent : kindOf(rest);
       if (value.kind !== Kind.Absent && left !== Kind.Absent && left !== Kind.Null && left !== Kind.EmptyRecord) {
         this.problems.add("under-rest", { title: columns[slot].title, rest: columns[rest].title }, place);
@@ -395,20 +395,20 @@ export function cellEdits(row: DifferingRow, model: Span | null): Edit[] {
   const { snapshot } = row;
   const { kinds } = snapshot;
   const edits: Edit[] = [];
-  const rows = snapshot.table.plan.rows.steps;
+  const { plan } = snapshot.table;
   const add: { steps: readonly Step[]; value: NewValue }[] = [];
   const drop: (readonly Step[])[] = [];
   for (const { slot, value } of [...row.cells, ...(row.lists?.rests ?? [])]) {
-    const column = snapshot.table.plan.columns[slot];
-    const span = snapshot.spanOf(slot);
-    if (column.at.end === "key") edits.push({ kind: "rename", ...span, name: value.text });
+    const column = plan.columns[slot];
+    const { start, end } = snapshot.spanOf(slot);
+    if (column.at.end === "key") edits.push({ kind: "rename", start, end, name: value.text });
     else if (value.kind === Kind.Absent) drop.push(column.at.steps);
     else if (kinds[slot] === Kind.Absent) add.push({ steps: column.at.steps, value });
     else if (value.kind !== Kind.EmptyRecord || !fillsPart(row, column))
-      edits.push({ kind: "set", ...span, value, was: kinds[slot] as Kind, path: [...rows, ...column.at.steps] });
+      edits.push({ kind: "set", start, end, value, was: kinds[slot] as Kind, path: stepsTo(plan, column) });
   }
   if (add.length + drop.length > 0)
-    edits.push({ kind: "fields", ...snapshot.span, add, drop, order: columnOrder(snapshot.table), model, path: rows });
+    edits.push({ kind: "fields", ...snapshot.span, add, drop, order: columnOrder(snapshot.table), model, path: plan.rows.steps });
   return edits;
 }
 
@@ -422,22 +422,4 @@ function fillsPart(row: DifferingRow, whole: ColumnPlan): boolean {
 
 export function columnOrder(table: TableGuide): (readonly Step[])[] {
   return table.plan.columns.filter((column) => column.at.steps.length > 0).map((column) => column.at.steps);
-}
-
-export function startsWith(steps: readonly Step[], prefix: readonly Step[]): boolean {
-  return prefix.length <= steps.length && prefix.every((step, i) => sameStep(step, steps[i]));
-}
-
-/** Is the value at `inner` a part of the one at `outer`, and not one that stands beside its text? */
-function takesApart(dialect: Dialect, inner: readonly Step[], outer: readonly Step[]): boolean {
-  if (inner.length <= outer.length || !startsWith(inner, outer)) return false;
-  const next = inner[outer.length];
-  return next.kind !== "name" || !dialect.beside(next.name);
-}
-
-/** Columns of what stands beside the text at `steps`. */
-function besides(dialect: Dialect, columns: readonly ColumnPlan[], steps: readonly Step[]): number[] {
-  return columns.flatMap(({ at }, i) =>
-    at.steps.length > steps.length && startsWith(at.steps, steps) && !takesApart(dialect, at.steps, steps) ? [i] : [],
-  );
 }

@@ -154,12 +154,14 @@ export class Sheet implements RowListener {
 
   /** Cells of the rows that stand for records, as text, by column of the sheet. Rows that are not far from each other are read in one go. */
   async cellsOf(places: readonly number[]): Promise<string[][]> {
-    const spans = places.map((place, i) => {
-      const { offset, length } = this.standings.at(place);
-      return { i, start: offset, end: offset + length };
-    });
-    spans.sort((a, b) => a.start - b.start);
     const cells: string[][] = [];
+    const spans: { i: number; start: number; end: number }[] = [];
+    for (const [i, place] of places.entries()) {
+      const { offset, length, bytes } = this.standings.at(place);
+      if (bytes === undefined) spans.push({ i, start: offset, end: offset + length });
+      else cells[i] = this.split(bytes);
+    }
+    spans.sort((a, b) => a.start - b.start);
     for (let first = 0, next = 0; first < spans.length; first = next) {
       const { start } = spans[first];
       let { end } = spans[first];
@@ -305,6 +307,7 @@ export class Sheet implements RowListener {
       action,
       offset: scanner.base + scanner.rowStart,
       length: scanner.rowEnd - scanner.rowStart,
+      bytes: this.step?.copyOfRow(),
     };
   }
 
@@ -422,7 +425,7 @@ export class Sheet implements RowListener {
   }
 
   /** Sheets are read as UTF-8; another encoding shows as a malformed byte. */
-  checkText(scanner: DelimitedScanner, chunk: Uint8Array): void {
+  private checkText(scanner: DelimitedScanner, chunk: Uint8Array): void {
     const view = this.carry.length === 0 ? chunk : joined(this.carry, chunk);
     let i = 0;
     this.carry = new Uint8Array(0);

@@ -75,6 +75,21 @@ export class Snapshot {
     return this.text(from, from + this.textLength(slot));
   }
 
+  /** Does the cell say this? */
+  says(slot: number, text: string): boolean {
+    let from = this.textStart;
+    for (let before = 0; before < slot; before++) from += this.textLength(before);
+    const { slab } = this.cells;
+    const length = this.textLength(slot);
+    for (let i = 0; i < length; i++) {
+      const byte = slab.getUint8(from + i);
+      // beyond ASCII a letter is not a byte
+      if (byte >= 0x80) return this.text(from, from + length) === text;
+      if (byte !== text.charCodeAt(i)) return false;
+    }
+    return length === text.length;
+  }
+
   private get textStart(): number {
     return this.lengthsStart + this.cells.count * LENGTH;
   }

@@ -15,6 +15,8 @@ export interface Standing {
   /** Where its bytes are. */
   readonly offset: number;
   readonly length: number;
+  /** The bytes, where they have been kept. */
+  readonly bytes?: Uint8Array;
 }
 
 /** A length that stands for a longer one, which is kept apart. */

@@ -3,7 +3,7 @@ import type { TextSource } from "../bytes/encoding.js";
 import type { Code, Facts } from "../errors/words.js";
 import { Kind, type Dialect, type HoldFault, type Spot } from "../formats/format.js";
 import type { NewValue } from "../formats/render.js";
-import type { TableGuide } from "../plan/guide.js";
+import { stepsTo, type TableGuide } from "../plan/guide.js";
 import type { ColumnPlan } from "../plan/plan.js";
 import { readCell } from "../tables/spelling.js";
 import { nearest } from "../errors/nearest.js";
@@ -31,11 +31,6 @@ export interface CellPlace {
   readonly spot?: Spot;
 }
 
-/** A place with the kinds, as bits, that the column has in the source. */
-interface Seen extends CellPlace {
-  readonly seen: number;
-}
-
 /** Reads cells as values of their files: of the column's type, of a kind that the format holds, in letters that the encoding has. */
 export class CellTyper {
   private dialect!: Dialect;
@@ -61,7 +56,7 @@ export class CellTyper {
     const column = place.table.plan.columns[place.slot];
     const { dialect, text } = this.parts[place.file];
     this.dialect = dialect;
-    const typed = this.typed(cell, column, { ...place, seen: this.baselines[place.table.index].kindsSeen[place.slot] });
+    const typed = this.typed(cell, column, place.was, this.baselines[place.table.index].kindsSeen[place.slot]);
     if ("fault" in typed) return typed;
     const value = this.asHeld(typed.value);
     if (value === null) return fault("kind-not-held", { cell, format: this.dialect.name });
@@ -69,8 +64,7 @@ export class CellTyper {
     const missing = text.missing(value.text);
     const spelled = this.dialect.spellsLetters === true && column.at.end === "value" && value.kind !== Kind.Record;
     if (missing !== null && !spelled) return fault("letter-missing", { letter: missing, encoding });
-    const steps = [...place.table.plan.rows.steps, ...column.at.steps];
-    const refused = this.dialect.fault(value, steps, place.spot ?? (place.was === Kind.Absent ? "add" : "set"));
+    const refused = this.dialect.fault(value, stepsTo(place.table.plan, column), place.spot ?? (place.was === Kind.Absent ? "add" : "set"));
     return refused === null ? { value } : { fault: refused };
   }
 
@@ -81,8 +75,8 @@ export class CellTyper {
     return scalar ? { kind: Kind.Text, text: value.text } : null;
   }
 
-  private typed(cell: string, column: ColumnPlan, place: Seen): Typed {
-    const { was, seen } = place;
+  /** `seen` are the kinds, as bits, that the column has in the source. */
+  private typed(cell: string, column: ColumnPlan, was: Kind, seen: number): Typed {
     const read = readCell(cell, column.blank);
     if (read === null) return fault("literal-broken", { cell });
     switch (read.kind) {

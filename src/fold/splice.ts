@@ -61,7 +61,10 @@ export async function* applySplices(source: ByteSource, splices: readonly Splice
     while (next < sorted.length && sorted[next].start < end) {
       const splice = sorted[next++];
       if (splice.start > at) yield chunk.subarray(at - start, splice.start - start);
-      for (const piece of splice.pieces) yield* writePiece(source, piece);
+      for (const piece of splice.pieces) {
+        if (piece instanceof Uint8Array) yield piece;
+        else yield* writePiece(source, piece);
+      }
       at = Math.max(at, splice.end);
     }
     if (at < end) {

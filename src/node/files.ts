@@ -8,6 +8,8 @@ import { SourceError } from "../errors/error.js";
 import type { TablesSink, TablesSource } from "../tables/containers.js";
 
 const CHUNK = 1 << 18;
+/** Bytes after which the disk is told to take what was written. */
+const FLUSH = 1 << 24;
 /** What names of files that are not finished yet contain. */
 export const UNFINISHED = ".hatchfold-";
 
@@ -101,6 +103,10 @@ export class OutFile {
     private readonly handle: FileHandle,
   ) {}
 
+  /** Bytes written since the disk was last told to take them, and whether it does. */
+  private unflushed = 0;
+  private flushing: Promise<void> = Promise.resolve();
+
   /** Begins beside the target (or beside what it links to), with the target's mode. */
   static async begin(path: string): Promise<OutFile> {
     try {
@@ -123,14 +129,24 @@ export class OutFile {
   async write(bytes: Uint8Array): Promise<void> {
     try {
       for (let at = 0; at < bytes.length;) at += (await this.handle.write(bytes, at, bytes.length - at)).bytesWritten;
+      this.unflushed += bytes.length;
+      if (this.unflushed >= FLUSH) this.flushBeside();
     } catch (error) {
       throw new SourceError("file-unwritable", { reason: systemReason(error) }, { file: this.target });
     }
   }
 
+  /** Lets the disk take what was written while more is. */
+  private flushBeside(): void {
+    this.unflushed = 0;
+    this.flushing = this.flushing.then(() => this.handle.datasync());
+    this.flushing.catch(() => undefined); // told when it is waited for
+  }
+
   /** Flushes to the disk. */
   async finish(): Promise<void> {
     try {
+      await this.flushing;
       await this.handle.sync();
       await this.handle.close();
     } catch (error) {
@@ -148,6 +164,7 @@ export class OutFile {
   }
 
   async abandon(): Promise<void> {
+    await this.flushing.catch(() => undefined);
     await this.handle.close().catch(() => undefined);
     await rm(this.temporary, { force: true });
   }

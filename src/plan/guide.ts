@@ -242,6 +242,17 @@ export function titleOf({ columns, hosted }: TablePlan, slot: number): string {
   return (slot < columns.length ? columns[slot] : hosted[slot - columns.length]).title;
 }
 
+const paths = new WeakMap<ColumnPlan, readonly Step[]>();
+
+/** The steps from the top to the values of a table's column. */
+export function stepsTo({ rows }: TablePlan, column: ColumnPlan): readonly Step[] {
+  const known = paths.get(column);
+  if (known !== undefined) return known;
+  const steps = [...rows.steps, ...column.at.steps];
+  paths.set(column, steps);
+  return steps;
+}
+
 /** Slot of the column of that title, or -1. */
 export function slotOf({ columns, hosted }: TablePlan, title: string): number {
   const own = columns.findIndex((column) => column.title === title);

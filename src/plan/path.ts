@@ -56,7 +56,14 @@ function unescapeName(part: string): string {
 }
 
 export function sameStep(a: Step, b: Step): boolean {
-  return formatStep(a) === formatStep(b);
+  if (a.kind === "name") return b.kind === "name" && a.name === b.name;
+  if (a.kind === "place") return b.kind === "place" && a.place === b.place;
+  return b.kind === a.kind;
+}
+
+/** Do the steps begin with those of `prefix`? */
+export function startsWith(steps: readonly Step[], prefix: readonly Step[]): boolean {
+  return prefix.length <= steps.length && prefix.every((step, i) => sameStep(step, steps[i]));
 }
 
 /** The steps that lead from `outer` to `inner`, or `null` when `inner` is not inside `outer`. */

@@ -29,8 +29,8 @@ export class Row {
   readonly to: Int32Array;
   readonly plain: Uint8Array;
   readonly pinned: Uint8Array;
-  /** Not 0 for slots that any record before this one had a value in. */
-  readonly seen: Uint8Array;
+  /** By slot, the kinds of values that the table's records had so far, as bits. */
+  readonly seen: Uint16Array;
   /** By slot: how many values were not shown, as another one of the same name followed in the record. */
   readonly passed: Int32Array;
   /** By slot, what the sheet shows where the record has nothing and the one above counts; `null` where columns are not filled down. */
@@ -66,7 +66,7 @@ export class Row {
     this.to = new Int32Array(slots);
     this.plain = new Uint8Array(slots);
     this.pinned = new Uint8Array(slots);
-    this.seen = shared?.seen ?? new Uint8Array(slots);
+    this.seen = shared?.seen ?? new Uint16Array(slots);
     this.passed = shared?.passed ?? new Int32Array(slots);
     this.spanStart = new Float64Array(slots);
     this.spanEnd = new Float64Array(slots);
@@ -234,11 +234,8 @@ export class Assembler implements Listener {
     row.start = this.base + this.scanner.base + start;
     row.unitStart = node.starred && !this.scanner.inList && this.scanner.named ? row.start - start + this.scanner.nameStart - 1 : row.start;
     row.scratch.length = 0;
-    const { kinds, seen } = row;
-    for (let i = 0; i < kinds.length; i++) {
-      seen[i] |= kinds[i];
-      kinds[i] = Kind.Absent;
-    }
+    const { kinds } = row;
+    for (let i = 0; i < kinds.length; i++) kinds[i] = Kind.Absent;
     if (node.nameSlot >= 0) {
       const { nameStart, nameEnd, namePlain } = this.scanner;
       this.set(row, node.nameSlot, Kind.Text, nameStart - 1, nameEnd + 1, nameStart, nameEnd, namePlain);
@@ -283,6 +280,8 @@ export class Assembler implements Listener {
   private finish(row: Row, end: number): void {
     row.end = this.base + this.scanner.base + end;
     row.open = false;
+    const { kinds, seen } = row;
+    for (let i = 0; i < kinds.length; i++) seen[i] |= 1 << kinds[i];
     if (row.waiting !== null) {
       for (const inner of row.waiting) this.reader.row(inner);
       row.waiting = null;

@@ -3,6 +3,7 @@ import { fingerprint, fingerprinter, type Fingerprinter } from "../bytes/hash.js
 import { ByteWriter, decode, encode } from "../bytes/writer.js";
 import { phrase } from "../errors/error.js";
 import type { FileReading } from "../formats/choose.js";
+import { Kind } from "../formats/format.js";
 import { sourcesOf } from "../source/read.js";
 import { compileGuide, titleOf, type TableGuide } from "../plan/guide.js";
 import { contentsOf, hostedCells, HostedItems, type Items } from "../layouts/items.js";
@@ -117,7 +118,7 @@ function unmatchedIn(row: Row, records: number): Unmatched[] {
     return [{ table, column: null, name: titles?.join(", ") ?? table.name }];
   }
   return table.columns.flatMap((column, slot) =>
-    row.seen[slot] === 0 && row.kinds[slot] === 0 && column.hidden !== true ? [{ table, column, name: table.name }] : [],
+    row.seen[slot] <= 1 << Kind.Absent && column.hidden !== true ? [{ table, column, name: table.name }] : [],
   );
 }
 
