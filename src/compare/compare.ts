@@ -1,20 +1,18 @@
 /** compare: edited tables against the source. What would a fold change, and what stands in its way? */
 import { fingerprint, fingerprinter } from "../bytes/hash.js";
-import { MemorySource, type ByteSource } from "../bytes/source.js";
+import type { ByteSource } from "../bytes/source.js";
 import { encode } from "../bytes/writer.js";
 import { TablesError } from "../errors/error.js";
-import { nearest } from "../errors/nearest.js";
 import type { Manner, Scanner, Trail } from "../formats/format.js";
 import type { FileReading } from "../formats/choose.js";
 import { sourcesOf } from "../source/read.js";
 import { compileGuide, type Guide, type TableGuide } from "../plan/guide.js";
 import type { Plan } from "../plan/plan.js";
 import type { GivenLists } from "../layouts/given.js";
-import { asSeen, plainSheets, type PlainSheet } from "../layouts/plain.js";
-import { sheetTable } from "../layouts/stack.js";
+import { asSeen, plainSheets } from "../layouts/plain.js";
 import { Assembler, type Row } from "../tables/assemble.js";
 import type { Splice } from "../fold/splice.js";
-import { openSheet, type TablesSource } from "../tables/containers.js";
+import type { TablesSource } from "../tables/containers.js";
 import { RowFilter } from "../tables/filter.js";
 import { formatMark } from "../tables/marks.js";
 import { filesOf, RECEIPT_FILE, readReceipt, type Receipt } from "../tables/receipt.js";
@@ -36,7 +34,8 @@ import { Pointers } from "./pointers.js";
 import { cellChanges, isUnchanged, RowDiffer, type DifferingRow, type RowEdits } from "./rows.js";
 import { CellTyper } from "./value.js";
 import { Structure } from "./structure.js";
-import { Column, Sheet, type SheetCopy } from "./sheet.js";
+import type { Sheet, SheetCopy } from "./sheet.js";
+import { adoptDocuments, inStep, readSheets } from "./sheets.js";
 import { findMisplaced } from "./misplaced.js";
 import { unseenEdits } from "./unseen.js";
 
@@ -133,7 +132,7 @@ async function compareBeside(
   const readSource: ReadRows = (read) => readRows(parts, guide, read);
   const { plain, crossed } = await plainSheets({ parts, guide, receipt, tables, problems, fresh, filter, readSource, lists: options });
   const sourceSize = beside && !fresh && options.absent !== "remove" ? receipt.source.size : null;
-  const sheets = await readSheets(guide, receipt, tables, problems, fresh, plain, sourceSize);
+  const sheets = await readSheets({ guide, receipt, tables, problems, fresh, plain }, sourceSize);
   if (options.fresh === true) adoptDocuments(sheets);
   const samples = guide.tables.map((table) => receipt.tables.find((one) => one.name === table.plan.name)?.sample ?? Infinity);
   const baseline = new Baseline(guide, sheets, filter, samples, options.absent === "remove");
@@ -176,19 +175,6 @@ async function fingerprints(files: number): Promise<{ tap: (index: number, chunk
   return { tap: (index, chunk) => hashes[index].update(chunk), digests: () => hashes.map((hash) => hash.digest()) };
 }
 
-/** Scans the source while sheets are read beside it, and reads these to their ends. */
-async function inStep(sheets: readonly (Sheet | null)[], scan: (afterChunk: () => Promise<void>) => Promise<void>): Promise<void> {
-  const steps = sheets.flatMap((sheet) => sheet?.step ?? []);
-  try {
-    await scan(async () => {
-      for (const step of steps) if (step.isShort()) await step.feed();
-    });
-    for (const step of steps) await step.finish();
-  } finally {
-    for (const step of steps) await step.close();
-  }
-}
-
 /** Keys of a table, read anew: for suggestions, when a parent was not found. */
 async function readKeys(parts: readonly Part[], guide: Guide, table: TableGuide): Promise<readonly string[]> {
   const keys: string[] = [];
@@ -221,70 +207,6 @@ async function readTrails(parts: readonly Part[], guide: Guide, wanted: Readonly
   const assembler = new Assembler(guide, reader, true);
   await scanParts(parts, (part) => assembler.begin(part));
   return trails;
-}
-
-/** The first row of a table that is the document itself stands for the one that is there. */
-function adoptDocuments(sheets: readonly (Sheet | null)[]): void {
-  for (const sheet of sheets) {
-    const [first] = sheet?.newRows ?? [];
-    if (sheet !== null && first !== undefined && sheet.table.plan.rows.steps.length === 0 && sheet.records === 1) sheet.adopt(first, 0);
-  }
-}
-
-async function readSheets(
-  guide: Guide,
-  receipt: Receipt,
-  tables: TablesSource,
-  problems: ProblemList,
-  fresh: boolean,
-  plain: ReadonlyMap<TableGuide, PlainSheet | null>,
-  /** Bytes of the source beside which sheets are to be read, if they are. */
-  sourceSize: number | null,
-): Promise<(Sheet | null)[]> {
-  const files = await tables.files();
-  const expected = receipt.tables.map((table) => table.file);
-  for (const file of files) {
-    if (expected.includes(file) || file === RECEIPT_FILE || !/\.(?:csv|tsv|txt)$/i.test(file) || /^[.~]/.test(file)) continue;
-    problems.note("file-unused", {
-      file,
-      nearest: nearest(
-        file,
-        expected.filter((one) => !files.includes(one)),
-      ),
-    });
-  }
-  return Promise.all(
-    guide.tables.map(async (table) => {
-      const entry = receipt.tables.find((one) => one.name === table.plan.name);
-      if (entry === undefined) return null;
-      const own = plain.get(table);
-      if (own === null) return null; // the sheet is told of with the table around
-      const bytes = own === undefined ? await openSheet(tables, entry.file) : new MemorySource(own.bytes, entry.file);
-      if (bytes === null) {
-        if (sheetTable(table) === table) problems.note("table-left-out", { file: entry.file }, table.plan.name);
-        return null;
-      }
-      const sheet = new Sheet(table, entry.file, bytes, guide.tables, problems, entry.records, fresh, own);
-      const isPlain = own === undefined && table.treeSteps === null && table.plan.match === undefined;
-      await (sourceSize !== null && isPlain ? sheet.readBeside(sourceSize) : sheet.read());
-      if (sheet.usable && table.plan.cross === undefined && !fresh) noteColumns(sheet, entry.titles, problems);
-      return sheet.usable ? sheet : null;
-    }),
-  );
-}
-
-/** Says which columns were left out, and that the sheet's delimiter is another one. */
-function noteColumns(sheet: Sheet, titles: readonly string[], problems: ProblemList): void {
-  const { table } = sheet;
-  const fixed = table.titles.length - table.shown.length;
-  const missing = titles.filter((title) => {
-    const index = table.titles.indexOf(title);
-    return index > 1 && !sheet.columns.includes(index < fixed ? Column.Parent : table.shown[index - fixed]);
-  });
-  if (missing.length > 0) problems.note("columns-left-out", { titles: missing }, table.plan.name);
-  const renamed = sheet.titles.filter((title, i) => sheet.columns[i] !== Column.Unknown && !table.titles.includes(title));
-  if (renamed.length > 0) problems.note("titles-healed", { titles: renamed }, table.plan.name);
-  if (sheet.delimiter !== 0x2c) problems.note("delimiter-healed", { delimiter: String.fromCharCode(sheet.delimiter) }, table.plan.name);
 }
 
 class Comparer {

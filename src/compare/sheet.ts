@@ -75,22 +75,31 @@ export class Sheet implements RowListener {
     /** All rows are new: there is no source whose records the marks could name. */
     private readonly fresh = false,
     /** Where the sheet was made for one with a layout. */
-    private readonly made: Pick<PlainSheet, "last" | "placings"> = {},
+    private readonly made?: Pick<PlainSheet, "last" | "placings">,
   ) {}
+
+  get size(): number {
+    return this.source.size;
+  }
+
+  /** Its rows can be compared one after the other, as they come, with the records that come. */
+  get standsAlone(): boolean {
+    return this.made === undefined && this.table.treeSteps === null && this.table.plan.match === undefined;
+  }
 
   /** Where a row goes in its list, when that is not behind the others. */
   placingOf(row: number): Placing | null {
-    return this.made.placings?.get(row) ?? null;
+    return this.made?.placings?.get(row) ?? null;
   }
 
   /** Some rows have places in their lists. */
   get isOrdered(): boolean {
-    return [...(this.made.placings?.values() ?? [])].some(({ beside }) => beside !== undefined);
+    return [...(this.made?.placings?.values() ?? [])].some(({ beside }) => beside !== undefined);
   }
 
   /** Does the analyst see the row? Others were made for records that follow. */
   isSeen(row: number): boolean {
-    return row <= (this.made.last ?? Infinity);
+    return row <= (this.made?.last ?? Infinity);
   }
 
   /** Reads the sheet to its end. */
