@@ -13,7 +13,8 @@ import { hostedCells, HostedItems, NO_ITEMS, type Items } from "../layouts/items
 import type { Guide, TableGuide } from "../plan/guide.js";
 import { isAsItIs, type Assembler, type Row, type RowReader } from "../tables/assemble.js";
 import type { RowFilter } from "../tables/filter.js";
-import { Column, keyHash, type Sheet } from "./sheet.js";
+import { Column } from "./columns.js";
+import { keyHash, type Sheet } from "./sheet.js";
 import { Shelf, Snapshot } from "./snapshot.js";
 import { Action } from "./standing.js";
 

@@ -34,8 +34,8 @@ export class InStep implements Standings {
   /** The record that went by last, and the one whose row was read last. */
   private passed = -1;
   private reached = -1;
-  /** Slots of the columns, where rows can be compared as they are written; else `null`. */
-  private slots: Int32Array | null = null;
+  /** What the columns are, where rows can be compared as they stand there; else `null`. */
+  private columns: Int32Array | null = null;
   private vain = 0;
   private slab = new Uint8Array(0);
   private used = 0;
@@ -53,9 +53,9 @@ export class InStep implements Standings {
     this.enough = Math.max(LEAST, Math.ceil((3 * PIECE * source.size) / Math.max(1, sourceSize)));
   }
 
-  /** The header has been read. */
-  begin(slots: Int32Array | null): void {
-    this.slots = slots;
+  /** The header has been read, and all columns are known. */
+  begin(columns: readonly number[]): void {
+    this.columns = Int32Array.from(columns);
   }
 
   /** Is more of the sheet to be read before the next piece of the source is gone through? */
@@ -95,12 +95,12 @@ export class InStep implements Standings {
 
   /** Goes past the next row of the sheet when it says what the record that goes by does. `hosted` are cells of lists that are shown in it. */
   passOver(row: Row, assembler: Assembler, hosted: readonly string[]): boolean {
-    const { cursor, slots } = this;
+    const { cursor, columns } = this;
     const { place } = row;
-    if (slots === null || this.reached >= place) return false;
-    const end = endOfSame(cursor, row, slots, assembler, hosted);
+    if (columns === null || this.reached >= place) return false;
+    const end = endOfSame(cursor, row, columns, assembler, hosted);
     if (end < 0) {
-      if (++this.vain > VAIN + cursor.rowNumber / 2) this.slots = null;
+      if (++this.vain > VAIN + cursor.rowNumber / 2) this.columns = null;
       return false;
     }
     cursor.passTo(end);
@@ -114,7 +114,7 @@ export class InStep implements Standings {
   copyOfRow(): Uint8Array | undefined {
     const { window, rowStart, rowEnd } = this.cursor;
     const length = rowEnd - rowStart;
-    if (this.slots === null || length > SLAB) return undefined;
+    if (this.columns === null || length > SLAB) return undefined;
     if (this.used + length > this.slab.length) {
       this.slab = new Uint8Array(SLAB);
       this.used = 0;

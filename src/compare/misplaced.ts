@@ -9,7 +9,8 @@ import { titleOf } from "../plan/guide.js";
 import type { ProblemList } from "./changes.js";
 import { gather } from "./gather.js";
 import type { DifferingRow } from "./rows.js";
-import { Column, type Sheet } from "./sheet.js";
+import { Column } from "./columns.js";
+import type { Sheet } from "./sheet.js";
 
 export function findMisplaced(rows: readonly DifferingRow[], problems: ProblemList, sheets: readonly (Sheet | null)[]): void {
   for (const sheet of sheets) {

@@ -17,12 +17,10 @@ import { ACTION_TITLE, MARK_TITLE } from "../plan/plan.js";
 import { folded } from "../tables/folded.js";
 import { parseMark, readMark } from "../tables/marks.js";
 import type { ProblemList, ProblemPlace } from "./changes.js";
+import { Column } from "./columns.js";
 import { gather } from "./gather.js";
 import { InStep, OutOfStep } from "./in-step.js";
 import { Action, StandingPages, type Standing, type Standings } from "./standing.js";
-
-/** What a column of the sheet is. Slots of the table are 0 and up. */
-export const Column = { Mark: -1, Action: -2, Parent: -3, Unknown: -4 } as const;
 
 export interface NewSheetRow {
   readonly row: number;
@@ -125,16 +123,8 @@ export class Sheet implements RowListener {
     await step.feed();
     while (!this.headerSeen && step.pull());
     if (!this.headerSeen) this.refuse("sheet-empty", {});
-    if (this.usable) step.begin(this.hatchedSlots());
-    else await step.close();
-  }
-
-  /** Slots of the columns, where the sheet's rows are written as a hatch writes them; else `null`. */
-  private hatchedSlots(): Int32Array | null {
-    const first = [Column.Mark, Column.Action, ...(this.table.holder === null ? [] : [Column.Parent])];
-    const slots = this.columns.slice(first.length);
-    const asHatched = this.delimiter === DELIMITERS[0] && first.every((column, c) => this.columns[c] === column);
-    return asHatched && slots.every((slot) => slot >= 0) ? Int32Array.from(slots) : null;
+    if (!this.usable) await step.close();
+    else if (!this.columns.includes(Column.Unknown)) step.begin(this.columns);
   }
 
   /** Do the marks at the head of the sheet stand in the order of the source? */

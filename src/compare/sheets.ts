@@ -7,7 +7,8 @@ import type { Guide, TableGuide } from "../plan/guide.js";
 import { openSheet, type TablesSource } from "../tables/containers.js";
 import { RECEIPT_FILE, type Receipt } from "../tables/receipt.js";
 import type { ProblemList } from "./changes.js";
-import { Column, Sheet } from "./sheet.js";
+import { Column } from "./columns.js";
+import { Sheet } from "./sheet.js";
 
 /** Most sheets that are read beside the source: each takes a megabyte while it is. */
 const BESIDE = 8;

@@ -6,7 +6,8 @@
 import { decode } from "../bytes/writer.js";
 import type { ProblemList } from "../compare/changes.js";
 import { gather } from "../compare/gather.js";
-import { Column, keyHash, type NewSheetRow, type Sheet } from "../compare/sheet.js";
+import { Column } from "../compare/columns.js";
+import { keyHash, type NewSheetRow, type Sheet } from "../compare/sheet.js";
 import { Action } from "../compare/standing.js";
 import { slotOf } from "../plan/guide.js";
 import { ACTION_TITLE } from "../plan/plan.js";

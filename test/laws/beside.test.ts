@@ -99,12 +99,14 @@ test("beside the source or before it", () =>
         const at = FROM + random.next(rows.length - FROM);
         if (rows[at].length >= 8) random.pick(edits)(rows, at, random);
       }
-      const style = random.pick([{}, {}, { line: "\n" }, { delimiter: ";" }]);
+      const style = random.pick([{}, {}, { line: "\n" }, { delimiter: ";" }, { delimiter: "\t", quoted: true }]);
+      const order = random.pick([null, null, random.shuffle([...rows[0].keys()])]);
       const options = { source, name: "r.json", copies: random.pick(["new", "refuse"] as const) };
       const outcome = async (sheet: Rows): Promise<unknown> => {
         const edited = new Pieces(tables.contents);
         edited.size = random.pick([1000, 70_000, 1 << 18]);
-        writeRows(edited, "stations.csv", sheet, style);
+        const ordered = order === null ? sheet : sheet.map((row) => (row.length === order.length ? order.map((c) => row[c]) : row));
+        writeRows(edited, "stations.csv", ordered, style);
         const { counts, changes, healed, problems, notes } = await compare(edited, options);
         const folded = await fold(edited, { ...options, partial: true });
         return { counts, changes, healed, problems, notes, text: text(folded.bytes) };

@@ -18,8 +18,14 @@ export function readRows(tables: MemoryTables, file: string): Rows {
   });
 }
 
-export function writeRows(tables: MemoryTables, file: string, rows: Rows, options: { delimiter?: string; line?: string } = {}): void {
-  const text = stringify(rows, { delimiter: options.delimiter ?? ",", record_delimiter: options.line ?? "\r\n", quoted_match: /[\r\n]/ });
+export function writeRows(
+  tables: MemoryTables,
+  file: string,
+  rows: Rows,
+  options: { delimiter?: string; line?: string; quoted?: boolean } = {},
+): void {
+  const { delimiter = ",", line = "\r\n", quoted } = options;
+  const text = stringify(rows, { delimiter, record_delimiter: line, quoted, quoted_match: /[\r\n]/ });
   tables.contents.set(file, new TextEncoder().encode(text));
 }
 

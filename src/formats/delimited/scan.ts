@@ -38,10 +38,10 @@ export class DelimitedScanner extends WindowScanner {
   /** Bytes at which an unquoted cell ends. */
   private readonly stops = new Uint8Array(256);
   /** The delimiter, four times. */
-  private readonly four: number;
+  readonly four: number;
 
   constructor(
-    private readonly delimiter: number,
+    readonly delimiter: number,
     private readonly listener: RowListener,
   ) {
     super();
