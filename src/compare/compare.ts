@@ -131,8 +131,8 @@ async function compareBeside(
   const filter = RowFilter.parse(plan, { where: wheres });
   const readSource: ReadRows = (read) => readRows(parts, guide, read);
   const { plain, crossed } = await plainSheets({ parts, guide, receipt, tables, problems, fresh, filter, readSource, lists: options });
-  const sourceSize = beside && !fresh && options.absent !== "remove" ? receipt.source.size : null;
-  const sheets = await readSheets({ guide, receipt, tables, problems, fresh, plain }, sourceSize);
+  const inOrder = beside && !fresh && options.absent !== "remove";
+  const sheets = await readSheets({ guide, receipt, tables, problems, fresh, plain }, inOrder);
   if (options.fresh === true) adoptDocuments(sheets);
   const samples = guide.tables.map((table) => receipt.tables.find((one) => one.name === table.plan.name)?.sample ?? Infinity);
   const baseline = new Baseline(guide, sheets, filter, samples, options.absent === "remove");
@@ -145,7 +145,7 @@ async function compareBeside(
     manners.push(scanner.manner);
     return scanner;
   };
-  await inStep(sheets, (afterChunk) => scanParts(parts, begin, { progress: options.progress, afterChunk }));
+  await inStep(sheets, (pace) => scanParts(parts, begin, { progress: options.progress, ...pace }));
   const edited = digests().findIndex((digest, i) => digest !== hatched[i].fingerprint);
   if (edited >= 0) throw changed(edited);
   const comparer = new Comparer(

@@ -10,7 +10,6 @@ import { isUtf8 } from "../bytes/utf8.js";
 import { RowCursor } from "../formats/delimited/cursor.js";
 import type { DelimitedScanner } from "../formats/delimited/scan.js";
 import type { Assembler, Row } from "../tables/assemble.js";
-import { PIECE } from "../tables/scan.js";
 import { endOfSame } from "./same-row.js";
 import type { Sheet } from "./sheet.js";
 import { Action, type Standing, type Standings } from "./standing.js";
@@ -18,8 +17,8 @@ import { Action, type Standing, type Standings } from "./standing.js";
 /** The sheets have to be read before the source. */
 export class OutOfStep extends Error {}
 
-/** Fewest bytes of the sheet that are in view when a piece of the source is gone through. */
-const LEAST = 1 << 17;
+/** The source goes by in pieces of so many bytes. Eight times as many of the sheet are in view: few rows are that much longer than their records. */
+export const PACE = 1 << 16;
 /** Rows are copied into buffers of so many bytes. */
 const SLAB = 1 << 16;
 /** Rows that were expected in vain before no more are. */
@@ -40,17 +39,15 @@ export class InStep implements Standings {
   private slab = new Uint8Array(0);
   private used = 0;
   /** How many bytes have to be in view, and where the sheet was read to when that was last asked. */
-  private enough: number;
+  private enough = 8 * PACE;
   private before = 0;
 
   constructor(
     private readonly sheet: Sheet,
     source: ByteSource,
-    sourceSize: number,
   ) {
     this.cursor = new RowCursor(sheet.delimiter, { row: (row) => this.readRow(row) });
     this.chunks = source.chunks()[Symbol.asyncIterator]();
-    this.enough = Math.max(LEAST, Math.ceil((3 * PIECE * source.size) / Math.max(1, sourceSize)));
   }
 
   /** The header has been read, and all columns are known. */

@@ -113,12 +113,12 @@ export class Sheet implements RowListener {
     if (!this.headerSeen) this.refuse("sheet-empty", {});
   }
 
-  /** Begins to read the sheet beside a source of so many bytes; reads all of it when its rows do not stand in the source's order. */
-  async readBeside(sourceSize: number): Promise<void> {
+  /** Begins to read the sheet beside the source; reads all of it when its rows do not stand in the source's order. */
+  async readBeside(): Promise<void> {
     const head = await this.source.read(0, HEAD);
     this.delimiter = this.findDelimiter(head);
     if (!this.isInOrder(head)) return this.read();
-    const step = new InStep(this, this.source, sourceSize);
+    const step = new InStep(this, this.source);
     this.standings = this.step = step;
     await step.feed();
     while (!this.headerSeen && step.pull());

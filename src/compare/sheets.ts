@@ -5,8 +5,10 @@ import type { PlainSheet } from "../layouts/plain.js";
 import { sheetTable } from "../layouts/stack.js";
 import type { Guide, TableGuide } from "../plan/guide.js";
 import { openSheet, type TablesSource } from "../tables/containers.js";
+import type { ScanOptions } from "../tables/scan.js";
 import { RECEIPT_FILE, type Receipt } from "../tables/receipt.js";
 import type { ProblemList } from "./changes.js";
+import { PACE } from "./in-step.js";
 import { Column } from "./columns.js";
 import { Sheet } from "./sheet.js";
 
@@ -24,16 +26,16 @@ export interface Sheets {
   readonly plain: ReadonlyMap<TableGuide, PlainSheet | null>;
 }
 
-/** The sheet of each table, or `null`; where `sourceSize` is said, the largest are only begun to be read, beside a source of so many bytes. */
-export async function readSheets(what: Sheets, sourceSize: number | null): Promise<(Sheet | null)[]> {
+/** The sheet of each table, or `null`; the largest are only begun to be read, where they may be read `beside` the source. */
+export async function readSheets(what: Sheets, beside: boolean): Promise<(Sheet | null)[]> {
   await noteUnused(what);
   const sheets: (Sheet | null)[] = [];
   for (const table of what.guide.tables) sheets.push(await openTable(table, what));
   const largest = sheets.filter((sheet): sheet is Sheet => sheet?.standsAlone === true).sort((a, b) => b.size - a.size);
-  const beside = new Set(largest.slice(0, BESIDE));
+  const begun = new Set(beside ? largest.slice(0, BESIDE) : []);
   for (const [i, sheet] of sheets.entries()) {
     if (sheet === null) continue;
-    await (sourceSize !== null && beside.has(sheet) ? sheet.readBeside(sourceSize) : sheet.read());
+    await (begun.has(sheet) ? sheet.readBeside() : sheet.read());
     if (!sheet.usable) sheets[i] = null;
     else if (sheet.table.plan.cross === undefined && !what.fresh) noteColumns(sheet, what);
   }
@@ -41,12 +43,13 @@ export async function readSheets(what: Sheets, sourceSize: number | null): Promi
 }
 
 /** Scans the source while sheets are read beside it, and reads these to their ends. */
-export async function inStep(sheets: readonly (Sheet | null)[], scan: (afterPiece: () => Promise<void>) => Promise<void>): Promise<void> {
+export async function inStep(sheets: readonly (Sheet | null)[], scan: (pace: ScanOptions) => Promise<void>): Promise<void> {
   const steps = sheets.flatMap((sheet) => sheet?.step ?? []);
+  const afterPiece = async (): Promise<void> => {
+    for (const step of steps) if (step.isShort()) await step.feed();
+  };
   try {
-    await scan(async () => {
-      for (const step of steps) if (step.isShort()) await step.feed();
-    });
+    await scan(steps.length === 0 ? {} : { piece: PACE, afterPiece });
     for (const step of steps) await step.finish();
   } finally {
     for (const step of steps) await step.close();

@@ -61,7 +61,7 @@ export async function hatchTables(
   const assembler = new Assembler(guide, writer);
   writer.assembler = assembler;
   await writer.begin(sink);
-  await scanParts(parts, (part) => assembler.begin(part), { progress: options.progress, afterChunk: () => writer.flush(false) });
+  await scanParts(parts, (part) => assembler.begin(part), { progress: options.progress, afterPiece: () => writer.flush(false) });
   await writer.end();
   const files = parts.map(({ name, text, of, reading, file: { source } }, i): ReceiptFile => ({
     file: name,

@@ -6,11 +6,13 @@ import type { Part } from "../source/parts.js";
 
 export interface ScanOptions {
   readonly progress?: (done: number, size: number) => void;
-  readonly afterChunk?: () => Promise<void>;
+  readonly afterPiece?: () => Promise<void>;
+  /** Size of pieces; those of the usual size, unless said. */
+  readonly piece?: number;
 }
 
 /** Pieces of this size keep the window, and so the positions, small. */
-export const PIECE = 1 << 18;
+const PIECE = 1 << 18;
 /**
  * The beginning of a large source goes through in small pieces: tokens are then cut in every way there is before the
  * engine compiles the scanner, and it is not thrown back to the interpreter each time a new way comes up.
@@ -21,20 +23,21 @@ const LARGE = 1 << 20;
 
 export async function scanAll(source: ByteSource, scanner: Scanner, options: ScanOptions = {}): Promise<void> {
   let done = 0;
+  const { piece = PIECE, afterPiece } = options;
   const warmUp = source.size < LARGE ? 0 : WARM_UP;
   try {
     for await (const chunk of source.chunks()) {
       for (let at = 0; at < chunk.length;) {
-        const size = done + at < warmUp ? WARM_UP_PIECE : PIECE;
+        const size = done + at < warmUp ? WARM_UP_PIECE : piece;
         scanner.write(chunk.subarray(at, at + size));
         at += size;
-        if (size === PIECE && options.afterChunk !== undefined) await options.afterChunk();
+        if (size === piece && afterPiece !== undefined) await afterPiece();
       }
       done += chunk.length;
       options.progress?.(done, source.size);
     }
     scanner.end();
-    if (options.afterChunk !== undefined) await options.afterChunk();
+    if (afterPiece !== undefined) await afterPiece();
   } catch (error) {
     throw await placed(error, source);
   }
