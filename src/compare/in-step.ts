@@ -1,9 +1,9 @@
 /**
  * A sheet that is read beside the source, as most sheets come back with their rows in the source's order.
  *
- * Where the sheet goes on with what the next record says, that row is passed over; only others are taken apart. What is kept are rows that differ, and runs of rows that stand for
- * one record after the other: memory goes with the edits, not with the rows. A row that comes when its record has
- * gone by already cannot be compared any more: {@link OutOfStep}.
+ * Where the sheet goes on with what the next record says, that row is passed over; only others are taken apart. What is
+ * kept are rows that differ, and runs of rows that stand for one record after the other: memory goes with the edits,
+ * not with the rows. A row that comes when its record has gone by cannot be compared any more: {@link OutOfStep}.
  */
 import type { ByteSource } from "../bytes/source.js";
 import { isUtf8 } from "../bytes/utf8.js";
@@ -17,12 +17,14 @@ import { Action, type Standing, type Standings } from "./standing.js";
 /** The sheets have to be read before the source. */
 export class OutOfStep extends Error {}
 
-/** The source goes by in pieces of so many bytes. Eight times as many of the sheet are in view: few rows are that much longer than their records. */
+/** The source goes by in pieces of so many bytes. */
 export const PACE = 1 << 16;
+/** So much of the sheet is in view for each: few rows are that much longer than their records. */
+const AHEAD = 8 * PACE;
 /** Rows are copied into buffers of so many bytes. */
 const SLAB = 1 << 16;
-/** Rows that were expected in vain before no more are. */
-const VAIN = 100;
+/** Rows may differ so often before none is compared as it stands any more. */
+const OFTEN = 100;
 
 export class InStep implements Standings {
   private readonly cursor: RowCursor;
@@ -35,11 +37,11 @@ export class InStep implements Standings {
   private reached = -1;
   /** What the columns are, where rows can be compared as they stand there; else `null`. */
   private columns: Int32Array | null = null;
-  private vain = 0;
+  private differing = 0;
   private slab = new Uint8Array(0);
   private used = 0;
   /** How many bytes have to be in view, and where the sheet was read to when that was last asked. */
-  private enough = 8 * PACE;
+  private enough = AHEAD;
   private before = 0;
 
   constructor(
@@ -97,7 +99,7 @@ export class InStep implements Standings {
     if (columns === null || this.reached >= place) return false;
     const end = endOfSame(cursor, row, columns, assembler, hosted);
     if (end < 0) {
-      if (++this.vain > VAIN + cursor.rowNumber / 2) this.columns = null;
+      if (++this.differing > OFTEN + cursor.rowNumber / 2) this.columns = null;
       return false;
     }
     cursor.passTo(end);

@@ -3,8 +3,8 @@ import { below, equalTo, HIGH_BITS } from "../bytes/words.js";
 import { ByteWriter } from "../bytes/writer.js";
 import { Kind } from "../formats/format.js";
 import type { RowCursor } from "../formats/delimited/cursor.js";
-import { Column } from "./columns.js";
 import { isAsItIs, type Assembler, type Row } from "../tables/assemble.js";
+import { Column } from "./columns.js";
 
 const QUOTE = 0x22;
 const CR = 0x0d;

@@ -8,8 +8,8 @@ import { openSheet, type TablesSource } from "../tables/containers.js";
 import type { ScanOptions } from "../tables/scan.js";
 import { RECEIPT_FILE, type Receipt } from "../tables/receipt.js";
 import type { ProblemList } from "./changes.js";
-import { PACE } from "./in-step.js";
 import { Column } from "./columns.js";
+import { PACE } from "./in-step.js";
 import { Sheet } from "./sheet.js";
 
 /** Most sheets that are read beside the source: each takes a megabyte while it is. */
