@@ -43,7 +43,7 @@ function sourceOf(random: Random): string {
 const FROM = 4;
 
 const EDITS: readonly ((rows: Rows, at: number, random: Random) => void)[] = [
-  (rows, at, random) => (rows[at][3 + random.next(5)] = random.pick([...NAMES, "7", "D0", "S0-1"])),
+  (rows, at, random) => (rows[at][3 + random.next(5)] = random.pick([...NAMES, "7", "D0", "S0-2"])),
   (rows, at, random) => (rows[at][3] += random.pick([" ", "x"])),
   (rows, at, random) => rows.splice(at, 1 + random.next(3)),
   (rows, at) => rows.splice(at, 0, [...rows[at]]),
