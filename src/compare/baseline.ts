@@ -35,7 +35,6 @@ export class TableBaseline {
   readonly names = new Pages(Float64Array);
   /** Hashes of the codes in columns that refer to other tables, by slot. */
   readonly codes: ReadonlyMap<number, Pages>;
-  readonly codeSlots: readonly number[];
   records = 0;
   /** Kinds met in each slot, as bits. */
   kindsSeen: Uint16Array;
@@ -47,7 +46,6 @@ export class TableBaseline {
   constructor(readonly table: TableGuide) {
     this.kindsSeen = new Uint16Array(table.plan.columns.length);
     this.codes = new Map(table.references.map(({ slot }) => [slot, new Pages(Float64Array)]));
-    this.codeSlots = [...this.codes.keys()];
   }
 }
 
@@ -90,7 +88,8 @@ export class Baseline implements RowReader {
       kept.ends.set(row.place, row.end);
     }
     if (row.table.keySlot >= 0) kept.keys.set(row.place, this.hashCell(row, row.table.keySlot));
-    if (kept.codeSlots.length > 0) for (const slot of kept.codeSlots) kept.codes.get(slot)!.set(row.place, this.hashCell(row, slot));
+    const { references } = row.table;
+    if (references.length > 0) for (const { slot } of references) kept.codes.get(slot)!.set(row.place, this.hashCell(row, slot));
     const nested = row.parent?.table === row.table;
     if (row.table.parent !== null) kept.parents.set(row.place, nested ? -1 : row.parent!.place);
     if (row.table.treeSteps !== null) kept.uppers.set(row.place, nested ? row.parent!.place : -1);

@@ -72,12 +72,12 @@ function endOfCell(bytes: Uint8Array, words: DataView, from: number, to: number,
   if (end + 2 > limit) return -1;
   if (sheet[at] === QUOTE) return endOfQuoted(bytes, from, to, sheet, at + 1, limit);
   if (to === from) return end;
-  const same = to < 4 ? sameFew(bytes, from, to, cursor, at) : sameWords(words, from, to, cursor, at);
+  const same = to < 4 ? sameFew(bytes, from, to, cursor, at) : samePlain(words, from, to, cursor, at);
   return same ? end : -1;
 }
 
 /** Do the same bytes stand at `at`, and none that would end a cell? `to` is 4 or more. */
-function sameWords(words: DataView, from: number, to: number, { words: sheet, four }: RowCursor, at: number): boolean {
+function samePlain(words: DataView, from: number, to: number, { words: sheet, four }: RowCursor, at: number): boolean {
   const last = to - 4;
   const beyond = at - from;
   for (let i = from; i < last; i += 4) {
