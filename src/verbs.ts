@@ -1,5 +1,5 @@
 /** The six verbs, as functions. */
-import { openText } from "./bytes/encoding.js";
+import { openText, tapped, type TextSource } from "./bytes/encoding.js";
 import { rebuildArchive } from "./bytes/archive.js";
 import { MemorySource, type ByteSource } from "./bytes/source.js";
 import { fingerprint, fingerprinter } from "./bytes/hash.js";
@@ -23,7 +23,7 @@ import { readPlan } from "./plan/read.js";
 import { describeShape, findShape, type Shape } from "./shape/shape.js";
 import { MemoryTables, type TablesSink, type TablesSource } from "./tables/containers.js";
 import { hatchTables, type HatchOptions } from "./tables/hatch.js";
-import { printReceipt, RECEIPT_FILE, type Receipt } from "./tables/receipt.js";
+import { filesOf, printReceipt, RECEIPT_FILE, type Receipt } from "./tables/receipt.js";
 import { openFiles, type SourceFiles, type SourcesInput } from "./source/files.js";
 import type { Part } from "./source/parts.js";
 import { readHatched, readSources } from "./source/read.js";
@@ -334,7 +334,8 @@ export async function foldComparison(comparison: Comparison, options: Pick<FoldI
         ? await options.sinkFor(part.name, unchanged)
         : gather
       : (options.sink ?? gather);
-    const written = await writeOut(part, own, unchanged, sink ?? (() => undefined));
+    const hatched = filesOf(comparison.receipt)[part.index].fingerprint;
+    const written = await writeOut(part, own, unchanged, hatched, sink ?? (() => undefined));
     files.push({ name: part.name, bytes: concat(pieces), unchanged, ...written });
   }
   const unchanged = files.every((file) => file.unchanged);
@@ -358,15 +359,17 @@ async function foldedArchive(
 
 /** A packed file is packed again; one without changes is the file it was. */
 async function writeOut(
-  { file: { packed }, text }: Part,
+  part: Part,
   { splices, corrections }: { splices: readonly Splice[]; corrections: readonly Splice[] },
   unchanged: boolean,
+  hatched: string,
   sink: ByteSink,
 ): Promise<{ size: number; fingerprint: string }> {
-  if (packed === null) return writeFolded(text, splices, corrections, sink);
+  const { packed } = part.file;
+  if (packed === null) return writeSame(part, hatched, (text) => writeFolded(text, splices, corrections, sink));
   if (!unchanged) {
     const packing = await packer(sink);
-    await writeFolded(text, splices, corrections, (bytes) => packing.write(bytes));
+    await writeSame(part, hatched, (text) => writeFolded(text, splices, corrections, (bytes) => packing.write(bytes)));
     return packing.end();
   }
   const hash = await fingerprinter();
@@ -375,6 +378,19 @@ async function writeOut(
     await sink(copied(chunk));
   }
   return { size: packed.size, fingerprint: hash.digest() };
+}
+
+/** The bytes that are copied must be those that were compared: somebody may write the source meanwhile. */
+async function writeSame<T>({ file, text: { encoding } }: Part, hatched: string, write: (text: TextSource) => Promise<T>): Promise<T> {
+  const hash = await fingerprinter();
+  const text = await openText(
+    tapped(file.source, (chunk) => hash.update(chunk)),
+    encoding,
+  );
+  const written = await write(text);
+  const { name } = file.source;
+  if (hash.digest() !== hatched) throw new TablesError("source-meanwhile", { file: name }, { file: name });
+  return written;
 }
 
 /** Compares and keeps what a fold needs. */

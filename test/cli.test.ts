@@ -140,7 +140,7 @@ describe("from survey to undo on the demo's register", () => {
     run("hatch", "register.json", "-o", "b", "--blank", "--bom");
     expect(read("b/people.csv")).toBe("\ufefffold mark,fold action,id,name,since,telephone\r\n");
     for (const tables of ["w", "c", "s", "b"]) {
-      expect(run("fold", tables, "-o", "out.json").status).toBe(0);
+      expect(run("fold", tables, "-o", "out.json", "--force").status).toBe(0);
       expect(read("out.json")).toBe(read("register.json"));
     }
     // a row of the whole hatch brought into the filtered one is recognised
@@ -227,7 +227,7 @@ describe("when the system refuses, the target is as it was", () => {
     setUp();
     const source = read("register.json");
     for (const [where, target] of [
-      ["-o out.json", "out.json"],
+      ["-o out.json --force", "out.json"],
       ["--in-place", "register.json"],
     ]) {
       const { status, err } = shell(`ulimit -f 8; ${bin} fold t ${where}`);
@@ -268,7 +268,8 @@ describe("when the system refuses, the target is as it was", () => {
     setUp();
     chmodSync(file("register.json"), 0o640);
     symlinkSync("out.json", file("link.json"));
-    expect(run("fold", "t", "-o", "link.json").status).toBe(0);
+    expect(run("fold", "t", "-o", "link.json").status).toBe(2);
+    expect(run("fold", "t", "-o", "link.json", "--force").status).toBe(0);
     expect(lstatSync(file("link.json")).isSymbolicLink()).toBe(true);
     expect(read("out.json")).toContain("39.50");
     expect(run("fold", "t", "--in-place").status).toBe(0);
@@ -314,7 +315,7 @@ describe("what does not belong together is refused", () => {
       1,
       /is not there any more/,
     ],
-    ["the source as output", () => undefined, ["fold", "t", "-o", "register.json"], 1, /is the source itself/],
+    ["the source as output", () => undefined, ["fold", "t", "-o", "register.json"], 2, /is the source itself/],
     ["neither -o nor --in-place", () => undefined, ["fold", "t"], 2, /not clear where the result goes/],
     ["an empty folder as source", () => mkdirSync(file("d")), ["survey", "d"], 2, /d: no file in it is of a format that can be read/],
     ["tables as source", () => undefined, ["survey", "t"], 2, /t: holds tables that were hatched, not a source/],

@@ -36,7 +36,7 @@ describe("wrong plans", () => {
     ["a title that is taken", stations("      fold mark: code\n"), "p.yaml:13:7", /cannot be a title/],
     ["a title that is the parent", stations("      districts: code\n"), "p.yaml:13:7", /cannot be a title/],
     ["__proto__ as a title", stations("      __proto__: code\n"), "p.yaml:13:7", /cannot be a title/],
-    ["a bad table name", plan("  a/b:\n    rows: t\n    columns: { a: a }\n"), "p.yaml:5:3", /cannot be the name of a table/],
+    ["a bad table name", plan("  ' ':\n    rows: t\n    columns: { a: a }\n"), "p.yaml:5:3", /cannot be the name of a table/],
     [
       "tables that would share a file",
       plan("  T:\n    rows: t\n    columns: { a: a }\n  t:\n    rows: u\n    columns: { a: a }\n"),

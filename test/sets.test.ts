@@ -1,10 +1,10 @@
 /** Sets of files: several, a folder, a pattern, a zip archive; each gets its own changes, all or none. */
-import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from "node:fs";
+import { mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { Uint8ArrayReader, Uint8ArrayWriter, ZipReader, ZipWriter } from "@zip.js/zip.js";
 import { beforeEach, describe, expect, test } from "vitest";
 import { fold, hatch, MemorySource } from "hatch-fold";
-import { freshFolder, hatchfold, killAround, type Done } from "./support/cli.js";
+import { freshFolder, hatchfold, type Done } from "./support/cli.js";
 import { setCell } from "./support/sheets.js";
 
 const NORTH = `{ "districts": [
@@ -82,7 +82,8 @@ describe("a folder", () => {
     );
     expect(read("registers", "sub", "south.json")).toBe('{"districts":[{"code":"Z2","name":"Sund"}]}');
     expect(run("fold", "t", "--in-place").err).toContain("were folded into registers already");
-    expect(run("undo", "registers/sub/south.json").out).toContain("2 files are as they were");
+    expect(run("undo", "registers/north.json").err).toContain("was folded together with 1 other file");
+    expect(run("undo", "registers").out).toContain("2 files are as they were");
     expect([read("registers", "north.json"), read("registers", "sub", "south.json")]).toEqual([NORTH, SOUTH]);
   });
 
@@ -198,44 +199,4 @@ describe("a zip archive", () => {
   ])("%s", async (_, make, code) => {
     await expect(hatch(await make(), { name: "registers.zip" })).rejects.toMatchObject({ code });
   });
-});
-
-test("SIGKILL at random moments of a fold over many files: all of them or none", async () => {
-  const names = Array.from({ length: 60 }, (_, i) => `f${i}.json`);
-  const text = (tower: string): string =>
-    `{"stations": [${Array.from({ length: 60 }, (_, i) => `{"code": "S-${i}", "name": "${tower} ${i}"}`).join(",\n")}]}\n`;
-  mkdirSync(at("set"));
-  for (const name of names) writeFileSync(at("set", name), text("Station"));
-  run("hatch", "set", "-o", "t");
-  writeFileSync(at("t", "stations.csv"), read("t", "stations.csv").replaceAll(",Station ", ",Tower "));
-  await killAround(folder, ["fold", "t", "--in-place", "--quiet"], () => {
-    run("survey", "set");
-    const now = new Set(names.map((name) => read("set", name)));
-    expect(now.size).toBe(1);
-    const isNew = now.has(text("Tower"));
-    if (isNew) expect(run("undo", "set").status).toBe(0);
-    for (const name of names) expect(read("set", name)).toBe(text("Station"));
-    for (const name of readdirSync(at("set")).filter((one) => one.includes(".hatchfold-"))) rmSync(at("set", name));
-    return isNew ? "new" : "old";
-  });
-}, 300_000);
-
-test.each([
-  ["none of its renames done: dropped", 0, "Station"],
-  ["some of its renames done: finished", 2, "Tower"],
-])("a fold over several files that was cut off with %s", (_, done, expected) => {
-  mkdirSync(at("set", ".hatchfold"), { recursive: true });
-  const renames = ["a", "b", "c"].map((name) => ({ from: `.${name}.json.hatchfold-1`, to: `${name}.json` }));
-  for (const { from, to } of renames) {
-    writeFileSync(at("set", to), '{"n": ["Station"]}');
-    writeFileSync(at("set", from), '{"n": ["Tower"]}');
-  }
-  writeFileSync(at("set", ".hatchfold", "pending.json"), JSON.stringify({ renames, journal: [] }));
-  for (const { from, to } of renames.slice(0, done)) renameSync(at("set", from), at("set", to));
-  expect(run("survey", "set/a.json").err).toContain("a fold over several files had been cut off");
-  for (const { from, to } of renames) {
-    expect(read("set", to)).toBe(`{"n": ["${expected}"]}`);
-    expect(existsSync(at("set", from))).toBe(false);
-  }
-  expect(existsSync(at("set", ".hatchfold", "pending.json"))).toBe(false);
 });

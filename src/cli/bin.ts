@@ -5,5 +5,6 @@ import { processIo } from "./process-io.js";
 
 const { io, settle } = processIo();
 const status = await main(process.argv.slice(2), io);
-await settle();
-process.exitCode = status;
+const failed = await settle();
+if (failed !== null) process.stderr.write(`hatchfold: ${failed.toString()}\n`);
+process.exitCode = failed === null ? status : failed.status;

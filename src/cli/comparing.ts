@@ -1,8 +1,7 @@
 /** Comparisons as the command line asks for them: with the source that was hatched, or (`--new`) with none. */
 import { CallError } from "../errors/error.js";
 import type { CompareOptions, Comparison } from "../compare/compare.js";
-import { FolderTables } from "../node/files.js";
-import { withComparison } from "../node/index.js";
+import { FolderTables, withComparison } from "../node/index.js";
 import { readPlan } from "../plan/read.js";
 import { compareNew } from "../verbs.js";
 import { tablesInput, type TablesOptions } from "./commands/tables-options.js";

@@ -1,23 +1,24 @@
 /** Sources and folders as the command line names them. */
-import { stat } from "node:fs/promises";
 import { basename, relative, sep } from "node:path";
 import { MemorySource, type ByteSource } from "../bytes/source.js";
 import { concat } from "../bytes/writer.js";
 import { CallError, phrase, SourceError } from "../errors/error.js";
-import { openFile } from "../node/files.js";
-import { recover } from "../node/journal.js";
+import { rootOf } from "../node/kept-folder.js";
+import { wasCutOff } from "../node/replace.js";
 import { openPaths } from "../node/sources.js";
 import type { SourceFiles } from "../source/files.js";
 import type { Io } from "./io.js";
+import { lookThrough } from "../node/files.js";
 
 /** Opens one file for the time of one call; `-` is standard input. */
 async function withSource<T>(path: string, io: Io, use: (source: ByteSource) => Promise<T>): Promise<T> {
   if (path === "-") return use(await readStdin(io));
-  const source = await openFile(path);
+  const opened = await openPaths([path]);
   try {
-    return await use(source);
+    const [{ source, packed }] = opened.sources.files;
+    return await use(packed ?? source);
   } finally {
-    await source.close();
+    await opened.close();
   }
 }
 
@@ -42,7 +43,7 @@ export async function withSources<T>(
     const source = await readStdin(io);
     return use(source, source.name);
   }
-  for (const path of paths) await settleFolds(path, io);
+  await tellOfCutOff(paths, io);
   const opened = await openPaths(paths);
   const { sources } = opened;
   try {
@@ -52,10 +53,10 @@ export async function withSources<T>(
   }
 }
 
-/** A fold over several files that was cut off is settled before anything is read. */
-export async function settleFolds(path: string, io: Io): Promise<void> {
-  const recovered = await recover(path);
-  if (recovered !== null) await io.stderr.write(`${phrase(recovered.finished ? "fold-finished" : "fold-dropped", {}).message}\n`);
+/** Who only reads a source leaves a fold of it that was cut off as it is, and says so. */
+export async function tellOfCutOff(paths: readonly string[], io: Io): Promise<void> {
+  const roots = new Set(await Promise.all(paths.map((path) => rootOf(path).catch(() => ""))));
+  for (const root of roots) if (root !== "" && (await wasCutOff(root))) await io.stderr.write(`${phrase("fold-cut-off", {}).message}\n`);
 }
 
 /** The sources as a plan in the folder `from` would name them. */
@@ -66,7 +67,7 @@ export function namedFrom(from: string, paths: readonly string[]): string | stri
 
 /** The folder of tables must be there before anything else is looked at. */
 export async function tablesFolder(path: string): Promise<string> {
-  const info = await stat(path).catch(() => null);
+  const info = await lookThrough(path);
   if (info === null) throw new SourceError("file-unreadable", { reason: "there is no such file or folder" }, { file: path });
   if (!info.isDirectory())
     throw new CallError("call", {

@@ -1,7 +1,8 @@
 /** The command line: a function of arguments, input and outputs that returns the exit status. */
 import { readFileSync } from "node:fs";
 import { Command, CommanderError } from "commander";
-import { CallError, HatchFoldError } from "../errors/error.js";
+import { CallError, HatchFoldError, SourceError } from "../errors/error.js";
+import { systemReason } from "../node/files.js";
 import { addCheck } from "./commands/check.js";
 import { addCompare } from "./commands/compare.js";
 import { addDemo } from "./commands/demo.js";
@@ -85,8 +86,12 @@ function report(error: unknown, args: readonly string[], io: Io): Status {
   return known.status;
 }
 
-/** A defect of the program itself still gets a sentence, not a stack trace. */
+/** What the system refused where nobody expected it; and a defect of the program itself still gets a sentence, not a stack trace. */
 function unforeseen(error: unknown): HatchFoldError {
+  if (error instanceof Error && "syscall" in error) {
+    const { path } = error as NodeJS.ErrnoException;
+    return new SourceError("file-failed", { reason: systemReason(error) }, path === undefined ? {} : { file: path });
+  }
   const message = error instanceof Error ? error.message : String(error);
   return new CallError("call", {
     reason: `this should not have happened: ${message}`,

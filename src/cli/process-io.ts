@@ -1,23 +1,44 @@
 /** The process's own streams as an {@link Io}. */
+import { SourceError } from "../errors/error.js";
+import { systemReason } from "../node/files.js";
 import type { Io, Out } from "./io.js";
 
-export function processIo(): { io: Io; settle: () => Promise<void> } {
+/** `settle` waits for what was written, and gives the error when it could not be and nobody has been told. */
+export function processIo(): { io: Io; settle: () => Promise<SourceError | null> } {
   let last: Promise<void> = Promise.resolve();
-  // a reader that goes away (hatchfold survey … | head) is no error
+  let failed: SourceError | null = null;
+  let told = false;
   for (const stream of [process.stdout, process.stderr]) {
     stream.on("error", (error: NodeJS.ErrnoException) => {
-      if (error.code !== "EPIPE") throw error;
+      // a reader that goes away (hatchfold survey … | head) is no error
+      if (error.code !== "EPIPE") failed ??= new SourceError("stdout-unwritable", { reason: systemReason(error) });
     });
   }
+  const written = (stream: NodeJS.WriteStream, text: string | Uint8Array): Promise<void> =>
+    new Promise((resolve) => void stream.write(text, () => setImmediate(resolve)));
   const out = (stream: NodeJS.WriteStream): Out => ({
     write: (text) => {
-      const done = new Promise<void>((resolve) => void stream.write(text, () => resolve()));
+      const done = written(stream, text);
       last = last.then(() => done);
-      return done;
+      // who waits is told; who does not is told at the end
+      return {
+        then: (resolve, reject) =>
+          done
+            .then(() => {
+              if (failed === null || stream !== process.stdout) return;
+              told = true;
+              throw failed;
+            })
+            .then(resolve, reject),
+      } as Promise<void>;
     },
     isTTY: stream.isTTY,
     columns: stream.columns ?? 80,
   });
   const io: Io = { stdin: process.stdin, stdout: out(process.stdout), stderr: out(process.stderr), env: process.env };
-  return { io, settle: () => last };
+  const settle = async (): Promise<SourceError | null> => {
+    await last;
+    return told ? null : failed;
+  };
+  return { io, settle };
 }

@@ -3,7 +3,8 @@ import { basename } from "node:path";
 import { concat, copied, decode, encode } from "../bytes/writer.js";
 import type { Comparison } from "../compare/compare.js";
 import { CallError } from "../errors/error.js";
-import { writeWhole } from "../node/files.js";
+import { writeWhole } from "../node/out-file.js";
+import { mayReplace } from "./outputs.js";
 import { REPORT_KINDS, reportKind, writeReport, type ReportInput } from "../report/report.js";
 import { foldedText, planSplices } from "../fold/fold.js";
 import type { Context } from "./io.js";
@@ -25,6 +26,7 @@ export async function writeReports(
   source: string,
   tables: string,
   context: Context,
+  force = false,
 ): Promise<void> {
   const { counts, changes, healed, problems, notes, follows } = comparison;
   const input: ReportInput = {
@@ -52,7 +54,7 @@ export async function writeReports(
       context.say(`${file} was not written: there are problems, so there is nothing to patch`);
       continue;
     }
-    await writeWhole(file, encode(await writeReport(kind, input)));
+    await writeWhole(file, encode(await writeReport(kind, input)), { replace: force || (await mayReplace(file)) });
     context.say(`wrote ${file}`);
   }
 }

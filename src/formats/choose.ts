@@ -27,7 +27,7 @@ const HEAD = 1 << 16;
 
 /** How each file of a source is read: all by one format and one set of settings, each in its own encoding. */
 export async function chooseReadings(
-  { name, files, set, mixed }: SourceFiles,
+  { name, files, set, mixed, links = [] }: SourceFiles,
   said: Said = {},
   of = 0,
 ): Promise<{ readings: FileReading[]; notes: string[] }> {
@@ -42,7 +42,10 @@ export async function chooseReadings(
   const why = said.format === undefined ? "by what is in the files" : readings[0].reading.why;
   return {
     readings: readings.map(({ file, reading }) => ({ file, reading: { ...reading, why }, of })),
-    notes: left.map((one) => phrase("file-left-out", { ...one, format: readings[0].reading.format.title }).message),
+    notes: [
+      ...left.map((one) => phrase("file-left-out", { ...one, format: readings[0].reading.format.title }).message),
+      ...(links.length === 0 ? [] : [phrase("links-left-out", { links }).message]),
+    ],
   };
 }
 

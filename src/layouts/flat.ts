@@ -13,6 +13,7 @@ import { DELIMITERS, readRows, type DelimitedRow } from "../formats/delimited/ro
 import { titleOf } from "../plan/guide.js";
 import { ACTION_TITLE, MARK_TITLE, shownOfTree, type Plan, type TablePlan } from "../plan/plan.js";
 import { MemoryTables, type TablesSource } from "../tables/containers.js";
+import { sheetFiles } from "../tables/sheet-files.js";
 import { nameOfMark } from "./titled.js";
 import { folded } from "../tables/folded.js";
 import { writeCells } from "../tables/sheet-writer.js";
@@ -37,9 +38,11 @@ export async function takeApart(
   const files = await tables.files();
   const own = plan.tables.filter((table) => table.host === undefined);
   const claimed = new Map<string, Set<string>>();
+  const named = sheetFiles(own.filter((table) => table.stacked === undefined).map(({ name }) => name));
   for (const table of own) {
-    if (table.stacked !== undefined) continue; // read with the table around
-    const file = table.sheet?.file ?? `${table.name}.csv`;
+    const usual = named.get(table.name);
+    if (usual === undefined) continue; // read with the table around
+    const file = table.sheet?.file ?? usual;
     if (!files.includes(file)) {
       if (table.sheet?.file !== undefined)
         throw new CallError("sheet-missing", { file, nearest: nearest(file, files) }, { file: tables.name });
@@ -53,14 +56,11 @@ export async function takeApart(
     for (const one of [table, ...beneath]) used.set(one.name, file);
     for (const title of wanted.values()) claimed.set(file, (claimed.get(file) ?? new Set()).add(title));
     if (laid) {
-      result.contents.set(`${table.name}.csv`, retitled(wanted, sheet, table.cross !== undefined));
+      result.contents.set(usual, retitled(wanted, sheet, table.cross !== undefined));
       if (table.cross !== undefined) for (const title of sheet.titles) claimed.get(file)!.add(title);
       continue;
     }
-    result.contents.set(
-      `${table.name}.csv`,
-      project(table, wanted, sheet, own.filter((one) => one.sheet?.file === file).length > 1, problems),
-    );
+    result.contents.set(usual, project(table, wanted, sheet, own.filter((one) => one.sheet?.file === file).length > 1, problems));
   }
   for (const [file, titles] of claimed) {
     for (const title of sheets.get(file)!.titles)

@@ -1,17 +1,10 @@
-/** Files: reading piece by piece, writing beside the target, flushing and renaming. */
-import { randomBytes } from "node:crypto";
-import { constants } from "node:fs";
-import { access, open, mkdir, readdir, realpath, rename, rm, stat, type FileHandle } from "node:fs/promises";
-import { basename, dirname, join } from "node:path";
+/** Files that are read, piece by piece. */
+import { constants, type Stats } from "node:fs";
+import { lstat, open, stat, type FileHandle } from "node:fs/promises";
 import type { ByteSource } from "../bytes/source.js";
 import { SourceError } from "../errors/error.js";
-import type { TablesSink, TablesSource } from "../tables/containers.js";
 
 const CHUNK = 1 << 18;
-/** Bytes after which the disk is told to take what was written. */
-const FLUSH = 1 << 24;
-/** What names of files that are not finished yet contain. */
-export const UNFINISHED = ".hatchfold-";
 
 /** Says why the system refused, in words. */
 export function systemReason(error: unknown): string {
@@ -28,6 +21,12 @@ export function systemReason(error: unknown): string {
     EMFILE: "too many files are open",
     ENAMETOOLONG: "the name is too long",
     EFBIG: "the file would be too large",
+    EIO: "the disk or the network failed",
+    EBUSY: "another program holds it open",
+    ELOOP: "its links go round in a circle",
+    ENXIO: "it is a device or a pipe that nobody answers at",
+    EXDEV: "it is on another disk",
+    ERR_INVALID_ARG_VALUE: "no file can have such a name",
   };
   return words[code ?? ""] ?? message;
 }
@@ -50,13 +49,19 @@ export class FileSource implements ByteSource {
     // two buffers: the next piece is read while this one is worked on. No Buffers: their slice() is no copy
     const buffers = [0, 1].map(() => new Uint8Array(Math.min(CHUNK, Math.max(1, this.size - start))));
     let at = start;
-    let coming = this.fill(buffers[0], at);
+    // a piece that cannot be read is told of when it is waited for
+    const begin = (turn: number): Promise<number> => {
+      const coming = this.fill(buffers[turn], at);
+      coming.catch(() => undefined);
+      return coming;
+    };
+    let coming = begin(0);
     try {
       for (let turn = 0; ; turn ^= 1) {
         const got = await coming;
         if (got === 0) return;
         at += got;
-        coming = this.fill(buffers[turn ^ 1], at);
+        coming = begin(turn ^ 1);
         yield buffers[turn].subarray(0, got);
       }
     } finally {
@@ -68,10 +73,18 @@ export class FileSource implements ByteSource {
     return this.handle.close();
   }
 
+  private async piece(bytes: Uint8Array, to: number, at: number): Promise<number> {
+    try {
+      return (await this.handle.read(bytes, to, bytes.length - to, at)).bytesRead;
+    } catch (error) {
+      throw new SourceError("file-unreadable", { reason: systemReason(error) }, { file: this.name });
+    }
+  }
+
   private async fill(bytes: Uint8Array, at: number): Promise<number> {
     let got = 0;
     while (got < bytes.length) {
-      const { bytesRead } = await this.handle.read(bytes, got, bytes.length - got, at + got);
+      const bytesRead = await this.piece(bytes, got, at + got);
       if (bytesRead === 0) break;
       got += bytesRead;
     }
@@ -79,167 +92,76 @@ export class FileSource implements ByteSource {
   }
 }
 
-/** Opens a file as a source; `name` is what messages call it. */
-export async function openFile(path: string, name = path): Promise<FileSource> {
+/**
+ * What is at a path, links not followed; `null` when nothing is. Not to know is another thing than that nothing is there.
+ *
+ * @throws {@link SourceError} when the system does not say
+ */
+export function lookAt(path: string): Promise<Stats | null> {
+  return there(lstat(path), path);
+}
+
+/** The same of what links lead to. */
+export function lookThrough(path: string): Promise<Stats | null> {
+  return there(stat(path), path);
+}
+
+/** Nothing where nothing is. @throws {@link SourceError} when the system does not say */
+export async function there<T>(asked: Promise<T>, path: string): Promise<T | null> {
   try {
-    const handle = await open(path, "r");
-    const info = await handle.stat();
-    if (info.isDirectory()) {
-      await handle.close();
-      throw new SourceError("file-is-folder", {}, { file: name });
-    }
-    return new FileSource(name, info.size, handle);
+    return await asked;
+  } catch (error) {
+    if (["ENOENT", "ENOTDIR"].includes((error as NodeJS.ErrnoException).code ?? "")) return null;
+    throw new SourceError("file-unreadable", { reason: systemReason(error) }, { file: path });
+  }
+}
+
+/** Which file it is, and in what state: a file that was written or replaced since has another one. */
+export interface Identity {
+  readonly dev: bigint;
+  readonly ino: bigint;
+  readonly size: bigint;
+  readonly mtimeNs: bigint;
+}
+
+export function isSameFile(a: Identity, b: Identity): boolean {
+  return a.dev === b.dev && a.ino === b.ino && a.size === b.size && a.mtimeNs === b.mtimeNs;
+}
+
+/** @throws {@link SourceError} when there is no plain file */
+export async function identityOf(path: string): Promise<Identity> {
+  try {
+    const info = await stat(path, { bigint: true });
+    refuseOther(info, path);
+    return info;
   } catch (error) {
     if (error instanceof SourceError) throw error;
-    throw new SourceError("file-unreadable", { reason: systemReason(error) }, { file: name });
+    throw new SourceError("file-unreadable", { reason: systemReason(error) }, { file: path });
   }
 }
 
-/** A file being written: nothing stands at the target until {@link OutFile.commit}. */
-export class OutFile {
-  private constructor(
-    readonly target: string,
-    readonly temporary: string,
-    private readonly handle: FileHandle,
-  ) {}
-
-  /** Bytes written since the disk was last told to take them, and whether it does. */
-  private unflushed = 0;
-  private flushing: Promise<void> = Promise.resolve();
-
-  /** Begins beside the target (or beside what it links to), with the target's mode. */
-  static async begin(path: string): Promise<OutFile> {
-    try {
-      const target = await realpath(path).catch(() => path);
-      const there = await stat(target).catch(() => null);
-      if (there?.isDirectory() === true) throw Object.assign(new Error("it is a folder"), { code: "EISDIR" });
-      // a device or a pipe would be gone when the finished file takes its place
-      if (there?.isFile() === false) throw new Error("it is a device or a pipe, not a file");
-      const mode = there?.mode;
-      if (mode !== undefined) await access(target, constants.W_OK);
-      const temporary = join(dirname(target), `.${basename(target)}${UNFINISHED}${randomBytes(4).toString("hex")}`);
-      const handle = await open(temporary, "wx", mode === undefined ? 0o666 : mode & 0o777);
-      if (mode !== undefined) await handle.chmod(mode & 0o777);
-      return new OutFile(target, temporary, handle);
-    } catch (error) {
-      throw new SourceError("file-unwritable", { reason: systemReason(error) }, { file: path });
-    }
-  }
-
-  async write(bytes: Uint8Array): Promise<void> {
-    try {
-      for (let at = 0; at < bytes.length;) at += (await this.handle.write(bytes, at, bytes.length - at)).bytesWritten;
-      this.unflushed += bytes.length;
-      if (this.unflushed >= FLUSH) this.flushBeside();
-    } catch (error) {
-      throw new SourceError("file-unwritable", { reason: systemReason(error) }, { file: this.target });
-    }
-  }
-
-  /** Lets the disk take what was written while more is. */
-  private flushBeside(): void {
-    this.unflushed = 0;
-    this.flushing = this.flushing.then(() => this.handle.datasync());
-    this.flushing.catch(() => undefined); // told when it is waited for
-  }
-
-  /** Flushes to the disk. */
-  async finish(): Promise<void> {
-    try {
-      await this.flushing;
-      await this.handle.sync();
-      await this.handle.close();
-    } catch (error) {
-      throw new SourceError("file-unwritable", { reason: systemReason(error) }, { file: this.target });
-    }
-  }
-
-  async commit(): Promise<void> {
-    try {
-      await rename(this.temporary, this.target);
-      await syncFolder(dirname(this.target));
-    } catch (error) {
-      throw new SourceError("file-unwritable", { reason: systemReason(error) }, { file: this.target });
-    }
-  }
-
-  async abandon(): Promise<void> {
-    await this.flushing.catch(() => undefined);
-    await this.handle.close().catch(() => undefined);
-    await rm(this.temporary, { force: true });
-  }
+/** Opens a file as a source; `name` is what messages call it. Devices and pipes are refused: they have no places to go back to. */
+export async function openFile(path: string, name = path): Promise<FileSource> {
+  const handle = await openHandle(path, name);
+  return new FileSource(name, (await handle.stat()).size, handle);
 }
 
-/** Makes a rename last through a power cut, where the system can. */
-export async function syncFolder(folder: string): Promise<void> {
+function refuseOther(info: { isDirectory(): boolean; isFile(): boolean }, name: string): void {
+  if (info.isDirectory()) throw new SourceError("file-is-folder", {}, { file: name });
+  if (!info.isFile()) throw new SourceError("file-is-device", {}, { file: name });
+}
+
+/** @throws {@link SourceError} when there is no plain file */
+export async function openHandle(path: string, name: string): Promise<FileHandle> {
+  let handle: FileHandle | null = null;
   try {
-    const handle = await open(folder, "r");
-    await handle.sync().finally(() => handle.close());
-  } catch {
-    // some systems cannot flush a folder; the rename itself has been done
-  }
-}
-
-/** Writes a whole small file, all or nothing. */
-export async function writeWhole(path: string, bytes: Uint8Array): Promise<void> {
-  const file = await OutFile.begin(path);
-  try {
-    await file.write(bytes);
-    await file.finish();
-    await file.commit();
+    // a pipe would wait for somebody to write into it
+    handle = await open(path, constants.O_RDONLY | (constants.O_NONBLOCK ?? 0));
+    refuseOther(await handle.stat(), name);
+    return handle;
   } catch (error) {
-    await file.abandon();
-    throw error;
-  }
-}
-
-/** A folder of tables on disk. New tables appear all at once, when {@link FolderTables.commit} is called. */
-export class FolderTables implements TablesSink, TablesSource {
-  private readonly pending: OutFile[] = [];
-  private readonly opened: FileSource[] = [];
-
-  constructor(
-    readonly folder: string,
-    readonly name = folder,
-  ) {}
-
-  async create(file: string): Promise<{ write(bytes: Uint8Array): Promise<void>; close(): Promise<void> }> {
-    try {
-      await mkdir(this.folder, { recursive: true });
-    } catch (error) {
-      throw new SourceError("file-unwritable", { reason: systemReason(error) }, { file: this.folder });
-    }
-    const out = await OutFile.begin(join(this.folder, file));
-    this.pending.push(out);
-    return { write: (bytes) => out.write(bytes), close: () => out.finish() };
-  }
-
-  async commit(): Promise<string[]> {
-    for (const out of this.pending) await out.commit();
-    return this.pending.splice(0).map((out) => out.target);
-  }
-
-  async abandon(): Promise<void> {
-    for (const out of this.pending.splice(0)) await out.abandon();
-  }
-
-  async files(): Promise<readonly string[]> {
-    try {
-      return (await readdir(this.folder)).sort();
-    } catch (error) {
-      throw new SourceError("file-unreadable", { reason: systemReason(error) }, { file: this.name });
-    }
-  }
-
-  async open(file: string): Promise<ByteSource | null> {
-    const path = join(this.folder, file);
-    if ((await stat(path).catch(() => null)) === null) return null;
-    const source = await openFile(path, join(this.name, file));
-    this.opened.push(source);
-    return source;
-  }
-
-  async close(): Promise<void> {
-    for (const source of this.opened.splice(0)) await source.close();
+    await handle?.close().catch(() => undefined);
+    if (error instanceof SourceError) throw error;
+    throw new SourceError("file-unreadable", { reason: systemReason(error) }, { file: name });
   }
 }

@@ -16,7 +16,7 @@ import { MemoryTables } from "../tables/containers.js";
 import { printReceipt, RECEIPT_FILE, sealReceipt, type ReceiptTable } from "../tables/receipt.js";
 import { writeCells } from "../tables/sheet-writer.js";
 import { hatch } from "../verbs.js";
-import { FolderTables } from "./files.js";
+import { FolderTables } from "./folder-tables.js";
 import { openHatched } from "./sources.js";
 
 /**

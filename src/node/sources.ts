@@ -1,34 +1,50 @@
 /** Sources by their paths: a file, a folder, an archive, a pattern of names, or several of these. */
-import { open, stat, type FileHandle } from "node:fs/promises";
+import { readdir, readFile, realpath, stat, type FileHandle } from "node:fs/promises";
 import { basename, dirname, join, relative, resolve, sep } from "node:path";
 import { glob, isDynamicPattern } from "tinyglobby";
 import { isArchive } from "../bytes/archive.js";
-import { renamed, type ByteSource } from "../bytes/source.js";
+import { MemorySource, renamed, type ByteSource } from "../bytes/source.js";
 import { SourceError, TablesError } from "../errors/error.js";
 import { openFiles, type SourceFiles } from "../source/files.js";
 import { RECEIPT_FILE, type Receipt } from "../tables/receipt.js";
-import { FileSource, openFile, systemReason } from "./files.js";
+import { FileSource, type Identity, identityOf, lookThrough, openFile, openHandle, systemReason } from "./files.js";
 
 /** Sources that were opened; close them when done. */
 export interface OpenedPaths {
   readonly sources: SourceFiles;
   /** The file, the archive, or the folder that all files are in. */
   readonly path: string;
+  /** Each file as it was when it was opened, by its path. */
+  readonly seen: ReadonlyMap<string, Identity>;
   readonly close: () => Promise<void>;
 }
 
 /** One file as it is; anything else as a set of files. */
 export async function openPaths(paths: readonly string[]): Promise<OpenedPaths> {
   const [only] = paths;
-  const info = await stat(only).catch(() => null);
+  const info = await lookThrough(only);
   if (paths.length === 1 && info?.isDirectory() !== true && (info !== null || !isDynamicPattern(only))) {
+    if (info?.isFIFO() === true) return fromPipe(only);
+    const seen = new Map([[only, await identityOf(only)]]);
     const source = await openFile(only);
     const close = (): Promise<void> => source.close();
-    return { sources: await closing(source, openFiles(renamed(source, basename(only)))), path: only, close };
+    return { sources: await closing(source, openFiles(renamed(source, basename(only)))), path: only, seen, close };
   }
-  const { files, mixed } = await filesAt(paths);
+  const { files, mixed, links } = await filesAt(paths);
   const root = paths.length === 1 && info?.isDirectory() === true ? only : commonFolder(files);
-  return openTogether(root, [...new Set(files.map((file) => nameIn(root, file)))], mixed);
+  const opened = await openTogether(root, [...new Set(files.map((file) => nameIn(root, file)))], mixed);
+  return { ...opened, sources: { ...opened.sources, links: links.map((link) => nameIn(root, link)) } };
+}
+
+/** What another program writes into a pipe: all of it, as it is gone when it has been read. */
+async function fromPipe(path: string): Promise<OpenedPaths> {
+  try {
+    const source = new MemorySource(new Uint8Array(await readFile(path)), basename(path));
+    return { sources: await openFiles(source), path, seen: new Map(), close: () => Promise.resolve() };
+  } catch (error) {
+    if (error instanceof SourceError) throw error;
+    throw new SourceError("file-unreadable", { reason: systemReason(error) }, { file: path });
+  }
 }
 
 /** The sources of a plan that has several, by their names in it. */
@@ -52,18 +68,39 @@ function belonging(opened: OpenedPaths, names: ReadonlyMap<string, string | unde
   return { ...opened, sources: { ...opened.sources, files } };
 }
 
-async function filesAt(paths: readonly string[]): Promise<{ files: string[]; mixed: boolean }> {
+/** The files that these paths name, each once. */
+export async function filesAt(paths: readonly string[]): Promise<Found> {
+  const { files, mixed, links } = await allAt(paths);
+  const once = new Map<string, string>();
+  for (const file of files) {
+    const real = await realpath(file).catch(() => resolve(file));
+    if (!once.has(real)) once.set(real, file);
+  }
+  return { files: [...once.values()], mixed, links };
+}
+
+interface Found {
+  readonly files: string[];
+  /** Nobody named them one by one. */
+  readonly mixed: boolean;
+  /** Links in folders. */
+  readonly links: string[];
+}
+
+async function allAt(paths: readonly string[]): Promise<Found> {
   const files: string[] = [];
+  const links: string[] = [];
   let mixed = false;
   for (const path of paths) {
-    const there = await stat(path).catch(() => null);
+    const there = await lookThrough(path);
     if (there?.isDirectory() === true) {
       mixed = true;
-      files.push(...(await filesIn(path)));
-    } else if (there === null && isDynamicPattern(path)) files.push(...(await matching(path)));
+      for (const file of await filesIn(path)) files.push(file);
+      for (const link of await linksIn(path)) links.push(link);
+    } else if (there === null && isDynamicPattern(path)) for (const file of await matching(path)) files.push(file);
     else files.push(path);
   }
-  return { files, mixed };
+  return { files, mixed, links };
 }
 
 function nameIn(root: string, file: string): string {
@@ -74,16 +111,18 @@ function nameIn(root: string, file: string): string {
 export async function openTogether(root: string, names: readonly string[], mixed: boolean): Promise<OpenedPaths> {
   const handles = new Handles();
   const sources: ByteSource[] = [];
+  const seen = new Map<string, Identity>();
   for (const name of names) {
     const path = join(root, name);
-    const size = await sizeOf(path);
-    const source = new PathSource(name, size, path, handles);
+    const identity = await identityOf(path);
+    seen.set(path, identity);
+    const source = new PathSource(name, Number(identity.size), path, handles);
     if (await isArchive(source)) throw new SourceError("zip-in-set", {}, { file: path });
     sources.push(source);
   }
   if (sources.length === 0) throw new SourceError("set-empty", {}, { file: root });
   const opened = await openFiles(sources, basename(resolve(root)));
-  return { sources: { ...opened, mixed }, path: root, close: () => handles.close() };
+  return { sources: { ...opened, mixed }, path: root, seen, close: () => handles.close() };
 }
 
 async function closing<T>(source: FileSource, opening: Promise<T>): Promise<T> {
@@ -95,15 +134,22 @@ async function closing<T>(source: FileSource, opening: Promise<T>): Promise<T> {
   }
 }
 
-/** Files in a folder and in folders below it; hidden ones and tables that were hatched are passed over. */
+/** Files in a folder and in folders below it; hidden ones, links, and tables that were hatched are passed over. */
 async function filesIn(folder: string): Promise<string[]> {
-  const names = await glob("**/*", { cwd: folder, onlyFiles: true });
+  const names = await glob("**/*", { cwd: folder, onlyFiles: true, followSymbolicLinks: false });
   const tables = new Set(names.filter((name) => basename(name) === RECEIPT_FILE).map((name) => dirname(name)));
   if (tables.has(".")) throw new SourceError("tables-as-source", {}, { file: folder });
   return names
     .filter((name) => !tables.has(dirname(name)))
     .sort()
     .map((name) => join(folder, name));
+}
+
+async function linksIn(folder: string): Promise<string[]> {
+  const entries = await readdir(folder, { recursive: true, withFileTypes: true });
+  return entries
+    .filter((entry) => entry.isSymbolicLink() && !entry.name.startsWith("."))
+    .map((entry) => join(entry.parentPath, entry.name));
 }
 
 async function matching(pattern: string): Promise<string[]> {
@@ -117,14 +163,6 @@ function commonFolder(files: readonly string[]): string {
   let length = first?.length ?? 0;
   for (const folder of rest) while (folder.slice(0, length).join(sep) !== first.slice(0, length).join(sep)) length--;
   return relative(process.cwd(), (first ?? []).slice(0, length).join(sep) || sep) || ".";
-}
-
-async function sizeOf(path: string): Promise<number> {
-  try {
-    return (await stat(path)).size;
-  } catch (error) {
-    throw new SourceError("file-unreadable", { reason: systemReason(error) }, { file: path });
-  }
 }
 
 /** A file of a set: there may be more of them than a process may hold open. */
@@ -176,13 +214,9 @@ class Handles {
       this.opened.delete(oldest);
       await unused!.close();
     }
-    try {
-      const handle = await open(path, "r");
-      this.opened.set(path, handle);
-      return handle;
-    } catch (error) {
-      throw new SourceError("file-unreadable", { reason: systemReason(error) }, { file: path });
-    }
+    const handle = await openHandle(path, path);
+    this.opened.set(path, handle);
+    return handle;
   }
 }
 
@@ -200,7 +234,7 @@ export async function openHatched(path: string, receipt: Receipt, name: string):
   }
   const names = new Map(receipt.source.files.map(({ file, source }) => [file, source]));
   for (const file of names.keys()) {
-    if ((await stat(join(path, file)).catch(() => null)) === null)
+    if ((await lookThrough(join(path, file))) === null)
       throw new TablesError("source-not-found", { file: relative(process.cwd(), join(path, file)) });
   }
   return belonging(await openTogether(path, [...names.keys()], false), names);

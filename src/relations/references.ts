@@ -18,6 +18,7 @@ import { hostTable } from "../layouts/stack.js";
 import { compileExpression, firstLine } from "../plan/expression.js";
 import { titleOf, type Guide, type Reference, type TableGuide } from "../plan/guide.js";
 import type { Assembler, Row } from "../tables/assemble.js";
+import { sheetFiles } from "../tables/sheet-files.js";
 
 /** Reads rows of the source once more. */
 export type ReadRows = (read: (row: Row, assembler: Assembler) => void) => Promise<void>;
@@ -384,7 +385,7 @@ export class References {
     if (left.size > 0) {
       const mirrored =
         table.host?.hosted.some((one) => one.table === table && one.slot === slot && one.column.mirror !== undefined) ?? false;
-      const file = sheet?.file ?? `${hostTable(table).plan.name}.csv`;
+      const file = sheet?.file ?? sheetFiles([hostTable(table).plan.name]).get(hostTable(table).plan.name)!;
       await this.readRows((row, assembler) => {
         const one = row.table === table ? left.get(row.place) : undefined;
         if (one === undefined) return;

@@ -2,6 +2,7 @@
  * Record kinds and how they belong together, as a picture: nested kinds, kinds that refer to others, and
  * kinds that only link two others are told apart.
  */
+import { MADE_BY } from "./words.js";
 import { looksLikeId } from "../shape/keys.js";
 import type { Shape, ShapeField, ShapeKind } from "../shape/shape.js";
 
@@ -52,7 +53,7 @@ function referencesOf(kind: ShapeKind): Relation[] {
  * ```
  */
 export function mermaidDiagram(shape: Shape): string {
-  const lines = ["erDiagram"];
+  const lines = ["erDiagram", `  %% ${MADE_BY}`];
   for (const kind of shape.kinds) {
     if (kind.inside !== null) lines.push(`  ${quoted(kind.inside)} ||--o{ ${quoted(kind.name)} : holds`);
     for (const { to, field } of referencesOf(kind)) lines.push(`  ${quoted(to)} ||..o{ ${quoted(kind.name)} : ${quoted(field)}`);
@@ -138,6 +139,7 @@ export function svgDiagram(shape: Shape): string {
   );
   const height = bottom + 14 + MARGIN;
   return `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}" viewBox="0 0 ${width} ${height}" font-family="ui-sans-serif, system-ui, sans-serif" font-size="12" fill="#1f2933">
+<!-- ${MADE_BY} -->
 <rect width="${width}" height="${height}" fill="#ffffff"/>
 <defs><marker id="many" viewBox="0 0 12 12" refX="11" refY="6" markerWidth="11" markerHeight="11" orient="auto-start-reverse"><path d="M0 6L11 1M0 6L11 11M0 6L11 6" fill="none" stroke="#52606d"/></marker></defs>
 ${arrows.join("\n")}

@@ -1,7 +1,7 @@
 /** The report as one HTML page that needs nothing else: no script, no fonts, light and dark. */
 import type { Change } from "../compare/changes.js";
 import type { ReportInput } from "./report.js";
-import { countWords, groupByTable, holds, rowWord, shown } from "./words.js";
+import { countWords, MADE_BY, groupByTable, holds, rowWord, shown } from "./words.js";
 
 const STYLE = `
 :root { color-scheme: light dark; --line: light-dark(#d8dde3, #3a424c); --soft: light-dark(#5b6672, #9aa6b2); --panel: light-dark(#f6f8fa, #1b2128);
@@ -71,7 +71,7 @@ export function htmlReport(input: ReportInput): string {
         `<ul>${notes.map((note) => `<li>${note.table === "" ? "" : `<b>${text(note.table)}</b>: `}${text(note.message)}</li>`).join("")}</ul>`,
       ),
     );
-  return `<!doctype html>\n<html lang="en">\n<head>\n<meta charset="utf-8">\n<meta name="viewport" content="width=device-width">\n<title>Fold of ${text(tables)}</title>\n<style>${STYLE}</style>\n</head>\n<body>\n${parts.join("\n")}\n</body>\n</html>\n`;
+  return `<!doctype html>\n<html lang="en">\n<head>\n<meta charset="utf-8">\n<meta name="viewport" content="width=device-width">\n<meta name="generator" content="${MADE_BY}">\n<title>Fold of ${text(tables)}</title>\n<style>${STYLE}</style>\n</head>\n<body>\n${parts.join("\n")}\n</body>\n</html>\n`;
 }
 
 function changeRow(change: Change): string {

@@ -1,12 +1,14 @@
 /** The report as Markdown: for a commit, a ticket or a mail. */
 import type { Change } from "../compare/changes.js";
 import type { ReportInput } from "./report.js";
-import { countWords, groupByTable, holds, rowWord, shown } from "./words.js";
+import { countWords, groupByTable, holds, MADE_BY, rowWord, shown } from "./words.js";
 
 export function markdownReport(input: ReportInput): string {
   const { source, tables, counts, changes, healed, problems, notes, follows } = input;
   const lines = [
     "# What a fold would change",
+    "",
+    `<!-- ${MADE_BY} -->`,
     "",
     `Tables \`${tables}\` against \`${source}\`: ${countWords(counts)
       .filter(([n]) => n > 0)

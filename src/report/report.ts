@@ -1,6 +1,7 @@
 /** Reports of a comparison: for people (HTML, Markdown) and for programs (JSON, JSON Patch). */
 import type { Follow } from "../compare/follows.js";
 import type { Change, Counts, Healed, Note, Problem } from "../compare/changes.js";
+import { MADE_BY } from "./words.js";
 import { makePatch } from "./patch.js";
 import { htmlReport } from "./html.js";
 import { markdownReport } from "./markdown.js";
@@ -55,7 +56,7 @@ export async function writeReport(kind: ReportKind, input: ReportInput): Promise
       return markdownReport(input);
     case "json": {
       const { source, tables, counts, changes, healed, problems, notes, follows } = input;
-      return `${JSON.stringify({ source, tables, counts, changes, healed, problems, notes, follows }, null, 2)}\n`;
+      return `${JSON.stringify({ report: MADE_BY, source, tables, counts, changes, healed, problems, notes, follows }, null, 2)}\n`;
     }
     case "patch": {
       const { before, after } = await input.documents!();

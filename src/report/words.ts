@@ -1,6 +1,9 @@
 /** What reports say of a change, in words that all of them share. */
 import type { Change, Counts } from "../compare/changes.js";
 
+/** Stands near the beginning of reports and diagrams, so that it can be seen who made them. */
+export const MADE_BY = "made by hatchfold";
+
 export function counted(n: number, one: string, many = `${one}s`): string {
   return `${n.toLocaleString("en")} ${n === 1 ? one : many}`;
 }

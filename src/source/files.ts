@@ -21,6 +21,8 @@ export interface SourceFiles {
   readonly set: boolean;
   /** Files of another kind are left out: nobody named them one by one. */
   readonly mixed: boolean;
+  /** Links in a folder, which are not followed: what they lead to is there under its own name, or somewhere else. */
+  readonly links?: readonly string[];
   /** The zip archive that the files are in. */
   readonly archive: ByteSource | null;
 }

@@ -22,6 +22,7 @@ import { RowFilter } from "./filter.js";
 import { openParts } from "../source/parts.js";
 import type { SourceFiles } from "../source/files.js";
 import { scanParts } from "./scan.js";
+import { sheetFiles } from "./sheet-files.js";
 import { writeCells, writeRow } from "./sheet-writer.js";
 
 export interface HatchOptions {
@@ -145,6 +146,7 @@ class SheetsWriter implements RowReader {
   private readonly items = new HostedItems<readonly string[]>();
   private readonly blocks = new HostedItems<Block>();
   private readonly sheets: Sheet[];
+  private readonly files: ReadonlyMap<string, string>;
   private readonly crosses = new Map<TableGuide, Cross>();
 
   constructor(
@@ -154,6 +156,7 @@ class SheetsWriter implements RowReader {
     hashes: readonly Fingerprinter[],
     private readonly trees: Trees,
   ) {
+    this.files = sheetFiles(tables.filter((table) => sheetTable(table) === table && table.host === null).map(({ plan }) => plan.name));
     for (const table of tables) if (table.plan.cross !== undefined) this.crosses.set(table, new Cross(table));
     const stacks = stacksOf(tables, (table) => filter.slots(table));
     this.sheets = tables.map((table, i) => {
@@ -181,7 +184,7 @@ class SheetsWriter implements RowReader {
   async begin(sink: TablesSink): Promise<void> {
     for (const sheet of this.sheets) {
       if (sheet.table.host !== null || sheet.member > 0) continue;
-      sheet.file = await sink.create(sheetFile(sheet.table.plan.name));
+      sheet.file = await sink.create(this.files.get(sheet.table.plan.name)!);
       if (this.options.bom === true) sheet.out.append(BOM);
       if (!this.crosses.has(sheet.table)) writeCells(sheet.out, this.shownTitles(sheet));
     }
@@ -296,7 +299,7 @@ class SheetsWriter implements RowReader {
     const where = this.filter.expression(table.plan.name);
     return {
       name: table.plan.name,
-      file: sheetFile(sheetTable(table).plan.name),
+      file: this.files.get(sheetTable(table).plan.name)!,
       rows: sheet.rows,
       records: this.assembler.counts[table.index],
       titles: sheet.titles,
@@ -305,8 +308,4 @@ class SheetsWriter implements RowReader {
       ...(this.options.blank === true ? { sample: 0 } : this.options.sample === undefined ? {} : { sample: this.options.sample }),
     };
   }
-}
-
-export function sheetFile(table: string): string {
-  return `${table}.csv`;
 }

@@ -1,10 +1,12 @@
 /** The command line as people run it: a process in a folder of its own. */
 import { spawn, spawnSync } from "node:child_process";
-import { mkdtempSync, rmSync } from "node:fs";
+import { existsSync, mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { fileURLToPath } from "node:url";
 import { afterEach, expect } from "vitest";
+import type { Io, Out } from "../../src/cli/io.js";
+import type { main as Main } from "../../src/cli/main.js";
 
 export const BIN = fileURLToPath(new URL("../../dist/cli/bin.js", import.meta.url));
 export const DEMO = fileURLToPath(new URL("../../demo/register.json", import.meta.url));
@@ -26,13 +28,33 @@ export function hatchfold(cwd: string, args: readonly string[], input?: string):
   return { status: done.status, out: done.stdout, err: done.stderr };
 }
 
+export const HOME = process.cwd();
+
+/** The same command in this process, for tests that call it hundreds of times. */
+export async function inProcess(cwd: string, args: readonly string[]): Promise<Done> {
+  const { main } = (await import(new URL("../../dist/cli/main.js", import.meta.url).href)) as { main: typeof Main };
+  const kept = { out: "", err: "" };
+  const sink = (name: "out" | "err"): Out => ({
+    write: (text) => void (kept[name] += typeof text === "string" ? text : Buffer.from(text).toString("latin1")),
+    isTTY: false,
+    columns: 80,
+  });
+  process.chdir(cwd);
+  try {
+    const io: Io = { stdin: (async function* () {})(), stdout: sink("out"), stderr: sink("err"), env: { NO_COLOR: "1" } };
+    return { status: await main(args, io), ...kept };
+  } finally {
+    process.chdir(HOME);
+  }
+}
+
 /**
  * Starts a command again and again and kills it a little later or earlier each time, so that the kills
  * come to lie around the moment when files change; `look` says what it left. Ends when both were seen.
  */
 export async function killAround(cwd: string, args: readonly string[], look: () => "old" | "new"): Promise<void> {
   const seen = { old: 0, new: 0 };
-  const least = 14;
+  const least = 8;
   const most = 80;
   let wait = 100;
   for (let round = 0; round < most && (round < least || seen.old === 0 || seen.new === 0); round++) {
@@ -50,8 +72,9 @@ export async function killAround(cwd: string, args: readonly string[], look: () 
 }
 
 const folders: string[] = [];
-export function freshFolder(): string {
-  const folder = mkdtempSync(join(tmpdir(), "hatchfold-test-"));
+/** `fast`: in memory where there is such a place, for tests that tell the disk thousands of times to take what was written. */
+export function freshFolder(fast = false): string {
+  const folder = mkdtempSync(join(fast && existsSync("/dev/shm") ? "/dev/shm" : tmpdir(), "hatchfold-test-"));
   folders.push(folder);
   return folder;
 }

@@ -1,5 +1,7 @@
 import type { Command } from "commander";
 import { withTables } from "../comparing.js";
+import type { FolderComparison } from "../../node/index.js";
+import { checkOutputs } from "../outputs.js";
 import { makeContext, type Io } from "../io.js";
 import type { Run, Status } from "../main.js";
 import { counted } from "../print.js";
@@ -21,7 +23,8 @@ async function runCheck(tables: string, options: TablesOptions, io: Io): Promise
   checkReportNames(options.report);
   return withTables(tables, options, io, { progress: context.progress("checking") }, async (comparison, source) => {
     const { problems, notes, counts } = comparison;
-    await writeReports(options.report, comparison, source, tables, context);
+    await checkOutputs(options, tables, "seen" in comparison ? (comparison as FolderComparison) : null);
+    await writeReports(options.report, comparison, source, tables, context, options.force);
     if (context.json) context.printJson({ problems, notes });
     else {
       printNotes(notes, context);

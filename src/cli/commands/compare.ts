@@ -1,5 +1,7 @@
 import type { Command } from "commander";
 import { withTables } from "../comparing.js";
+import type { FolderComparison } from "../../node/index.js";
+import { checkOutputs } from "../outputs.js";
 import { makeContext, type Io } from "../io.js";
 import type { Run, Status } from "../main.js";
 import { countsLine, printChanges, printFollows, printHealed, printNotes, printProblems } from "../print-changes.js";
@@ -20,7 +22,8 @@ async function runCompare(tables: string, options: TablesOptions, io: Io): Promi
   checkReportNames(options.report);
   return withTables(tables, options, io, { paths: true, progress: context.progress("comparing") }, async (comparison, source) => {
     const { counts, changes, healed, problems, notes, follows } = comparison;
-    await writeReports(options.report, comparison, source, tables, context);
+    await checkOutputs(options, tables, "seen" in comparison ? (comparison as FolderComparison) : null);
+    await writeReports(options.report, comparison, source, tables, context, options.force);
     if (context.json) context.printJson({ counts, changes, healed, problems, notes, follows });
     else {
       printNotes(notes, context);

@@ -10,6 +10,8 @@ import { colorsFor, type Io } from "../io.js";
 import { main, type Run, type Status } from "../main.js";
 import { ROOT } from "../root.js";
 
+/** Says that a folder may be cleared. */
+const SIGN = "about-this-demo.txt";
 const DATA = fileURLToPath(new URL("demo/", ROOT));
 
 export function addDemo(program: Command, io: Io, run: Run): void {
@@ -33,8 +35,7 @@ class Demo {
   }
 
   async run(): Promise<Status> {
-    await rm(this.folder, { recursive: true, force: true });
-    await mkdir(this.folder, { recursive: true });
+    await this.begin();
     const source = join(this.folder, "register.json");
     const plan = join(this.folder, "plan.yaml");
     const tables = join(this.folder, "tables");
@@ -72,6 +73,18 @@ class Demo {
     this.line(`Everything is in ${this.folder}/: try a fold of your own with`);
     this.line(this.colors.cyan(`  hatchfold compare ${tables}`));
     return 0;
+  }
+
+  /** A folder of its own: only one that a demo made before is cleared. */
+  private async begin(): Promise<void> {
+    const names: string[] | null = await readdir(this.folder).catch((error: NodeJS.ErrnoException) =>
+      error.code === "ENOENT" ? [] : null,
+    );
+    if (names === null || (names.length > 0 && !names.includes(SIGN)))
+      throw new CallError("demo-folder", { folder: this.folder }, { file: this.folder });
+    await rm(this.folder, { recursive: true, force: true });
+    await mkdir(this.folder, { recursive: true });
+    await writeFile(join(this.folder, SIGN), "This folder was made by hatchfold demo, and is cleared when it runs again.\n");
   }
 
   /** The same steps for a file of another format, in short. */

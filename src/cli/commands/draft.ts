@@ -1,9 +1,8 @@
 import type { Command } from "commander";
-import { stat } from "node:fs/promises";
 import { dirname } from "node:path";
 import { encode } from "../../bytes/writer.js";
-import { CallError } from "../../errors/error.js";
-import { writeWhole } from "../../node/files.js";
+import { writeWhole } from "../../node/out-file.js";
+import { SameFiles } from "../../node/same-files.js";
 import { draft } from "../../verbs.js";
 import { namedFrom, withSources } from "../inputs.js";
 import { makeContext, type Io } from "../io.js";
@@ -44,9 +43,10 @@ async function runDraft(paths: readonly string[], options: Options, io: Io): Pro
     }),
   );
   if (!toStdout) {
-    if (options.force !== true && (await stat(options.output).catch(() => null)) !== null)
-      throw new CallError("out-exists", { what: options.output });
-    await writeWhole(options.output, encode(plan));
+    const same = new SameFiles();
+    for (const path of paths) await same.add("the source", path);
+    await same.refuse("the plan", options.output);
+    await writeWhole(options.output, encode(plan), { replace: options.force === true });
   }
   if (context.json) context.printJson({ plan, notes, written: toStdout ? [] : [options.output] });
   else if (toStdout) await io.stdout.write(plan);

@@ -1,8 +1,10 @@
 import type { Command } from "commander";
 import { basename, dirname, relative } from "node:path";
-import { CallError } from "../../errors/error.js";
-import { foldInto, renewTables, withComparison } from "../../node/index.js";
-import { writeWhole } from "../../node/files.js";
+import { CallError, HatchFoldError } from "../../errors/error.js";
+import { foldInto, refuseFar, renewTables, sourceOf, withComparison } from "../../node/index.js";
+import { writeWhole } from "../../node/out-file.js";
+import { receiptOf } from "../../node/folder-tables.js";
+import { checkOutputs } from "../outputs.js";
 import { foldComparison } from "../../verbs.js";
 import { withNew } from "../comparing.js";
 import { tablesFolder } from "../inputs.js";
@@ -49,13 +51,17 @@ async function runFold(tables: string, options: Options, io: Io): Promise<Status
   if (options.new === true) return runFoldNew(tables, options, io, context);
   checkReportNames(options.report);
   const folder = await tablesFolder(tables);
-  const input = { ...(await tablesInput(options, io)), progress: context.progress("comparing") };
+  // a receipt may name any file: one that is to be changed has to be near, or named in the call
+  const far = options.source === undefined ? await farFrom(folder) : null;
+  if (far !== null && options.inPlace === true) throw far;
+  const input = { ...(await tablesInput(options, io)), progress: context.progress("comparing"), settle: far === null };
   let renew: (() => Promise<string[]>) | null = null;
   const status = await withComparison(folder, input, async (comparison, source) => {
-    await writeReports(options.report, comparison, source, tables, context);
+    await checkOutputs({ ...options, output: toStdout ? undefined : options.output }, folder, comparison);
+    await writeReports(options.report, comparison, source, tables, context, options.force === true);
     const { problems, notes, counts, aside } = comparison;
     const refused = problems.length > 0 && options.partial !== true;
-    const target = { out: options.output, inPlace: options.inPlace, partial: options.partial };
+    const target = { out: options.output, inPlace: options.inPlace, partial: options.partial, replace: options.force };
     if (toStdout && comparison.receipt.source.files !== undefined && comparison.archive === null)
       throw new CallError("call", {
         reason: "several files cannot go to standard output",
@@ -82,10 +88,25 @@ async function runFold(tables: string, options: Options, io: Io): Promise<Status
     if (options.renew === true && !refused) renew = () => renewTables(folder, source, comparison);
     return refused ? 1 : problems.length > 0 ? 3 : 0;
   });
-  const renewed = await (renew as (() => Promise<string[]>) | null)?.();
+  const renewed = await (renew as (() => Promise<string[]>) | null)?.().catch(notRenewed);
   if (renewed !== undefined && !context.json)
     context.say(`  ${tables} goes on: ids and fresh marks are in its ${counted(renewed.length - 1, "table")}`);
   return status;
+}
+
+/** The source that the receipt names, when it is nowhere near. */
+async function farFrom(folder: string): Promise<CallError | null> {
+  const source = await sourceOf(folder, await receiptOf(folder));
+  return refuseFar(folder, source).then(
+    () => null,
+    (error: CallError) => error,
+  );
+}
+
+/** What was done before stays done, and is said. */
+function notRenewed(error: unknown): never {
+  if (error instanceof HatchFoldError && error.code === "renew-row") throw error;
+  throw new CallError("renew-failed", { reason: error instanceof HatchFoldError ? error.toString() : String(error) });
 }
 
 /** No source, no receipt: all rows are new. */
@@ -99,10 +120,11 @@ async function runFoldNew(tables: string, options: Options, io: Io, context: Con
   return withNew(tables, options, io, async (comparison) => {
     const { problems, notes, counts, aside } = comparison;
     const refused = problems.length > 0 && options.partial !== true;
+    if (output !== "-") await checkOutputs(options, tables, null);
     const folded = refused ? null : await foldComparison(comparison, { partial: options.partial });
     if (folded !== null) {
       if (output === "-") await io.stdout.write(folded.bytes);
-      else await writeWhole(output, folded.bytes);
+      else await writeWhole(output, folded.bytes, { replace: options.force === true });
     }
     const written = folded === null || output === "-" ? [] : [output];
     if (context.json) context.printJson({ counts, written, backups: [], aside, problems, notes });

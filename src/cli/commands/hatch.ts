@@ -1,11 +1,9 @@
 import type { Command } from "commander";
-import { basename, join, relative, resolve } from "node:path";
-import type { Plan } from "../../plan/plan.js";
+import { basename, join, relative } from "node:path";
 import { readPlan } from "../../plan/read.js";
-import { guardEdits } from "../../node/guard.js";
 import { hatchInto } from "../../node/index.js";
-import { CallError } from "../../errors/error.js";
-import { gather, namedFrom, readText, settleFolds, wholeNumber, withSources } from "../inputs.js";
+import { gather, namedFrom, readText, tellOfCutOff, wholeNumber, withSources } from "../inputs.js";
+import { planSources } from "../plan-sources.js";
 import { makeContext, type Io } from "../io.js";
 import type { Run, Status } from "../main.js";
 import type { ByteSource } from "../../bytes/source.js";
@@ -41,7 +39,7 @@ export function addHatch(program: Command, io: Io, run: Run): void {
     .option("--bom", "begin files with a byte-order mark, for spreadsheets that ask for it")
     .option("--format <name>", "the source's format, when the guess is wrong")
     .option("--encoding <name>", "its encoding, when the guess is wrong")
-    .option("--force", "replace tables that were edited")
+    .option("--force", "replace tables that were edited, and files that no hatch wrote")
     .option("--quiet", "say nothing but errors")
     .option("--json", "print what was written as JSON")
     .addHelpText(
@@ -55,10 +53,8 @@ async function runHatch(sources: readonly string[], options: Options, io: Io): P
   const context = makeContext(io, options);
   const plan = options.plan === undefined ? undefined : readPlan(await readText(options.plan, io), options.plan);
   const several = plan !== undefined && plan.sources.length > 1;
-  if (several && sources.length > 0) throw new CallError("sources-several", { names: plan.sources.map(({ name }) => name) });
-  const named = sources.length > 0 ? null : planSources(options.plan, plan);
+  const named = sources.length > 0 && !several ? null : await planSources(options.plan, plan, sources);
   const paths = named === null ? sources : [...named.values()].flat();
-  if (options.force !== true) await guardEdits(options.output);
   const more = {
     plan,
     where: options.where,
@@ -70,8 +66,10 @@ async function runHatch(sources: readonly string[], options: Options, io: Io): P
     encoding: options.encoding,
     planFile: namedFrom(options.output, paths),
     progress: context.progress("hatching"),
+    replace: options.force,
+    apart: options.plan === undefined || options.plan === "-" ? [] : [["the plan", options.plan] as const],
   };
-  for (const path of paths) await settleFolds(path, io);
+  await tellOfCutOff(paths, io);
   const { receipt, notes, written } = paths.includes("-")
     ? await withSources(paths, io, (source) => hatchInto(source as ByteSource, options.output, more))
     : await hatchInto(several ? named! : paths, options.output, more);
@@ -91,12 +89,4 @@ async function runHatch(sources: readonly string[], options: Options, io: Io): P
   for (const line of columns(rows, [1])) context.say(line);
   for (const note of notes) context.say(context.colors.yellow(`  ${note}`));
   return 0;
-}
-
-/** Paths of the plan's sources, by their names. */
-function planSources(file: string | undefined, plan: Plan | undefined): Map<string, string[]> {
-  if (file === undefined || plan === undefined || plan.sources.length === 0)
-    throw new CallError("call", { reason: "no source was given", hint: "hatchfold hatch SOURCE -o TABLES" });
-  const from = (one: string): string => relative(process.cwd(), resolve(file, "..", one)) || ".";
-  return new Map(plan.sources.map((source) => [source.name, (typeof source.file === "string" ? [source.file] : source.file).map(from)]));
 }

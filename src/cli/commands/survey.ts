@@ -3,7 +3,9 @@ import type { Shape, ShapeField, ShapeKind } from "../../shape/shape.js";
 import { survey } from "../../verbs.js";
 import { encode } from "../../bytes/writer.js";
 import { CallError } from "../../errors/error.js";
-import { writeWhole } from "../../node/files.js";
+import { writeWhole } from "../../node/out-file.js";
+import { SameFiles } from "../../node/same-files.js";
+import { mayReplace } from "../outputs.js";
 import { diagramKind, mermaidDiagram, svgDiagram } from "../../report/diagram.js";
 import { gather, withSources } from "../inputs.js";
 import { makeContext, type Colors, type Context, type Io } from "../io.js";
@@ -47,8 +49,12 @@ async function runSurvey(paths: readonly string[], options: Options, io: Io): Pr
   const shape = await withSources(paths, io, (source) => survey(source, input));
   if (context.json) context.printJson(shape);
   else printShape(shape, shape.source.name, context);
+  const same = new SameFiles();
+  for (const path of paths) if (path !== "-") await same.add("the source", path);
   for (const file of options.diagram ?? []) {
-    await writeWhole(file, encode(diagramKind(file) === "svg" ? svgDiagram(shape) : mermaidDiagram(shape)));
+    await same.refuse("the diagram", file);
+    const drawn = encode(diagramKind(file) === "svg" ? svgDiagram(shape) : mermaidDiagram(shape));
+    await writeWhole(file, drawn, { replace: await mayReplace(file) });
     if (!context.json) context.say(`wrote ${file}`);
   }
   return 0;

@@ -20,6 +20,7 @@ export interface TablesOptions {
   json?: boolean;
   color?: boolean;
   quiet?: boolean;
+  force?: boolean;
 }
 
 export function addTablesOptions(command: Command): Command {
@@ -43,6 +44,7 @@ export function addTablesOptions(command: Command): Command {
     )
     .option("--unhealed <title>", "leave a column's cells as the spreadsheet left them (may be given again)", gather)
     .option("--report <file>", "also write a report: .html, .md, .json or .patch.json (may be given again)", gather)
+    .option("--force", "replace results and reports that are there already; never the source or a sheet")
     .option("--quiet", "say nothing but errors")
     .option("--json", "print the result as JSON");
 }

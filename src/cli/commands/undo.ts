@@ -1,13 +1,12 @@
 import type { Command } from "commander";
-import { readdir, stat } from "node:fs/promises";
-import { resolve } from "node:path";
-import { loadReceipt } from "../../compare/compare.js";
-import { CallError } from "../../errors/error.js";
-import { settleFolds } from "../inputs.js";
+import { readdir } from "node:fs/promises";
+import { receiptOf } from "../../node/folder-tables.js";
+import { CallError, phrase } from "../../errors/error.js";
 import { counted } from "../print.js";
-import { FolderTables, sourceOf, undoFold } from "../../node/index.js";
+import { refuseFar, sourceOf, undoFold } from "../../node/index.js";
 import { makeContext, type Io } from "../io.js";
 import type { Run, Status } from "../main.js";
+import { lookThrough } from "../../node/files.js";
 
 interface Options {
   json?: boolean;
@@ -26,11 +25,16 @@ export function addUndo(program: Command, io: Io, run: Run): void {
 
 async function runUndo(file: string, options: Options, io: Io): Promise<Status> {
   const context = makeContext(io, options);
-  const info = await stat(file).catch(() => null);
+  const info = await lookThrough(file);
   if (info === null) throw new CallError("file-unreadable", { reason: "there is no such file or folder" }, { file });
-  const path = info.isDirectory() ? await fromTables(file) : resolve(file);
-  await settleFolds(path, io);
-  const { time, files } = await undoFold(path);
+  const path = info.isDirectory() ? await fromTables(file) : file;
+  const { entry, settled } = await undoFold(path);
+  if (settled !== null) await io.stderr.write(`${phrase(settled.finished ? "fold-finished" : "fold-dropped", {}).message}\n`);
+  if (entry === null) {
+    if (context.json) context.printJson({ restored: null, folded: null, files: [] });
+    return 0;
+  }
+  const { time, files } = entry;
   const when = time.slice(0, 16).replace("T", " ");
   if (context.json)
     context.printJson({
@@ -48,6 +52,8 @@ async function runUndo(file: string, options: Options, io: Io): Promise<Status> 
 
 /** A folder of tables stands for its source; any other one for the files in it. */
 async function fromTables(folder: string): Promise<string> {
-  if (!(await readdir(folder)).includes("receipt.json")) return resolve(folder);
-  return sourceOf(folder, await loadReceipt(new FolderTables(folder)));
+  if (!(await readdir(folder)).includes("receipt.json")) return folder;
+  const source = await sourceOf(folder, await receiptOf(folder));
+  await refuseFar(folder, source, "undo-far");
+  return source;
 }

@@ -18,7 +18,7 @@ export const PLANS = {
   ],
   "plan-table-name": ({ table }: { table: string }) => [
     `"${table}" cannot be the name of a table`,
-    'It becomes a file name: no / \\ : * ? " < > |, no spaces at its ends, no dot first.',
+    "It needs at least one letter, and no spaces at its ends.",
   ],
   "plan-no-such-table": ({ table, nearest, names }: { table: string; names: readonly string[] } & Nearest) => [
     `there is no table "${table}"`,
@@ -30,7 +30,7 @@ export const PLANS = {
   ],
   "sources-several": ({ names }: { names: readonly string[] }) => [
     `the plan has ${names.length} sources (${names.join(", ")}), and the call does not say which is which`,
-    "Give none: the plan's own files are taken, and their formats are said there. In the library, give a Map from these names.",
+    "Give none, or all that the plan names: its own files are taken, and their formats are said there. In the library, give a Map from these names.",
   ],
   "new-several": ({ names }: { names: readonly string[] }) => [
     `a new document is one file, and the plan has ${names.length} sources: ${names.join(", ")}`,

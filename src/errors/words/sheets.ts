@@ -7,8 +7,8 @@ export const SHEETS = {
     `${tables} has no receipt.json, so it is not known what was hatched`,
     "Bring the receipt back from where the tables were hatched, or hatch again.",
   ],
-  "receipt-broken": ({ file }: { file: string }) => [
-    `${file} is not a receipt`,
+  "receipt-broken": ({ file, what }: { file: string; what?: string }) => [
+    `${file} is not a receipt${what === undefined ? "" : ` (${what})`}`,
     "Bring the receipt back from where the tables were hatched, or hatch again.",
   ],
   "receipt-edited": ({ file }: { file: string }) => [
@@ -40,15 +40,20 @@ export const SHEETS = {
     "Give the folder or the archive with --source, or hatch the one file anew.",
   ],
 
+  "renew-failed": ({ reason }: { reason: string }) => [
+    `the source was folded, but its tables were not renewed, and are as they were: ${reason}`,
+    "Hatch again to go on, or undo the fold.",
+  ],
   "renew-row": ({ table, row }: { table: string; row: number }) => [
     `the source was folded, but the tables were not renewed: row ${row} of ${table} is not in the source as it stands there`,
     "Rows that were skipped or set aside cannot go on. Save them elsewhere, and hatch again with --force.",
   ],
-  "fold-finished": () => ["a fold over several files had been cut off in the middle: it was finished before anything else"],
-  "fold-dropped": () => ["a fold over several files had been cut off before it changed any: what it had prepared was removed"],
-  "fold-taken": () => [
-    "another fold or undo in this folder began at the same time and set this one aside: nothing was changed",
-    "Let one of them end before the next begins.",
+  "fold-finished": () => ["a fold or undo had been cut off in the middle: it was finished before anything else"],
+  "fold-dropped": () => ["a fold or undo had been cut off: its files are as they were before, and what it had prepared was removed"],
+  "fold-cut-off": () => ["a fold or undo of this source was cut off: the next fold or undo finishes it, or takes it back"],
+  "source-meanwhile": ({ file }: { file: string }) => [
+    `${file} was written by somebody else while it was being folded`,
+    "Their version was kept, and nothing was changed. Hatch it again, and carry the edits over.",
   ],
   "out-folder": ({ folder }: { folder: string }) => [
     `${folder} is there already and holds something`,
@@ -131,6 +136,10 @@ export const SHEETS = {
   "undo-changed": ({ file }: { file: string }) => [
     `${file} was changed after the fold`,
     "Undo would lose that change. The backup is kept beside it.",
+  ],
+  "undo-together": ({ file, count: n, folder }: { file: string; count: number; folder: string }) => [
+    `${file} was folded together with ${count(n - 1, "other file")}`,
+    `Nothing was changed. They go back together: hatchfold undo ${folder}`,
   ],
   "undo-backup": ({ backup }: { backup: string }) => [`the backup ${backup} is missing or damaged`, "Nothing was changed."],
   "problems-left": ({ count: n }: { count: number }) => [

@@ -159,7 +159,50 @@ export const SOURCES = {
     "Known are utf-8, utf-16, us-ascii, iso-8859-1 to -16, windows-1250 to -1258, koi8-r, koi8-u, ibm866 and macintosh.",
   ],
   "file-unreadable": ({ reason }: { reason: string }) => [`cannot be read: ${reason}`],
+  "file-failed": ({ reason }: { reason: string }) => [`the system refused: ${reason}`, "Mend that, and give the same command again."],
   "file-unwritable": ({ reason }: { reason: string }) => [`cannot be written: ${reason}`, "Nothing was changed."],
+  "links-left-out": ({ links }: { links: readonly string[] }) => [
+    `${count(links.length, "link")} in the folder ${links.length === 1 ? "was" : "were"} not followed (${links.slice(0, 5).join(", ")}${links.length > 5 ? ", …" : ""})`,
+  ],
+  "file-is-device": () => ["is a device or a pipe, not a file", "Save it to a file first, or pipe it in and give - as the source."],
+  "source-link": ({ to }: { to: string }) => [
+    `leads out of the folder of the source, to ${to}`,
+    "Nothing was changed. Name that file itself, or say -o FOLDER.",
+  ],
+  "same-file": ({ what, other }: { what: string; other: string }) => [
+    `${what} and ${other} would be one and the same file`,
+    "Nothing was written. Give it a name of its own.",
+  ],
+  "out-link": () => ["is a link: what it leads to is not a table of this folder", "Remove it, or name another folder."],
+  "source-far": ({ source }: { source: string }) => [
+    `the source is said to be ${source}, which is neither in the working directory nor beside the tables`,
+    "Nothing was touched. If it is the right one, name it in the call: --source and the path.",
+  ],
+  "undo-far": ({ source }: { source: string }) => [
+    `the source is said to be ${source}, which is neither in the working directory nor beside the tables`,
+    "Nothing was touched. If it is the right one, name it instead of the tables.",
+  ],
+  "plan-source-far": ({ source }: { source: string }) => [
+    `the plan names ${source}, which is neither in the working directory nor in the plan's folder`,
+    "Nothing was read. If it is the right one, name it in the call, before -p.",
+  ],
+  "kept-strange": ({ what }: { what: string }) => [
+    `was not made by this program for this source (${what})`,
+    "Nothing was touched. If you do not know where it comes from, remove it.",
+  ],
+  "fold-busy": ({ pid, since, lock }: { pid: number; since: string; lock: string }) => [
+    `another fold or undo is putting files in their places here${pid > 0 ? ` (process ${pid}${since === "" ? "" : `, since ${since.slice(0, 16).replace("T", " ")}`})` : ""}`,
+    `Nothing was changed. Try again when it has ended; if it is long gone, remove ${lock}.`,
+  ],
+  "fold-half": ({ files, of }: { files: readonly string[]; of: number }) => [
+    `a fold or undo of ${count(of, "file")} failed in the middle, and ${list(files)} could not be put back`,
+    "What is needed to finish is kept. Mend what the system refused, then fold or undo here again: that is settled first.",
+  ],
+  "stdout-unwritable": ({ reason }: { reason: string }) => [`standard output cannot be written: ${reason}`],
+  "demo-folder": ({ folder }: { folder: string }) => [
+    `${folder} is there already, and is not a folder that a demo made`,
+    "Nothing was touched. Name another folder with -o.",
+  ],
   "file-is-folder": () => ["is a folder, not a file", "Name one file."],
   "out-exists": ({ what }: { what: string }) => [`${what} exists already`, "Name another, or say --force to replace it."],
   "out-edited": ({ file }: { file: string }) => [

@@ -1,0 +1,101 @@
+/** A folder of tables compared with its source on disk. */
+import { realpath } from "node:fs/promises";
+import { basename, dirname, relative, resolve, sep } from "node:path";
+import { type CompareOptions, type Comparison } from "../compare/compare.js";
+import { CallError, phrase, TablesError } from "../errors/error.js";
+import type { Receipt } from "../tables/receipt.js";
+import { compareWith } from "../verbs.js";
+import type { Identity } from "./files.js";
+import { FolderTables, receiptOf } from "./folder-tables.js";
+import { lastFold } from "./journal.js";
+import { rootOf } from "./kept-folder.js";
+import { recover, wasCutOff } from "./replace.js";
+import { openHatched } from "./sources.js";
+import { lookAt } from "./files.js";
+
+export interface FolderInput extends CompareOptions {
+  /** The source, when it is not where the receipt says: a file, an archive or the folder of a set. */
+  readonly source?: string;
+  /** Plan text, when it is not the one in the receipt. */
+  readonly plan?: string;
+  /** Settle a fold of the source that was cut off, before anything else: for those who are about to fold. */
+  readonly settle?: boolean;
+}
+
+/** A comparison with files, each as it was when it was opened. */
+export interface FolderComparison extends Comparison {
+  /** By path. */
+  readonly seen: ReadonlyMap<string, Identity>;
+}
+
+/** Path of the source of a folder of tables. */
+export async function sourceOf(folder: string, receipt: Receipt, said?: string): Promise<string> {
+  const path = said ?? resolve(folder, receipt.source.file);
+  if ((await lookAt(path)) === null) throw new TablesError("source-not-found", { file: said ?? receipt.source.file }, { file: folder });
+  return path;
+}
+
+/**
+ * A receipt may come from somebody else, and say anything. A source that it names may be changed only when it is near:
+ * in the working directory, or in the folder that the tables are in.
+ *
+ * @throws {@link CallError} when it is not
+ */
+export async function refuseFar(folder: string, source: string, code: "source-far" | "undo-far" = "source-far"): Promise<void> {
+  const real = await realpath(source);
+  const near = [process.cwd(), dirname(await realpath(folder))];
+  if (!near.some((one) => isInside(one, real))) throw new CallError(code, { source: real }, { file: folder });
+}
+
+/** Is the path in the folder, or below? Both without links. */
+export function isInside(folder: string, path: string): boolean {
+  const way = relative(folder, path);
+  return way !== ".." && !way.startsWith(`..${sep}`) && resolve(folder, way) === resolve(path) && !/^[A-Za-z]:/.test(way);
+}
+
+/** Compares a folder of tables with its source, and hands the comparison to `use` while the files are open. */
+export async function withComparison<T>(
+  folder: string,
+  options: FolderInput,
+  use: (comparison: FolderComparison, source: string) => Promise<T>,
+): Promise<T> {
+  const { settle = false, source, ...input } = options;
+  const receipt = await receiptOf(folder);
+  const path = await sourceOf(folder, receipt, source);
+  const notes = await aboutFolds(path, settle);
+  const opened = await openHatched(path, receipt, source ?? basename(path));
+  const tables = new FolderTables(folder);
+  try {
+    const comparison = await refuseFolded(compareWith(tables, { ...input, source: opened.sources }), path, folder);
+    return await use({ ...comparison, seen: opened.seen, notes: [...notes, ...comparison.notes] }, path);
+  } finally {
+    await opened.close();
+    await tables.close();
+  }
+}
+
+async function aboutFolds(path: string, settle: boolean): Promise<Comparison["notes"]> {
+  const root = await rootOf(path);
+  const settled = settle ? await recover(root) : null;
+  if (settled !== null) return [noteOf(settled.finished ? "fold-finished" : "fold-dropped")];
+  return !settle && (await wasCutOff(root)) ? [noteOf("fold-cut-off")] : [];
+}
+
+function noteOf(code: "fold-finished" | "fold-dropped" | "fold-cut-off"): Comparison["notes"][number] {
+  return { code, table: "", message: phrase(code, {}).message };
+}
+
+/** A source that these very tables were folded into before gets words of its own. */
+async function refuseFolded(comparison: Promise<Comparison>, path: string, folder: string): Promise<Comparison> {
+  try {
+    return await comparison;
+  } catch (error) {
+    if (error instanceof TablesError && error.code === "source-changed") {
+      const last = await lastFold(path);
+      if (last !== null && resolve(last.root, last.entry.tables) === (await realpath(folder))) {
+        throw new TablesError("source-folded", { file: basename(path), when: last.entry.time.slice(0, 16).replace("T", " ") }, error.place);
+      }
+    }
+    throw error;
+  }
+}

@@ -1,0 +1,88 @@
+/** hatch into a folder on disk, all files or none. */
+import { join, relative, resolve } from "node:path";
+import type { ByteSource } from "../bytes/source.js";
+import { CallError, TablesError } from "../errors/error.js";
+import { hatch, type HatchInput, type Hatched } from "../verbs.js";
+import { RECEIPT_FILE } from "../tables/receipt.js";
+import { FolderTables, receiptOf, type MayWrite } from "./folder-tables.js";
+import { fileFingerprint } from "./replace.js";
+import { SameFiles } from "./same-files.js";
+import { openPaths, openSources, type OpenedPaths } from "./sources.js";
+import { lookThrough } from "./files.js";
+
+/** A path, several of files of one kind, or for a plan with several sources those of each name. */
+export type Paths = string | readonly string[] | ReadonlyMap<string, readonly string[]>;
+
+export interface HatchInto extends HatchInput {
+  /** Replace files that are in the folder already, whoever made them; never the source or what is in `apart`. */
+  readonly replace?: boolean;
+  /** Files that must not be written over whatever `replace` says, such as the plan: what each is, and its path. */
+  readonly apart?: readonly (readonly [what: string, path: string])[];
+}
+
+/**
+ * Takes the tables of a file (or of any source) into a folder; the folder gets all files or none.
+ *
+ * Files that are there already are only replaced when they are tables as an earlier hatch wrote them, unless `replace` is said.
+ *
+ * @param source - a path, several of files of one kind, for a plan with several sources those of each name, or a source that was opened
+ */
+export async function hatchInto(
+  source: Paths | ByteSource,
+  folder: string,
+  options: HatchInto = {},
+): Promise<Hatched & { written: string[] }> {
+  const { replace = false, apart = [], ...input } = options;
+  const opened = await openGiven(source);
+  const same = new SameFiles();
+  for (const path of opened?.seen.keys() ?? []) await same.add("the source", path);
+  for (const [what, path] of apart) await same.add(what, path);
+  const owned = replace ? null : await ownFiles(folder);
+  const into = new FolderTables(folder, folder, guardOf(same, owned));
+  try {
+    const sources = opened?.sources ?? (source as ByteSource);
+    const sourceFile = opened === null ? (source as ByteSource).name : relative(resolve(folder), resolve(opened.path));
+    const hatched = await hatch(sources, { ...input, into, sourceFile });
+    return { ...hatched, written: await into.commit() };
+  } catch (error) {
+    await into.abandon();
+    throw error;
+  } finally {
+    await opened?.close();
+  }
+}
+
+async function openGiven(source: Paths | ByteSource): Promise<OpenedPaths | null> {
+  if (typeof source === "string") return openPaths([source]);
+  if (source instanceof Map) return openSources(source as ReadonlyMap<string, readonly string[]>);
+  return Array.isArray(source) ? openPaths(source as readonly string[]) : null;
+}
+
+/** The source is never written over, and what is not ours only when that is said (`owned` is then `null`). */
+function guardOf(same: SameFiles, owned: ReadonlySet<string> | null): MayWrite {
+  return async (path) => {
+    await same.refuse("a table", path);
+    if (owned === null || owned.has(path)) return;
+    if ((await lookThrough(path)) !== null) throw new CallError("out-exists", { what: path });
+  };
+}
+
+function unlessBroken(error: unknown): null {
+  if (error instanceof TablesError) return null;
+  throw error;
+}
+
+/** Files of the folder that are as a hatch wrote them. @throws {@link CallError} when they were edited since */
+export async function ownFiles(folder: string): Promise<Set<string>> {
+  const owned = new Set<string>();
+  if ((await lookThrough(join(folder, RECEIPT_FILE))) === null) return owned;
+  const receipt = await receiptOf(folder).catch(unlessBroken);
+  if (receipt === null) throw new CallError("out-exists", { what: folder });
+  for (const table of receipt.tables) {
+    const path = join(folder, table.file);
+    if ((await lookThrough(path)) === null) continue;
+    if ((await fileFingerprint(path)) !== table.fingerprint) throw new CallError("out-edited", { file: path });
+    owned.add(path);
+  }
+  return owned.add(join(folder, RECEIPT_FILE));
+}
