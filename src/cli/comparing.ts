@@ -4,7 +4,8 @@ import type { CompareOptions, Comparison } from "../compare/compare.js";
 import { FolderTables, withComparison } from "../node/index.js";
 import { readPlan } from "../plan/read.js";
 import { compareNew } from "../verbs.js";
-import { tablesInput, type TablesOptions } from "./commands/tables-options.js";
+import type { TablesOptions } from "./commands/tables-options.js";
+import { tablesInput } from "./runs/tables-input.js";
 import { tablesFolder } from "./inputs.js";
 import type { Io } from "./io.js";
 

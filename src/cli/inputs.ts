@@ -76,15 +76,3 @@ export async function tablesFolder(path: string): Promise<string> {
     });
   return path;
 }
-
-/** Commander calls this for each time an option is given. */
-export function gather(value: string, before: readonly string[] | undefined): string[] {
-  return [...(before ?? []), value];
-}
-
-export function wholeNumber(value: string): number {
-  const n = Number(value);
-  if (!/^\d+$/.test(value) || n < 1)
-    throw new CallError("call", { reason: `"${value}" is not a number of rows`, hint: "Give a whole number from 1." });
-  return n;
-}

@@ -11,15 +11,10 @@ import { addFold } from "./commands/fold.js";
 import { addHatch } from "./commands/hatch.js";
 import { addSurvey } from "./commands/survey.js";
 import { addUndo } from "./commands/undo.js";
+import type { Run, Status } from "./command.js";
 import type { Io } from "./io.js";
 import { colorsFor } from "./io.js";
 import { ROOT } from "./root.js";
-
-/** 0: done; 1: the data has problems; 2: wrong call, unreadable file or wrong plan; 3: partly done, as asked. */
-export type Status = 0 | 1 | 2 | 3;
-
-/** A command: gets what was typed, returns the status. */
-export type Run = (status: Promise<Status>) => void;
 
 const EXAMPLES = `
 Examples:
@@ -50,7 +45,8 @@ export async function main(args: readonly string[], io: Io): Promise<Status> {
     .exitOverride()
     .showSuggestionAfterError(true)
     .configureOutput({ writeOut: (text) => void io.stdout.write(text), writeErr: (text) => void io.stderr.write(text) });
-  for (const add of [addSurvey, addDraft, addHatch, addCheck, addCompare, addFold, addUndo, addDemo]) add(program, io, run);
+  for (const add of [addSurvey, addDraft, addHatch, addCheck, addCompare, addFold, addUndo]) add(program, io, run);
+  addDemo(program, io, run, main);
   for (const command of program.commands) {
     command.option("--color", "colour even when not at a terminal").option("--no-color", "no colour");
     command.exitOverride().copyInheritedSettings(program).helpOption("-h, --help", "show help");

@@ -1,12 +1,6 @@
 import type { Command } from "commander";
-import { withTables } from "../comparing.js";
-import type { FolderComparison } from "../../node/index.js";
-import { checkOutputs } from "../outputs.js";
-import { makeContext, type Io } from "../io.js";
-import type { Run, Status } from "../main.js";
-import { counted } from "../print.js";
-import { printNotes, printProblems } from "../print-changes.js";
-import { checkReportNames, writeReports } from "../reports.js";
+import type { Io } from "../io.js";
+import type { Run } from "../command.js";
 import { addTablesOptions, type TablesOptions } from "./tables-options.js";
 
 export function addCheck(program: Command, io: Io, run: Run): void {
@@ -15,24 +9,5 @@ export function addCheck(program: Command, io: Io, run: Run): void {
       "after",
       "\nExamples:\n  hatchfold check tables\n  hatchfold check tables --json | jq '.problems[].message'\n  hatchfold check sheets --new -p plan.yaml",
     )
-    .action((tables: string, options: TablesOptions) => run(runCheck(tables, options, io)));
-}
-
-async function runCheck(tables: string, options: TablesOptions, io: Io): Promise<Status> {
-  const context = makeContext(io, options);
-  checkReportNames(options.report);
-  return withTables(tables, options, io, { progress: context.progress("checking") }, async (comparison, source) => {
-    const { problems, notes, counts } = comparison;
-    await checkOutputs(options, tables, "seen" in comparison ? (comparison as FolderComparison) : null);
-    await writeReports(options.report, comparison, source, tables, context, options.force);
-    if (context.json) context.printJson({ problems, notes });
-    else {
-      printNotes(notes, context);
-      printProblems(problems, context);
-      const rows = counts.unchanged + counts.changed + counts.removed + counts.added + counts.moved;
-      if (problems.length === 0) context.say(`${context.colors.green("✓")} ${tables}: no problems in ${counted(rows, "row")}`);
-      else context.say(`${counted(problems.length, "problem")} in ${tables}`);
-    }
-    return problems.length === 0 ? 0 : 1;
-  });
+    .action((tables: string, options: TablesOptions) => run(import("../runs/check.js").then((one) => one.runCheck(tables, options, io))));
 }

@@ -1,11 +1,6 @@
 import type { Command } from "commander";
-import { withTables } from "../comparing.js";
-import type { FolderComparison } from "../../node/index.js";
-import { checkOutputs } from "../outputs.js";
-import { makeContext, type Io } from "../io.js";
-import type { Run, Status } from "../main.js";
-import { countsLine, printChanges, printFollows, printHealed, printNotes, printProblems } from "../print-changes.js";
-import { checkReportNames, writeReports } from "../reports.js";
+import type { Io } from "../io.js";
+import type { Run } from "../command.js";
 import { addTablesOptions, type TablesOptions } from "./tables-options.js";
 
 export function addCompare(program: Command, io: Io, run: Run): void {
@@ -14,26 +9,7 @@ export function addCompare(program: Command, io: Io, run: Run): void {
       "after",
       "\nExamples:\n  hatchfold compare tables\n  hatchfold compare tables --report changes.html\n  hatchfold compare tables --json | jq .counts",
     )
-    .action((tables: string, options: TablesOptions) => run(runCompare(tables, options, io)));
-}
-
-async function runCompare(tables: string, options: TablesOptions, io: Io): Promise<Status> {
-  const context = makeContext(io, options);
-  checkReportNames(options.report);
-  return withTables(tables, options, io, { paths: true, progress: context.progress("comparing") }, async (comparison, source) => {
-    const { counts, changes, healed, problems, notes, follows } = comparison;
-    await checkOutputs(options, tables, "seen" in comparison ? (comparison as FolderComparison) : null);
-    await writeReports(options.report, comparison, source, tables, context, options.force);
-    if (context.json) context.printJson({ counts, changes, healed, problems, notes, follows });
-    else {
-      printNotes(notes, context);
-      printProblems(problems, context);
-      printChanges(changes, context);
-      printFollows(follows, context);
-      printHealed(healed, context);
-      if (changes.length + healed.length + problems.length > 0) context.say();
-      context.say(changes.length + problems.length === 0 ? `no changes: ${countsLine(counts)}` : countsLine(counts));
-    }
-    return problems.length === 0 ? 0 : 1;
-  });
+    .action((tables: string, options: TablesOptions) =>
+      run(import("../runs/compare.js").then((one) => one.runCompare(tables, options, io))),
+    );
 }

@@ -1,10 +1,6 @@
 /** Options of the verbs that read edited tables. */
 import type { Command } from "commander";
-import { CallError } from "../../errors/error.js";
-import type { FolderInput } from "../../node/index.js";
-import { ALLOWED, type Allowed } from "../../compare/compare.js";
-import { gather, readText } from "../inputs.js";
-import type { Io } from "../io.js";
+import { gather } from "../option-values.js";
 
 export interface TablesOptions {
   source?: string;
@@ -47,35 +43,4 @@ export function addTablesOptions(command: Command): Command {
     .option("--force", "replace results and reports that are there already; never the source or a sheet")
     .option("--quiet", "say nothing but errors")
     .option("--json", "print the result as JSON");
-}
-
-/** The options as the library takes them. */
-export async function tablesInput(options: TablesOptions, io: Io): Promise<FolderInput> {
-  const { copies } = options;
-  if (copies !== undefined && copies !== "refuse" && copies !== "new") {
-    throw new CallError("call", { reason: `--copies ${copies} is not known`, hint: "Say --copies refuse or --copies new." });
-  }
-  const { absent } = options;
-  if (absent !== undefined && absent !== "leave" && absent !== "remove") {
-    throw new CallError("call", { reason: `--absent ${absent} is not known`, hint: "Say --absent leave or --absent remove." });
-  }
-  return {
-    allow: allowed(options.allow),
-    absent,
-    source: options.source,
-    plan: options.plan === undefined ? undefined : await readText(options.plan, io),
-    copies,
-    append: options.append,
-    replace: options.replace,
-    noHeal: options.unhealed,
-  };
-}
-
-function allowed(text: string | undefined): Allowed[] | undefined {
-  return text?.split(",").map((word) => {
-    const found = ALLOWED.find((one) => one === word.trim());
-    if (found === undefined)
-      throw new CallError("call", { reason: `--allow ${word.trim()} is not known`, hint: `Say some of ${ALLOWED.join(",")}.` });
-    return found;
-  });
 }

@@ -1,14 +1,8 @@
 import type { Command } from "commander";
-import { readdir } from "node:fs/promises";
-import { receiptOf } from "../../node/folder-tables.js";
-import { CallError, phrase } from "../../errors/error.js";
-import { counted } from "../print.js";
-import { refuseFar, sourceOf, undoFold } from "../../node/index.js";
-import { makeContext, type Io } from "../io.js";
-import type { Run, Status } from "../main.js";
-import { lookThrough } from "../../node/files.js";
+import type { Io } from "../io.js";
+import type { Run } from "../command.js";
 
-interface Options {
+export interface Options {
   json?: boolean;
   color?: boolean;
 }
@@ -20,40 +14,5 @@ export function addUndo(program: Command, io: Io, run: Run): void {
     .argument("<file>", "the source that was folded (a file or a folder of them), or the folder of its tables")
     .option("--json", "print what was done as JSON")
     .addHelpText("after", "\nExamples:\n  hatchfold undo register.json\n  hatchfold undo tables")
-    .action((file: string, options: Options) => run(runUndo(file, options, io)));
-}
-
-async function runUndo(file: string, options: Options, io: Io): Promise<Status> {
-  const context = makeContext(io, options);
-  const info = await lookThrough(file);
-  if (info === null) throw new CallError("file-unreadable", { reason: "there is no such file or folder" }, { file });
-  const path = info.isDirectory() ? await fromTables(file) : file;
-  const { entry, settled } = await undoFold(path);
-  if (settled !== null) await io.stderr.write(`${phrase(settled.finished ? "fold-finished" : "fold-dropped", {}).message}\n`);
-  if (entry === null) {
-    if (context.json) context.printJson({ restored: null, folded: null, files: [] });
-    return 0;
-  }
-  const { time, files } = entry;
-  const when = time.slice(0, 16).replace("T", " ");
-  if (context.json)
-    context.printJson({
-      restored: file,
-      folded: time,
-      files: files.map(({ file: name, before }) => ({ file: name, fingerprint: before })),
-    });
-  else if (files.length === 1) context.say(`${context.colors.green("✓")} ${file} is as it was before the fold of ${when}`);
-  else {
-    context.say(`${context.colors.green("✓")} ${counted(files.length, "file")} are as they were before the fold of ${when}`);
-    for (const { file: name } of files) context.say(`  ${name}`);
-  }
-  return 0;
-}
-
-/** A folder of tables stands for its source; any other one for the files in it. */
-async function fromTables(folder: string): Promise<string> {
-  if (!(await readdir(folder)).includes("receipt.json")) return folder;
-  const source = await sourceOf(folder, await receiptOf(folder));
-  await refuseFar(folder, source, "undo-far");
-  return source;
+    .action((file: string, options: Options) => run(import("../runs/undo.js").then((one) => one.runUndo(file, options, io))));
 }

@@ -1,0 +1,14 @@
+/** How values of options are read. */
+import { CallError } from "../errors/error.js";
+
+/** Commander calls this for each time an option is given. */
+export function gather(value: string, before: readonly string[] | undefined): string[] {
+  return [...(before ?? []), value];
+}
+
+export function wholeNumber(value: string): number {
+  const n = Number(value);
+  if (!/^\d+$/.test(value) || n < 1)
+    throw new CallError("call", { reason: `"${value}" is not a number of rows`, hint: "Give a whole number from 1." });
+  return n;
+}

@@ -1,0 +1,53 @@
+/** hatch, as the command line does it. Loaded when it is called for. */
+import { basename, join, relative } from "node:path";
+import { readPlan } from "../../plan/read.js";
+import { hatchInto } from "../../node/index.js";
+import { namedFrom, readText, tellOfCutOff, withSources } from "../inputs.js";
+import { planSources } from "../plan-sources.js";
+import { makeContext, type Io } from "../io.js";
+import type { Status } from "../command.js";
+import type { ByteSource } from "../../bytes/source.js";
+import { columns, counted } from "../print.js";
+import type { Options } from "../commands/hatch.js";
+
+export async function runHatch(sources: readonly string[], options: Options, io: Io): Promise<Status> {
+  const context = makeContext(io, options);
+  const plan = options.plan === undefined ? undefined : readPlan(await readText(options.plan, io), options.plan);
+  const several = plan !== undefined && plan.sources.length > 1;
+  const named = sources.length > 0 && !several ? null : await planSources(options.plan, plan, sources);
+  const paths = named === null ? sources : [...named.values()].flat();
+  const more = {
+    plan,
+    where: options.where,
+    columns: options.columns?.split(",").map((title) => title.trim()),
+    sample: options.sample,
+    blank: options.blank,
+    bom: options.bom,
+    format: options.format,
+    encoding: options.encoding,
+    planFile: namedFrom(options.output, paths),
+    progress: context.progress("hatching"),
+    replace: options.force,
+    apart: options.plan === undefined || options.plan === "-" ? [] : [["the plan", options.plan] as const],
+  };
+  await tellOfCutOff(paths, io);
+  const { receipt, notes, written } = paths.includes("-")
+    ? await withSources(paths, io, (source) => hatchInto(source as ByteSource, options.output, more))
+    : await hatchInto(several ? named! : paths, options.output, more);
+  const tables = receipt.tables.map(({ name, file, rows, records }) => ({ name, file: join(options.output, file), rows, records }));
+  if (context.json) {
+    context.printJson({ tables, notes, written: written.map((file) => relative(process.cwd(), file)) });
+    return 0;
+  }
+  const { files } = receipt.source;
+  const from = files === undefined ? basename(paths[0]) : counted(files.length, "file");
+  context.say(`hatched ${counted(tables.length, "table")} from ${from} into ${options.output}`);
+  const rows = tables.map((table) => {
+    const shared = tables.filter(({ file }) => file === table.file).length > 1;
+    const records = table.rows === table.records ? "rows" : `of ${table.records.toLocaleString("en")} records`;
+    return [`  ${basename(table.file)}`, table.rows.toLocaleString("en"), shared ? `${records} (${table.name})` : records];
+  });
+  for (const line of columns(rows, [1])) context.say(line);
+  for (const note of notes) context.say(context.colors.yellow(`  ${note}`));
+  return 0;
+}
