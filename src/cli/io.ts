@@ -1,5 +1,6 @@
 /** What a command talks to: arguments aside, everything that comes in and goes out. */
 import pc from "picocolors";
+import { visible } from "../errors/visible.js";
 
 export interface Io {
   readonly stdin: AsyncIterable<Uint8Array>;
@@ -39,6 +40,20 @@ export interface Context {
   readonly endProgress: () => void;
 }
 
+/** Nothing but our own colours steers the terminal, whatever a line is made of. */
+function printable(line: string, hasColors: boolean): string {
+  const parts = hasColors ? line.split(/(\u001b\[\d+m)/) : [line];
+  return parts.map((part, i) => (i % 2 === 1 ? part : visible(part))).join("");
+}
+
+/** JSON in which what is not seen at a terminal is escaped: for programs it is the same. */
+export function escapedJson(value: unknown): string {
+  return JSON.stringify(value, null, 2).replace(
+    /[\u007f-\u009f\u061c\u200e\u200f\u2028-\u202e\u2066-\u2069\ufeff]/g,
+    (char) => `\\u${char.charCodeAt(0).toString(16).padStart(4, "0")}`,
+  );
+}
+
 const SLOW = 500;
 
 export function makeContext(io: Io, options: { json?: boolean; color?: boolean; quiet?: boolean }, outIsTaken = false): Context {
@@ -60,11 +75,11 @@ export function makeContext(io: Io, options: { json?: boolean; color?: boolean; 
     say: (line = "") => {
       if (options.quiet === true || json) return;
       endProgress();
-      void target.write(`${line}\n`);
+      void target.write(`${printable(line, colors.isColorSupported)}\n`);
     },
     printJson: (value) => {
       endProgress();
-      void io.stdout.write(`${JSON.stringify(value, null, 2)}\n`);
+      void io.stdout.write(`${escapedJson(value)}\n`);
     },
     progress: (verb) => (done, size) => {
       const now = Date.now();

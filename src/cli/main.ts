@@ -1,6 +1,7 @@
 /** The command line: a function of arguments, input and outputs that returns the exit status. */
 import { readFileSync } from "node:fs";
 import { Command, CommanderError } from "commander";
+import { visible } from "../errors/visible.js";
 import { CallError, HatchFoldError, SourceError } from "../errors/error.js";
 import { systemReason } from "../node/files.js";
 import { addCheck } from "./commands/check.js";
@@ -13,7 +14,7 @@ import { addSurvey } from "./commands/survey.js";
 import { addUndo } from "./commands/undo.js";
 import type { Run, Status } from "./command.js";
 import type { Io } from "./io.js";
-import { colorsFor } from "./io.js";
+import { colorsFor, escapedJson } from "./io.js";
 import { ROOT } from "./root.js";
 
 const EXAMPLES = `
@@ -44,7 +45,7 @@ export async function main(args: readonly string[], io: Io): Promise<Status> {
     .addHelpText("after", EXAMPLES)
     .exitOverride()
     .showSuggestionAfterError(true)
-    .configureOutput({ writeOut: (text) => void io.stdout.write(text), writeErr: (text) => void io.stderr.write(text) });
+    .configureOutput({ writeOut: (text) => void io.stdout.write(text), writeErr: (text) => void io.stderr.write(lines(text)) });
   for (const add of [addSurvey, addDraft, addHatch, addCheck, addCompare, addFold, addUndo]) add(program, io, run);
   addDemo(program, io, run, main);
   for (const command of program.commands) {
@@ -59,6 +60,9 @@ export async function main(args: readonly string[], io: Io): Promise<Status> {
   }
 }
 
+/** A message of the argument parser quotes what was typed. */
+const lines = (text: string): string => text.split("\n").map(visible).join("\n");
+
 function version(): string {
   const about = readFileSync(new URL("package.json", ROOT), "utf8");
   return (JSON.parse(about) as { version: string }).version;
@@ -68,14 +72,13 @@ function report(error: unknown, args: readonly string[], io: Io): Status {
   const json = args.includes("--json");
   if (error instanceof CommanderError) {
     if (error.exitCode === 0) return 0;
-    if (json)
-      void io.stdout.write(`${JSON.stringify({ error: { code: "call", message: error.message, hint: "", place: {} } }, null, 2)}\n`);
+    if (json) void io.stdout.write(`${escapedJson({ error: { code: "call", message: error.message, hint: "", place: {} } })}\n`);
     return 2;
   }
   const known = error instanceof HatchFoldError ? (error as HatchFoldError) : unforeseen(error);
   if (json) {
     const { code, message, hint, place } = known;
-    void io.stdout.write(`${JSON.stringify({ error: { code, message, hint, place } }, null, 2)}\n`);
+    void io.stdout.write(`${escapedJson({ error: { code, message, hint, place } })}\n`);
   }
   const colors = colorsFor(io.stderr, io.env, undefined);
   void io.stderr.write(`${colors.red("hatchfold:")} ${known.toString()}\n`);

@@ -3,6 +3,7 @@ import type { Change, Counts, Healed, Note, Problem } from "../compare/changes.j
 import type { Follow } from "../compare/follows.js";
 import type { Context } from "./io.js";
 import { rowWord } from "../report/words.js";
+import { visible } from "../errors/visible.js";
 import { columns, counted, oneLine } from "./print.js";
 
 /** Rows of this many changes are shown, the rest counted. */
@@ -11,19 +12,19 @@ const MOST_SHOWN = 200;
 export function printProblems(problems: readonly Problem[], { say, colors }: Context): void {
   const byFile = groupBy(problems, (problem) => problem.file);
   for (const [file, list] of byFile) {
-    say(colors.bold(file));
+    say(colors.bold(visible(file)));
     for (const { row, column, value, message, hint, path } of list) {
-      const where = [row > 0 ? `row ${row}` : "", column].filter((part) => part !== "").join(", ");
+      const where = [row > 0 ? `row ${row}` : "", visible(column)].filter((part) => part !== "").join(", ");
       const found = value === "" || message.includes(oneLine(value, 40)) ? "" : `: ${colors.yellow(oneLine(value))}`;
       say(`  ${colors.red("✗")} ${colors.bold(where)}${found}  ${message}`);
       if (hint !== "") say(`      ${hint}`);
-      if (path !== undefined) say(colors.dim(`      in the source at ${path}`));
+      if (path !== undefined) say(colors.dim(`      in the source at ${visible(path)}`));
     }
   }
 }
 
 export function printNotes(notes: readonly Note[], { say, colors }: Context): void {
-  for (const { table, message } of notes) say(`${colors.yellow("!")} ${table === "" ? "" : `${table}: `}${message}`);
+  for (const { table, message } of notes) say(`${colors.yellow("!")} ${table === "" ? "" : `${visible(table)}: `}${message}`);
 }
 
 export function printChanges(changes: readonly Change[], { say, colors, width }: Context): void {
@@ -31,13 +32,13 @@ export function printChanges(changes: readonly Change[], { say, colors, width }:
   let left = MOST_SHOWN;
   for (const [table, list] of byTable) {
     say();
-    say(`${colors.bold(colors.cyan(table))}   ${summary(list)}`);
+    say(`${colors.bold(colors.cyan(visible(table)))}   ${summary(list)}`);
     const rows = list
       .slice(0, Math.max(0, left))
       .map((change) => [
         `  ${change.row > 0 ? "row " : ""}${rowWord(change)}`,
         colors.bold(oneLine(change.record, 24)),
-        change.kind === "changed" ? change.column : MARKS[change.kind](colors),
+        change.kind === "changed" ? visible(change.column) : MARKS[change.kind](colors),
         what(change, colors),
       ]);
     for (const line of columns(rows, [], width)) say(line);
@@ -65,7 +66,7 @@ function what(change: Change, colors: Context["colors"]): string {
       return holds.trim();
     case "added":
       return Object.entries(change.cells ?? {})
-        .map(([title, value]) => `${colors.dim(`${title} `)}${oneLine(value, 24)}`)
+        .map(([title, value]) => `${colors.dim(`${visible(title)} `)}${oneLine(value, 24)}`)
         .join(colors.dim(", "));
   }
 }
@@ -108,9 +109,9 @@ export function printFollows(follows: readonly Follow[], { say, colors, width }:
   const rows = follows
     .slice(0, MOST_SHOWN)
     .map((one) => [
-      `  ${one.table}`,
+      `  ${visible(one.table)}`,
       colors.bold(oneLine(one.record, 24)),
-      one.column,
+      visible(one.column),
       `${cell(one.old, colors)} ${colors.dim("→")} ${cell(one.new, colors)}`,
     ]);
   for (const line of columns(rows, [], width)) say(line);
@@ -126,7 +127,13 @@ export function printHealed(healed: readonly Healed[], { say, colors }: Context)
   const rows = [...groups.values()].map((group) => {
     const [{ table, row, column, found, restored, why }] = group;
     const cells = group.length === 1 ? `row ${row}` : `${counted(group.length, "cell")}, as row ${row}`;
-    return [`  ${table}`, column, cells, `${oneLine(found, 24)} ${colors.dim("back to")} ${oneLine(restored, 24)}`, colors.dim(why)];
+    return [
+      `  ${visible(table)}`,
+      visible(column),
+      cells,
+      `${oneLine(found, 24)} ${colors.dim("back to")} ${oneLine(restored, 24)}`,
+      colors.dim(why),
+    ];
   });
   for (const line of columns(rows.slice(0, MOST_SHOWN))) say(line);
 }

@@ -1,6 +1,7 @@
 /** Text for a terminal: columns, sizes, values in one line. */
 import stringWidth from "string-width";
 import wrapAnsi from "wrap-ansi";
+import { visible } from "../errors/visible.js";
 
 /** In a last column narrower than this nothing is wrapped. */
 const NARROW = 24;
@@ -38,12 +39,9 @@ export function counted(n: number, one: string, many = `${one}s`): string {
   return `${n.toLocaleString("en")} ${n === 1 ? one : many}`;
 }
 
-/** A value in one line: line ends shown, long ones cut in the middle. */
+/** A value in one line: what cannot be seen is shown, long ones are cut in the middle. */
 export function oneLine(text: string, most = 40): string {
-  const flat = text
-    .replace(/\r\n?|\n/g, "⏎")
-    .replace(/\t/g, "→")
-    .replace(/\p{Cc}/gu, "·");
+  const flat = visible(text);
   const chars = [...flat];
   if (chars.length <= most) return flat;
   const tail = Math.floor(most / 4);

@@ -21,6 +21,7 @@ import { Column } from "./columns.js";
 import { gather } from "./gather.js";
 import { InStep, OutOfStep } from "./in-step.js";
 import { Action, StandingPages, type Standing, type Standings } from "./standing.js";
+import { titleIn } from "../tables/spelling.js";
 
 export interface NewSheetRow {
   readonly row: number;
@@ -345,7 +346,7 @@ export class Sheet implements RowListener {
 
   private header(scanner: DelimitedScanner): void {
     this.headerSeen = true;
-    this.titles = scanner.texts();
+    this.titles = scanner.texts().map((title) => titleIn(title, this.table.titles));
     this.columns = this.titles.map((title) => this.columnFor(title));
     this.markColumn = this.columns.indexOf(Column.Mark);
     this.actionColumn = this.columns.indexOf(Column.Action);

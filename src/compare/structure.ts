@@ -24,6 +24,7 @@ import type { Placing } from "../layouts/plain.js";
 import { hostTable } from "../layouts/stack.js";
 import { newLists } from "../layouts/unpack.js";
 import type { CellTyper } from "./value.js";
+import { harmless } from "../tables/spelling.js";
 
 /** Where a row goes: a record of the source (by place), another new row, or the top of a file (by number). */
 export type Target = { readonly place: number; readonly of: TableGuide } | { readonly row: NewRow } | { readonly file: number };
@@ -250,7 +251,7 @@ export class Structure {
   private file(table: TableGuide, text: string, sheet: Sheet, row: number): { readonly file: number } | null {
     const { documents } = this.baseline.tables[table.index];
     const { first, count } = table.source;
-    const names = this.parts.slice(first, first + count).map((part) => part.name);
+    const names = this.parts.slice(first, first + count).map((part) => harmless(part.name));
     const several = table.treeSteps === null ? table.holder !== null : table.outer !== null;
     const found = !several || (text === "" && names.length === 1) ? 0 : names.indexOf(text);
     const file = found < 0 ? -1 : first + found;

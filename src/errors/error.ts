@@ -3,6 +3,7 @@
  *
  * Facts are collected as data; only the files of `words` turn them into sentences.
  */
+import { visible } from "./visible.js";
 import { WORDS, type Code, type Facts } from "./words.js";
 
 /** Where something is: all parts are optional, lines, columns and rows count from 1, bytes from 0. */
@@ -16,7 +17,7 @@ export interface Place {
 export function formatPlace(place: Place): string {
   const parts = [place.file ?? ""];
   if (place.line !== undefined) parts.push(String(place.line), String(place.column ?? 1));
-  return parts.filter((part) => part !== "").join(":");
+  return visible(parts.filter((part) => part !== "").join(":"));
 }
 
 /**
@@ -66,5 +67,5 @@ export class CallError<C extends Code = Code> extends HatchFoldError<C> {}
 export function phrase<C extends Code>(code: C, facts: Facts<C>): { message: string; hint: string } {
   const write = WORDS[code] as (facts: Facts<C>) => readonly [string, string?];
   const [message, hint = ""] = write(facts);
-  return { message, hint };
+  return { message: visible(message), hint: visible(hint) };
 }

@@ -17,6 +17,7 @@ import { sheetFiles } from "../tables/sheet-files.js";
 import { nameOfMark } from "./titled.js";
 import { folded } from "../tables/folded.js";
 import { writeCells } from "../tables/sheet-writer.js";
+import { titleIn } from "../tables/spelling.js";
 
 /** A sheet as it was found: titles, and rows with their numbers. */
 interface FlatSheet {
@@ -130,7 +131,7 @@ async function readFlat(tables: TablesSource, file: string, header: number, want
     }
   }
   if (best === null) throw new CallError("titles-missing", { file, titles: wanted }, { file });
-  const titles = best.rows[best.at].cells.map((title) => title.trim());
+  const titles = best.rows[best.at].cells.map((title) => titleIn(title.trim(), wanted));
   const rows = new Map(best.rows.slice(best.at + 1).map(({ number, cells }) => [number, cells]));
   return { file, titles, rows, last: best.rows.at(-1)!.number };
 }

@@ -6,6 +6,7 @@ import { nearest } from "../errors/nearest.js";
 import { DELIMITERS, readRows, type DelimitedRow } from "../formats/delimited/rows.js";
 import { folded } from "../tables/folded.js";
 import { writeCells } from "../tables/sheet-writer.js";
+import { titleIn } from "../tables/spelling.js";
 
 export interface TitledRow {
   readonly number: number;
@@ -70,7 +71,7 @@ function findTitles(titles: readonly string[], rows: readonly DelimitedRow[]): F
   const at = rows.findIndex(({ cells }) => cells.some((cell) => cell !== ""));
   if (at < 0) return { known: 0, header: [], places: [], body: [] };
   const known = titles.map(folded);
-  const header = rows[at].cells;
+  const header = rows[at].cells.map((title) => titleIn(title, titles));
   const places = header.map((title) => {
     const exact = titles.indexOf(title);
     if (exact >= 0) return exact;

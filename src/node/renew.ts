@@ -18,6 +18,7 @@ import { writeCells } from "../tables/sheet-writer.js";
 import { hatch } from "../verbs.js";
 import { FolderTables } from "./folder-tables.js";
 import { openHatched } from "./sources.js";
+import { harmless } from "../tables/spelling.js";
 
 /**
  * Hatches the folded source into the folder again. Returns the files written.
@@ -59,7 +60,7 @@ export async function renewTables(folder: string, source: string, comparison: Co
         const rows = had.length === 0 ? now : renewed(had, now, table.name, holder, follow, comparison);
         if (old === null && before !== undefined) continue; // the table was left out, and stays so
         const out = new ByteWriter(1 << 16);
-        for (const row of rows) writeCells(out, row);
+        for (const [i, row] of rows.entries()) writeCells(out, i === 0 ? row.map(harmless) : row);
         const bytes = out.take();
         await write(into, table.file, bytes);
         tables.push({ ...table, fingerprint: await fingerprint(bytes) });
@@ -96,7 +97,8 @@ async function write(into: FolderTables, file: string, bytes: Uint8Array): Promi
 /** Cells of a sheet, whatever its delimiter. */
 function rowsOf(bytes: Uint8Array): string[][] {
   const cells = DELIMITERS.map((delimiter) => readRows(bytes, delimiter).map((row) => [...row.cells]));
-  return cells.find(([titles]) => titles?.includes(MARK_TITLE)) ?? [];
+  const [titles, ...rows] = cells.find(([header]) => header?.includes(MARK_TITLE)) ?? [];
+  return titles === undefined ? [] : [titles.map((title) => (harmless(title.slice(1)) === title ? title.slice(1) : title)), ...rows];
 }
 
 /** The old rows in their order, with the cells they have now. `holder` is the title of the column that names what a row is in. */

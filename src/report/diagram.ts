@@ -5,6 +5,7 @@
 import { MADE_BY } from "./words.js";
 import { looksLikeId } from "../shape/keys.js";
 import type { Shape, ShapeField, ShapeKind } from "../shape/shape.js";
+import { visible } from "../errors/visible.js";
 
 export type DiagramKind = "mermaid" | "svg";
 
@@ -71,7 +72,7 @@ export function mermaidDiagram(shape: Shape): string {
 }
 
 function quoted(name: string): string {
-  return `"${name.replaceAll('"', "'")}"`;
+  return `"${visible(name).replaceAll('"', "'")}"`;
 }
 
 /** Names of attributes begin with a letter and hold letters, digits and `_`. */
@@ -228,6 +229,11 @@ function referenceLine(box: Box, field: string, target: Box): string {
   return `<path d="M${x1} ${y1}C${c1} ${y1} ${c2} ${y2} ${x2} ${y2}" fill="none" stroke="#b7791f" stroke-dasharray="5 4" marker-start="url(#many)"><title>${escaped(`${box.kind.name}: ${field}`)}</title></path>`;
 }
 
+/** Well formed whatever a name is made of. */
 function escaped(text: string): string {
-  return text.replaceAll("&", "&amp;").replaceAll("<", "&lt;").replaceAll(">", "&gt;");
+  const shown = visible(text).replace(NOT_XML, "\ufffd");
+  return shown.replaceAll("&", "&amp;").replaceAll("<", "&lt;").replaceAll(">", "&gt;").replaceAll('"', "&quot;");
 }
+
+/** Characters that XML 1.0 cannot hold and that are no controls. */
+const NOT_XML = /[\ufffe\uffff]|[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/g;

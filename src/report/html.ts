@@ -2,6 +2,7 @@
 import type { Change } from "../compare/changes.js";
 import type { ReportInput } from "./report.js";
 import { countWords, MADE_BY, groupByTable, holds, rowWord, shown } from "./words.js";
+import { visible } from "../errors/visible.js";
 
 const STYLE = `
 :root { color-scheme: light dark; --line: light-dark(#d8dde3, #3a424c); --soft: light-dark(#5b6672, #9aa6b2); --panel: light-dark(#f6f8fa, #1b2128);
@@ -124,6 +125,11 @@ function now(cell: string | null): string {
   return cell === null || cell === "" ? `<i>${shown(cell)}</i>` : `<ins>${text(cell)}</ins>`;
 }
 
+/** Lines stay lines: cells are shown with them. */
 function text(value: string): string {
-  return value.replace(/[&<>"]/g, (c) => ({ "&": "&amp;", "<": "&lt;", ">": "&gt;", '"': "&quot;" })[c]!);
+  return value
+    .split(/\r\n|\n/)
+    .map(visible)
+    .join("\n")
+    .replace(/[&<>"]/g, (c) => ({ "&": "&amp;", "<": "&lt;", ">": "&gt;", '"': "&quot;" })[c]!);
 }

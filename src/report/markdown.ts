@@ -2,6 +2,7 @@
 import type { Change } from "../compare/changes.js";
 import type { ReportInput } from "./report.js";
 import { countWords, groupByTable, holds, MADE_BY, rowWord, shown } from "./words.js";
+import { visible } from "../errors/visible.js";
 
 export function markdownReport(input: ReportInput): string {
   const { source, tables, counts, changes, healed, problems, notes, follows } = input;
@@ -10,7 +11,7 @@ export function markdownReport(input: ReportInput): string {
     "",
     `<!-- ${MADE_BY} -->`,
     "",
-    `Tables \`${tables}\` against \`${source}\`: ${countWords(counts)
+    `Tables ${code(tables)} against ${code(source)}: ${countWords(counts)
       .filter(([n]) => n > 0)
       .map(([n, words]) => `${n} ${words}`)
       .join(", ")}.`,
@@ -20,7 +21,7 @@ export function markdownReport(input: ReportInput): string {
     for (const p of problems) lines.push(row(p.file, p.row === 0 ? "" : String(p.row), p.column, p.value, p.message, p.hint));
   }
   for (const [table, list] of groupByTable(changes)) {
-    lines.push("", `## ${table}`, "", "| row | record | column | old | new |", "|---:|---|---|---|---|");
+    lines.push("", `## ${escaped(table)}`, "", "| row | record | column | old | new |", "|---:|---|---|---|---|");
     for (const change of list) lines.push(row(rowWord(change), change.record, ...what(change)));
   }
   if (follows.length > 0) {
@@ -32,7 +33,12 @@ export function markdownReport(input: ReportInput): string {
     for (const h of healed) lines.push(row(h.table, String(h.row), h.column, h.found, h.restored, h.why));
   }
   if (notes.length > 0)
-    lines.push("", "## Notes", "", ...notes.map((note) => `- ${note.table === "" ? "" : `${note.table}: `}${note.message}`));
+    lines.push(
+      "",
+      "## Notes",
+      "",
+      ...notes.map((note) => `- ${note.table === "" ? "" : `${escaped(note.table)}: `}${escaped(note.message)}`),
+    );
   return `${lines.join("\n")}\n`;
 }
 
@@ -59,9 +65,22 @@ function row(...cells: readonly string[]): string {
   return `| ${cells
     .map((cell) =>
       cell
-        .replace(/\|/g, "\\|")
-        .replace(/</g, "&lt;")
-        .replace(/\r\n?|\n/g, "<br>"),
+        .split(/\r\n?|\n/)
+        .map(escaped)
+        .join("<br>"),
     )
     .join(" | ")} |`;
+}
+
+/** Text that is only text: no mark-up, no HTML, no picture that is fetched when the report is opened. */
+function escaped(text: string): string {
+  return visible(text)
+    .replace(/[\\`*[\]|!#~]|_(?=\W|$)|(?<=^|\W)_/g, "\\$&")
+    .replaceAll("&", "&amp;")
+    .replaceAll("<", "&lt;")
+    .replaceAll(">", "&gt;");
+}
+
+function code(name: string): string {
+  return name.includes("`") ? escaped(name) : `\`${visible(name)}\``;
 }

@@ -11,12 +11,12 @@ import type { Guide, TableGuide } from "../plan/guide.js";
 import type { ColumnPlan } from "../plan/plan.js";
 import type { Part } from "../source/parts.js";
 import { TOP_SIGN } from "../plan/plan.js";
-import { spellCell } from "./spelling.js";
+import { harmless, spellCell } from "./spelling.js";
 import { MarkWriter } from "./marks.js";
 
-/** First bytes of text that may need a spelling of its own: ( [ { = + - @ ' */
+/** First bytes of text that may need a spelling of its own: ( [ { = + - @ ', white space, and signs of full width. */
 const CAREFUL = new Uint8Array(256);
-for (const c of "([{=+-@'\t\r") CAREFUL[c.charCodeAt(0)] = 1;
+for (const c of "([{=+-@'\t\r\n\u00ef") CAREFUL[c.charCodeAt(0)] = 1;
 
 /** The row of a table that is being put together, or (`frozen`) a copy of it that stands on its own. */
 export class Row {
@@ -125,7 +125,7 @@ export class Assembler implements Listener {
     this.base = part.base;
     this.dialect = part.dialect;
     this.fileName.clear();
-    this.fileName.text(part.name);
+    this.fileName.text(harmless(part.name));
     return part.dialect.scanner(this.guide.sources[part.of].root, this);
   }
 

@@ -22,6 +22,7 @@ import { RowFilter } from "./filter.js";
 import { openParts } from "../source/parts.js";
 import type { SourceFiles } from "../source/files.js";
 import { scanParts } from "./scan.js";
+import { harmless } from "./spelling.js";
 import { sheetFiles } from "./sheet-files.js";
 import { writeCells, writeRow } from "./sheet-writer.js";
 
@@ -186,7 +187,7 @@ class SheetsWriter implements RowReader {
       if (sheet.table.host !== null || sheet.member > 0) continue;
       sheet.file = await sink.create(this.files.get(sheet.table.plan.name)!);
       if (this.options.bom === true) sheet.out.append(BOM);
-      if (!this.crosses.has(sheet.table)) writeCells(sheet.out, this.shownTitles(sheet));
+      if (!this.crosses.has(sheet.table)) writeCells(sheet.out, this.shownTitles(sheet).map(harmless));
     }
   }
 
@@ -285,7 +286,8 @@ class SheetsWriter implements RowReader {
   async end(): Promise<void> {
     for (const cross of this.crosses.values()) {
       const { out } = this.sheets[cross.table.index];
-      for (const [i, cells] of [...cross.sheet()].entries()) if (i === 0 || this.options.blank !== true) writeCells(out, cells);
+      for (const [i, cells] of [...cross.sheet()].entries())
+        if (i === 0 || this.options.blank !== true) writeCells(out, i === 0 ? cells.map(harmless) : cells);
     }
     await this.flush(true);
     for (const sheet of this.sheets) {

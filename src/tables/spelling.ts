@@ -20,7 +20,8 @@ const ABSENT: CellValue = { kind: "absent" };
 const NULL: CellValue = { kind: "null" };
 const EMPTY: CellValue = { kind: "text", text: "", literal: true };
 const SPECIAL = /^\(+(?:absent|null|empty|\[\]|\{\}|"(?:[^"\\\u0000-\u001f]|\\.)*")\)+$|^(?:\[\]|\{\})$/u;
-const FORMULA = /^'*[=+\-@\t\r]/;
+/** What some spreadsheet takes for the beginning of a formula: signs, also of full width, and white space before one. */
+const FORMULA = /^'*[=+\-@\t\r\n\uff1d\uff0b\uff0d\uff20]/;
 const SIGNED_NUMBER = /^[+-](?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][+-]?\d+)?$/;
 
 const UNSAFE = /[\u0000-\u0008\u000b\u000c\u000e-\u001f]/;
@@ -34,6 +35,16 @@ function balanced(text: string): boolean {
 
 function special(text: string): boolean {
   return SPECIAL.test(text) && balanced(text);
+}
+
+/** A title or a name that stands in a sheet, where no spreadsheet runs it. */
+export function harmless(text: string): string {
+  return FORMULA.test(text) ? `'${text}` : text;
+}
+
+/** Which of the known titles a header cell is; the cell itself when it is none. */
+export function titleIn(cell: string, known: readonly string[]): string {
+  return !known.includes(cell) && cell.startsWith("'") && known.includes(cell.slice(1)) ? cell.slice(1) : cell;
 }
 
 /** The cell for text that the source holds. */
@@ -85,6 +96,6 @@ export function readCell(cell: string, blank: Blank): CellValue | null {
       return null;
     }
   }
-  if (/^'+[=+\-@\t\r]/.test(cell)) return { kind: "text", text: cell.slice(1), literal: false };
+  if (cell.startsWith("'") && FORMULA.test(cell)) return { kind: "text", text: cell.slice(1), literal: false };
   return { kind: "text", text: cell, literal: false };
 }

@@ -1,5 +1,4 @@
 import type { Command } from "commander";
-import { draft } from "../../verbs.js";
 import type { Io } from "../io.js";
 import type { Run } from "../command.js";
 

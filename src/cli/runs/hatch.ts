@@ -7,6 +7,7 @@ import { planSources } from "../plan-sources.js";
 import { makeContext, type Io } from "../io.js";
 import type { Status } from "../command.js";
 import type { ByteSource } from "../../bytes/source.js";
+import { visible } from "../../errors/visible.js";
 import { columns, counted } from "../print.js";
 import type { Options } from "../commands/hatch.js";
 
@@ -45,9 +46,13 @@ export async function runHatch(sources: readonly string[], options: Options, io:
   const rows = tables.map((table) => {
     const shared = tables.filter(({ file }) => file === table.file).length > 1;
     const records = table.rows === table.records ? "rows" : `of ${table.records.toLocaleString("en")} records`;
-    return [`  ${basename(table.file)}`, table.rows.toLocaleString("en"), shared ? `${records} (${table.name})` : records];
+    return [
+      `  ${visible(basename(table.file))}`,
+      table.rows.toLocaleString("en"),
+      shared ? `${records} (${visible(table.name)})` : records,
+    ];
   });
   for (const line of columns(rows, [1])) context.say(line);
-  for (const note of notes) context.say(context.colors.yellow(`  ${note}`));
+  for (const note of notes) context.say(context.colors.yellow(`  ${visible(note)}`));
   return 0;
 }

@@ -10,6 +10,7 @@ import { diagramKind, mermaidDiagram, svgDiagram } from "../../report/diagram.js
 import { withSources } from "../inputs.js";
 import { makeContext, type Colors, type Context, type Io } from "../io.js";
 import type { Status } from "../command.js";
+import { visible } from "../../errors/visible.js";
 import { columns, counted, oneLine, size } from "../print.js";
 import type { Options } from "../commands/survey.js";
 
@@ -40,7 +41,7 @@ export async function runSurvey(paths: readonly string[], options: Options, io: 
 export function printShape(shape: Shape, name: string, { say, colors }: Pick<Context, "say" | "colors">): void {
   const { source, kinds, remarks } = shape;
   say(
-    `${colors.bold(name)}   ${source.files === undefined ? "" : `${counted(source.files, "file")}, `}${source.title} (${source.why}), ${size(source.size)}, ${source.encoding.toUpperCase()}${source.bom ? " with a byte-order mark" : ""}`,
+    `${colors.bold(visible(name))}   ${source.files === undefined ? "" : `${counted(source.files, "file")}, `}${source.title} (${source.why}), ${size(source.size)}, ${source.encoding.toUpperCase()}${source.bom ? " with a byte-order mark" : ""}`,
   );
   if (source.drawing.length > 0) {
     say();
@@ -50,25 +51,27 @@ export function printShape(shape: Shape, name: string, { say, colors }: Pick<Con
   if (remarks.length > 0) {
     say();
     say(colors.bold("Worth a look"));
-    for (const line of columns(remarks.map((remark) => [`  ${remark.kind}`, remark.path === "" ? "" : remark.path, remark.message])))
+    for (const line of columns(remarks.map(({ kind, path, message }) => [`  ${visible(kind)}`, visible(path), visible(message)])))
       say(line);
   }
 }
 
 function printKind(kind: ShapeKind, kinds: readonly ShapeKind[], say: Context["say"], colors: Colors): void {
   say();
-  const inside = kind.inside === null ? "" : `, inside ${kind.inside}`;
+  const inside = kind.inside === null ? "" : `, inside ${visible(kind.inside)}`;
   const depth = depthOf(kind, kinds);
-  say(`${"  ".repeat(depth)}${colors.bold(colors.cyan(kind.name))}   ${counted(kind.count, "record")} at ${kind.path}${inside}`);
+  say(
+    `${"  ".repeat(depth)}${colors.bold(colors.cyan(visible(kind.name)))}   ${counted(kind.count, "record")} at ${visible(kind.path)}${inside}`,
+  );
   const rows = kind.fields.map((field) => [
-    `${"  ".repeat(depth)}  ${field.path}`,
+    `${"  ".repeat(depth)}  ${visible(field.path)}`,
     types(field),
     `${field.present} of ${kind.count}`,
     field.longest > 0 && field.form !== "name" ? colors.dim(`up to ${field.longest}`) : "",
     field.example === null ? "" : colors.dim(oneLine(field.example, 28)),
     [
       field.couldBeKey && colors.green("could be the key"),
-      ...field.couldRefer.map((to) => colors.yellow(`could refer to ${to.kind} (${to.field})`)),
+      ...field.couldRefer.map((to) => colors.yellow(`could refer to ${visible(to.kind)} (${visible(to.field)})`)),
       FORMS[field.form],
     ]
       .filter(Boolean)
