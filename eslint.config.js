@@ -30,6 +30,19 @@ export default tseslint.config(
     },
   },
   {
+    files: ["src/**/*.ts"],
+    rules: {
+      // a long list does not fit on the stack: pushAll, largest and smallest of src/bytes/lists.ts
+      "no-restricted-syntax": [
+        "error",
+        ...["[callee.property.name='push']", "[callee.object.name='Math']"].map((callee) => ({
+          selector: `CallExpression${callee} > SpreadElement`,
+          message: "A list of any length does not fit on the stack.",
+        })),
+      ],
+    },
+  },
+  {
     files: CORE,
     rules: {
       "no-restricted-imports": [

@@ -1,4 +1,5 @@
 /** The six verbs, as functions. */
+import { pushAll } from "./bytes/lists.js";
 import { openText, tapped, type TextSource } from "./bytes/encoding.js";
 import { rebuildArchive } from "./bytes/archive.js";
 import { MemorySource, type ByteSource } from "./bytes/source.js";
@@ -146,7 +147,7 @@ async function explainAll(unmatched: readonly Unmatched[], readings: readonly Fi
   for (const of of new Set(unmatched.map(({ table }) => sourceIndex(plan, table)))) {
     const mine = unmatched.filter(({ table }) => sourceIndex(plan, table) === of);
     const { kinds } = await findShape(readings.filter((one) => one.of === of));
-    notes.push(...explainUnmatched(mine, kinds));
+    pushAll(notes, explainUnmatched(mine, kinds));
   }
   return notes;
 }
@@ -424,7 +425,7 @@ async function withTotals(comparison: Comparison, plan: Plan): Promise<Compariso
     const corrected =
       edits.length === 0 ? { splices: [], changes: [] } : await correctTotals(text, splices[index], dialect, tablesOf(plan, of));
     corrections.push(corrected.splices);
-    totals.push(...corrected.changes);
+    pushAll(totals, corrected.changes);
   }
   const place = (change: Change): number => plan.tables.findIndex((table) => table.name === change.table);
   return { ...comparison, corrections, notes: [...notes, ...wrong], changes: [...changes, ...totals].sort((a, b) => place(a) - place(b)) };

@@ -12,7 +12,8 @@ const MOST = 1 << 30;
 /** Text does not shrink by more than this: what does was made to burst. */
 const MOST_RATIO = 1000;
 const SUSPICIOUS = 1 << 26;
-const MOST_ENTRIES = 65_535;
+/** Each costs more than a file on disk does. */
+const MOST_ENTRIES = 20_000;
 
 export async function isArchive(source: ByteSource): Promise<boolean> {
   const head = await source.read(0, 4);
@@ -22,16 +23,24 @@ export async function isArchive(source: ByteSource): Promise<boolean> {
 /** The files of an archive, in their order; folders and hidden files are passed over. */
 export async function openArchive(source: ByteSource): Promise<ByteSource[]> {
   return withReader(source, async (reader) => {
+    const place = { file: source.name };
     const files: ByteSource[] = [];
+    const names = new Set<string>();
+    const entries = [];
     let size = 0;
-    let count = 0;
+    // nothing is unpacked before all of it is known to be in bounds
     for await (const entry of reader.getEntriesGenerator()) {
-      if (++count > MOST_ENTRIES) throw new SourceError("zip-large", { most: MOST, packed: source.size }, { file: source.name });
       if (entry.directory || isHidden(entry.filename)) continue;
-      if (entry.encrypted) throw new SourceError("zip-encrypted", { entry: entry.filename }, { file: source.name });
+      if (entries.length >= MOST_ENTRIES) throw new SourceError("zip-many", { most: MOST_ENTRIES }, place);
+      if (entry.encrypted) throw new SourceError("zip-encrypted", { entry: entry.filename }, place);
+      if (names.has(entry.filename)) throw new SourceError("zip-twice", { entry: entry.filename }, place);
       size += entry.uncompressedSize;
       if (size > MOST || (size > SUSPICIOUS && size > MOST_RATIO * source.size))
-        throw new SourceError("zip-large", { most: MOST, packed: source.size }, { file: source.name });
+        throw new SourceError("zip-large", { most: MOST, packed: source.size }, place);
+      names.add(entry.filename);
+      entries.push(entry);
+    }
+    for (const entry of entries) {
       const bytes = new Uint8Array(await entry.arrayBuffer({ checkSignature: true }));
       files.push(new MemorySource(bytes, entry.filename));
     }

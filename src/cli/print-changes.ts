@@ -3,7 +3,6 @@ import type { Change, Counts, Healed, Note, Problem } from "../compare/changes.j
 import type { Follow } from "../compare/follows.js";
 import type { Context } from "./io.js";
 import { rowWord } from "../report/words.js";
-import { visible } from "../errors/visible.js";
 import { columns, counted, oneLine } from "./print.js";
 
 /** Rows of this many changes are shown, the rest counted. */
@@ -12,19 +11,19 @@ const MOST_SHOWN = 200;
 export function printProblems(problems: readonly Problem[], { say, colors }: Context): void {
   const byFile = groupBy(problems, (problem) => problem.file);
   for (const [file, list] of byFile) {
-    say(colors.bold(visible(file)));
+    say(colors.bold(oneLine(file, 80)));
     for (const { row, column, value, message, hint, path } of list) {
-      const where = [row > 0 ? `row ${row}` : "", visible(column)].filter((part) => part !== "").join(", ");
+      const where = [row > 0 ? `row ${row}` : "", oneLine(column, 80)].filter((part) => part !== "").join(", ");
       const found = value === "" || message.includes(oneLine(value, 40)) ? "" : `: ${colors.yellow(oneLine(value))}`;
       say(`  ${colors.red("✗")} ${colors.bold(where)}${found}  ${message}`);
       if (hint !== "") say(`      ${hint}`);
-      if (path !== undefined) say(colors.dim(`      in the source at ${visible(path)}`));
+      if (path !== undefined) say(colors.dim(`      in the source at ${oneLine(path, 200)}`));
     }
   }
 }
 
 export function printNotes(notes: readonly Note[], { say, colors }: Context): void {
-  for (const { table, message } of notes) say(`${colors.yellow("!")} ${table === "" ? "" : `${visible(table)}: `}${message}`);
+  for (const { table, message } of notes) say(`${colors.yellow("!")} ${table === "" ? "" : `${oneLine(table, 80)}: `}${message}`);
 }
 
 export function printChanges(changes: readonly Change[], { say, colors, width }: Context): void {
@@ -32,13 +31,13 @@ export function printChanges(changes: readonly Change[], { say, colors, width }:
   let left = MOST_SHOWN;
   for (const [table, list] of byTable) {
     say();
-    say(`${colors.bold(colors.cyan(visible(table)))}   ${summary(list)}`);
+    say(`${colors.bold(colors.cyan(oneLine(table, 80)))}   ${summary(list)}`);
     const rows = list
       .slice(0, Math.max(0, left))
       .map((change) => [
         `  ${change.row > 0 ? "row " : ""}${rowWord(change)}`,
         colors.bold(oneLine(change.record, 24)),
-        change.kind === "changed" ? visible(change.column) : MARKS[change.kind](colors),
+        change.kind === "changed" ? oneLine(change.column, 80) : MARKS[change.kind](colors),
         what(change, colors),
       ]);
     for (const line of columns(rows, [], width)) say(line);
@@ -66,7 +65,7 @@ function what(change: Change, colors: Context["colors"]): string {
       return holds.trim();
     case "added":
       return Object.entries(change.cells ?? {})
-        .map(([title, value]) => `${colors.dim(`${visible(title)} `)}${oneLine(value, 24)}`)
+        .map(([title, value]) => `${colors.dim(`${oneLine(title, 80)} `)}${oneLine(value, 24)}`)
         .join(colors.dim(", "));
   }
 }
@@ -109,9 +108,9 @@ export function printFollows(follows: readonly Follow[], { say, colors, width }:
   const rows = follows
     .slice(0, MOST_SHOWN)
     .map((one) => [
-      `  ${visible(one.table)}`,
+      `  ${oneLine(one.table, 80)}`,
       colors.bold(oneLine(one.record, 24)),
-      visible(one.column),
+      oneLine(one.column, 80),
       `${cell(one.old, colors)} ${colors.dim("→")} ${cell(one.new, colors)}`,
     ]);
   for (const line of columns(rows, [], width)) say(line);
@@ -128,8 +127,8 @@ export function printHealed(healed: readonly Healed[], { say, colors }: Context)
     const [{ table, row, column, found, restored, why }] = group;
     const cells = group.length === 1 ? `row ${row}` : `${counted(group.length, "cell")}, as row ${row}`;
     return [
-      `  ${visible(table)}`,
-      visible(column),
+      `  ${oneLine(table, 80)}`,
+      oneLine(column, 80),
       cells,
       `${oneLine(found, 24)} ${colors.dim("back to")} ${oneLine(restored, 24)}`,
       colors.dim(why),

@@ -41,7 +41,8 @@ export function counted(n: number, one: string, many = `${one}s`): string {
 
 /** A value in one line: what cannot be seen is shown, long ones are cut in the middle. */
 export function oneLine(text: string, most = 40): string {
-  const flat = visible(text);
+  // what is cut out is not looked at
+  const flat = visible(text.length <= 8 * most ? text : `${text.slice(0, 4 * most)}${text.slice(-4 * most)}`);
   const chars = [...flat];
   if (chars.length <= most) return flat;
   const tail = Math.floor(most / 4);

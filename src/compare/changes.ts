@@ -53,6 +53,8 @@ export interface Problem {
   readonly file: string;
   /** Row number in the sheet, header = 1; 0 when the whole table is meant. */
   readonly row: number;
+  /** All rows that it is about, where they are several; `row` is the first. */
+  readonly rows?: readonly number[];
   readonly column: string;
   readonly value: string;
   readonly message: string;
@@ -72,9 +74,15 @@ export interface ProblemPlace {
   readonly table: string;
   readonly file: string;
   readonly row?: number;
+  readonly rows?: readonly number[];
   readonly column?: string;
   readonly value?: string;
   readonly path?: string;
+}
+
+/** The rows that a problem is about. */
+export function rowsOf({ row, rows }: Pick<Problem, "row" | "rows">): readonly number[] {
+  return rows ?? [row];
 }
 
 export class ProblemList {
@@ -83,8 +91,9 @@ export class ProblemList {
 
   add<C extends Code>(code: C, facts: Facts<C>, place: ProblemPlace): void {
     const { message, hint } = phrase(code, facts);
-    const { table, file, row = 0, column = "", value = "", path } = place;
-    this.problems.push({ code, table, file, row, column, value, message, hint, ...(path === undefined ? {} : { path }) });
+    const { table, file, row = 0, rows, column = "", value = "", path } = place;
+    const more = { ...(rows === undefined ? {} : { rows }), ...(path === undefined ? {} : { path }) };
+    this.problems.push({ code, table, file, row, column, value, message, hint, ...more });
   }
 
   note<C extends Code>(code: C, facts: Facts<C>, table = ""): void {

@@ -1,8 +1,10 @@
 /** compare: edited tables against the source. What would a fold change, and what stands in its way? */
+import { pushAll } from "../bytes/lists.js";
 import { fingerprint, fingerprinter } from "../bytes/hash.js";
 import type { ByteSource } from "../bytes/source.js";
 import { encode } from "../bytes/writer.js";
 import { TablesError } from "../errors/error.js";
+import { NearestWords } from "../errors/nearest.js";
 import type { Manner, Scanner, Trail } from "../formats/format.js";
 import type { FileReading } from "../formats/choose.js";
 import { sourcesOf } from "../source/read.js";
@@ -23,7 +25,7 @@ import { assignIds } from "../relations/ids.js";
 import { readLabels } from "../relations/labels.js";
 import { matchRows } from "../relations/match.js";
 import { Agreement } from "../relations/agreement.js";
-import { References, type ReadRows } from "../relations/references.js";
+import { References, type ReadRows, type WordsOf } from "../relations/references.js";
 import { Baseline } from "./baseline.js";
 import { ProblemList, type Change, type Counts, type Healed, type Note, type Problem } from "./changes.js";
 import { followingLinks, type Follow } from "./follows.js";
@@ -155,7 +157,7 @@ async function compareBeside(
     problems,
     options,
     new Pointers(parts, set),
-    (table) => readKeys(parts, guide, table),
+    wordsIn(parts, guide),
     (wanted) => readTrails(parts, guide, wanted),
     readSource,
   );
@@ -175,18 +177,29 @@ async function fingerprints(files: number): Promise<{ tap: (index: number, chunk
   return { tap: (index, chunk) => hashes[index].update(chunk), digests: () => hashes.map((hash) => hash.digest()) };
 }
 
-/** Keys of a table, read anew: for suggestions, when a parent was not found. */
-async function readKeys(parts: readonly Part[], guide: Guide, table: TableGuide): Promise<readonly string[]> {
-  const keys: string[] = [];
-  const most = 20_000;
-  const assembler: Assembler = new Assembler(guide, {
-    row: (row) => {
-      if (row.table !== table || keys.length >= most || table.keySlot < 0) return;
-      keys.push(assembler.text(row, table.keySlot));
-    },
-  });
-  await scanParts(parts, (part) => assembler.begin(part));
-  return keys;
+/** Words of the source that a wrong one may have been meant for: keys and labels, all read in one pass when the first is asked for. */
+function wordsIn(parts: readonly Part[], guide: Guide): (table: TableGuide, slot: number) => Promise<NearestWords> {
+  const read = async (): Promise<Map<string, NearestWords>> => {
+    const most = 20_000;
+    const slots = guide.tables.map((table) => new Set(table.keySlot < 0 ? [] : [table.keySlot]));
+    for (const { references } of guide.tables)
+      for (const { target, targetLabelSlot } of references) if (targetLabelSlot >= 0) slots[target.index].add(targetLabelSlot);
+    const words = new Map<string, string[]>();
+    const assembler: Assembler = new Assembler(guide, {
+      row: (row) => {
+        for (const slot of slots[row.table.index]) {
+          const list = words.get(`${row.table.index} ${slot}`);
+          if (list === undefined) words.set(`${row.table.index} ${slot}`, [assembler.text(row, slot)]);
+          else if (list.length < most) list.push(assembler.text(row, slot));
+        }
+      },
+    });
+    await scanParts(parts, (part) => assembler.begin(part));
+    return new Map([...words].map(([id, list]) => [id, new NearestWords(list)]));
+  };
+  const none = new NearestWords([]);
+  let reading: Promise<Map<string, NearestWords>> | null = null;
+  return async ({ index }, slot) => (await (reading ??= read())).get(`${index} ${slot}`) ?? none;
 }
 
 /** All rows of the source, read anew. */
@@ -220,7 +233,7 @@ class Comparer {
     private readonly problems: ProblemList,
     private readonly options: CompareOptions,
     private readonly pointers: Pointers,
-    private readonly keysOf: (table: TableGuide) => Promise<readonly string[]>,
+    private readonly words: WordsOf,
     private readonly trailsOf: (wanted: ReadonlySet<string>) => Promise<Map<string, Trail>>,
     private readonly readRows: ReadRows,
   ) {}
@@ -235,10 +248,13 @@ class Comparer {
     const rows = this.allowed(await differ.run());
     findMisplaced(rows, problems, sheets);
     const listed = rows.flatMap((row) => row.lists?.news ?? []);
-    rows.push(...rows.flatMap((row) => row.lists?.differing ?? []));
+    pushAll(
+      rows,
+      rows.flatMap((row) => row.lists?.differing ?? []),
+    );
     const gone = recordsGone(guide, baseline, rows);
-    const structure = new Structure(guide, baseline, sheets, problems, rows, gone, this.keysOf, typer, context.parts, this.pointers);
-    structure.rows.push(...listed);
+    const structure = new Structure(guide, baseline, sheets, problems, rows, gone, this.words, typer, context.parts, this.pointers);
+    pushAll(structure.rows, listed);
     await structure.begin();
     await assignIds({
       tables: guide.tables,
@@ -250,7 +266,7 @@ class Comparer {
       put: (row, slot, content) => structure.put(row, slot, content),
     });
     const before = rows.length;
-    await new References(guide, baseline, rows, gone, structure.rows, sheets, problems, typer, this.readRows, this.keysOf).resolve();
+    await new References(guide, baseline, rows, gone, structure.rows, sheets, problems, typer, this.readRows, this.words).resolve();
     for (const row of rows.slice(before)) {
       row.pointer = await this.pointers.of(row.snapshot.trail);
       row.source = this.pointers.source(row.snapshot.file);
@@ -262,8 +278,9 @@ class Comparer {
     const edits = structure.edits();
     this.noteNotTaken(structure);
     const added = this.options.paths === true ? await this.placeAdded(structure) : structure.changes;
-    this.changes.push(...rows.filter((row) => !structure.isAside(row)).flatMap(cellChanges), ...added);
-    this.healed.push(...differ.healed);
+    pushAll(this.changes, rows.filter((row) => !structure.isAside(row)).flatMap(cellChanges));
+    pushAll(this.changes, added);
+    pushAll(this.healed, differ.healed);
     const order = new Map(this.guide.tables.map((table, i) => [table.plan.name, i]));
     const inOrder = <T extends { table: string; row: number }>(list: T[]): T[] =>
       list.sort((a, b) => (order.get(a.table) ?? 0) - (order.get(b.table) ?? 0) || a.row - b.row);
@@ -373,7 +390,7 @@ class Comparer {
         const first = sheet.rowOf(place);
         const rows = [first, ...copies.map((copy) => copy.row)].sort((a, b) => a - b);
         if (this.options.copies === "new") for (const copy of copies) this.takeCopyAsNew(sheet, copy);
-        else for (const row of rows) this.problems.add("mark-copied", { mark, rows, original: first }, sheet.place(row, "fold mark", mark));
+        else this.problems.add("mark-copied", { mark, rows, original: first }, { ...sheet.place(rows[0], "fold mark", mark), rows });
       }
     }
   }

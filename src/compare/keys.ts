@@ -2,7 +2,7 @@
 import type { Pages } from "../bytes/pages.js";
 import type { TableGuide } from "../plan/guide.js";
 import { aroundPlace, memberHash, type Baseline } from "./baseline.js";
-import type { Problem, ProblemList } from "./changes.js";
+import { rowsOf, type Problem, type ProblemList } from "./changes.js";
 import { folded } from "../tables/folded.js";
 import type { ReadRows } from "../relations/references.js";
 import { gather } from "./gather.js";
@@ -61,7 +61,7 @@ export async function noteNearKeys(
       for (const claim of same.slice(1)) if (claim.text !== same[0].text) near.push({ claim, other: same[0].text });
     const { name } = table.plan;
     // rows with a problem hear of that
-    const bad = new Set([...problems.problems, ...known].flatMap((problem) => (problem.table === name ? [problem.row] : [])));
+    const bad = new Set([...problems.problems, ...known].flatMap((problem) => (problem.table === name ? rowsOf(problem) : [])));
     const told = near.flatMap(({ claim, other }) => (bad.has(claim.row) ? [] : [{ key: claim.text, row: claim.row, other }]));
     if (told.length > 0) problems.note("keys-near", { title: table.plan.key!, near: told }, name);
   }

@@ -2,6 +2,7 @@
  * Structure: rows added, removed and moved. Parents are found by key or mark, among the records of the
  * source and the new rows alike; then the rows that go to one place become one edit there.
  */
+import { pushAll } from "../bytes/lists.js";
 import { nearest } from "../errors/nearest.js";
 import { Kind } from "../formats/format.js";
 import type { Edit, MovedRecord, NewRecord, NewValue, Span } from "../formats/render.js";
@@ -12,7 +13,7 @@ import type { Expression } from "../plan/expression.js";
 import { parseMark } from "../tables/marks.js";
 import { scalar } from "../tables/filter.js";
 import type { Baseline } from "./baseline.js";
-import type { Change, ProblemList } from "./changes.js";
+import { rowsOf, type Change, type ProblemList } from "./changes.js";
 import { gather } from "./gather.js";
 import type { Gone } from "./gone.js";
 import { callTitles, cellEdits, columnOrder, recordName, runCheck, type DifferingRow, type RowEdits } from "./rows.js";
@@ -25,6 +26,7 @@ import { hostTable } from "../layouts/stack.js";
 import { newLists } from "../layouts/unpack.js";
 import type { CellTyper } from "./value.js";
 import { harmless } from "../tables/spelling.js";
+import type { WordsOf } from "../relations/references.js";
 
 /** Where a row goes: a record of the source (by place), another new row, or the top of a file (by number). */
 export type Target = { readonly place: number; readonly of: TableGuide } | { readonly row: NewRow } | { readonly file: number };
@@ -69,7 +71,7 @@ export class Structure {
     private readonly problems: ProblemList,
     readonly differing: readonly DifferingRow[],
     private readonly gone: Gone,
-    private readonly keysOf: (table: TableGuide) => Promise<readonly string[]>,
+    private readonly words: WordsOf,
     private readonly typer: CellTyper,
     private readonly parts: readonly Part[],
     private readonly pointers: Pointers,
@@ -79,7 +81,7 @@ export class Structure {
   async begin(): Promise<void> {
     for (const sheet of this.sheets) {
       if (sheet === null) continue;
-      for (const row of sheet.newRows) this.rows.push(...(await this.newRow(sheet, row)));
+      for (const row of sheet.newRows) pushAll(this.rows, await this.newRow(sheet, row));
     }
     this.checkNames();
   }
@@ -334,7 +336,12 @@ export class Structure {
       else
         this.problems.add(
           "parent-unknown",
-          { parent: parent.plan.name, key: parent.plan.key ?? "fold mark", text, nearest: nearest(text, await this.keysOf(parent)) },
+          {
+            parent: parent.plan.name,
+            key: parent.plan.key ?? "fold mark",
+            text,
+            nearest: (await this.words(parent, parent.keySlot)).to(text),
+          },
           place,
         );
       return null;
@@ -400,7 +407,7 @@ export class Structure {
 
   /** Edits of all rows that have no problem. */
   edits(): RowEdits[] {
-    const bad = new Set(this.problems.problems.map((problem) => `${problem.table}\n${problem.row}`));
+    const bad = new Set(this.problems.problems.flatMap((problem) => rowsOf(problem).map((row) => `${problem.table}\n${row}`)));
     // records that follow others make sense only with those
     const kept = this.guide.tables.filter(({ plan: { tree } }) => tree?.kind === "way" || tree?.kind === "depth");
     const whole = new Set(kept.filter(({ plan }) => this.problems.problems.some(({ table }) => table === plan.name)));
@@ -410,7 +417,7 @@ export class Structure {
     const targetBad = (target: Target | null): boolean =>
       target === null || ("row" in target && (isBad(target.row.table, target.row.row) || targetBad(target.row.target)));
     const put = (table: string, row: number): void => void this.asideRows.set(`${table}\n${row}`, { table, row });
-    for (const { table, row } of this.problems.problems) put(table, row);
+    for (const problem of this.problems.problems) for (const row of rowsOf(problem)) put(problem.table, row);
     const setAside = (table: TableGuide, row: number): void => put(sheetName(table), row);
 
     for (const row of this.differing) {

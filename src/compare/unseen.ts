@@ -1,7 +1,7 @@
 /** Edits that a person does not see, and perhaps did not mean: a space more, another case. */
 import type { Guide } from "../plan/guide.js";
 import { folded } from "../tables/folded.js";
-import { ProblemList, type Change, type Note, type Problem } from "./changes.js";
+import { rowsOf, ProblemList, type Change, type Note, type Problem } from "./changes.js";
 
 interface Unseen {
   readonly table: string;
@@ -13,7 +13,7 @@ interface Unseen {
 export function unseenEdits(guide: Guide, changes: readonly Change[], problems: readonly Problem[]): readonly Note[] {
   const slight = new Map<string, Unseen>();
   const spaced = new Map<string, Unseen>();
-  const bad = new Set(problems.map(({ table, row }) => `${table}\n${row}`));
+  const bad = new Set(problems.flatMap((problem) => rowsOf(problem).map((row) => `${problem.table}\n${row}`)));
   // spaces around what is packed in a cell are for people
   const packed = new Set(guide.tables.flatMap((table) => table.hosted.map(({ column }) => `${table.plan.name}\n${column.title}`)));
   const put = (map: Map<string, Unseen>, table: string, title: string, row: number): void => {

@@ -1,4 +1,5 @@
 /** Edits of a whole source, sorted to the files they are in: what a renderer gets is in offsets of its own file. */
+import { pushAll } from "../bytes/lists.js";
 import type { AddEdit, Edit, MovedRecord, NewRecord, Span } from "../formats/render.js";
 import { partAt, type Part } from "../source/parts.js";
 import type { ForeignPiece } from "./splice.js";
@@ -12,7 +13,7 @@ export interface FileEdits {
 export function editsByFile(edits: readonly Edit[], parts: readonly Part[]): FileEdits[] {
   const files = parts.map((): FileEdits => ({ edits: [], leaving: [] }));
   if (parts.length === 1) {
-    files[0].edits.push(...edits);
+    pushAll(files[0].edits, edits);
     return files;
   }
   const moved = (record: MovedRecord, to: Part): MovedRecord => {

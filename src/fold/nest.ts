@@ -2,6 +2,7 @@
  * Nesting splices: what lies inside a record that moves goes along with it, what lies inside a record
  * that is removed goes with that.
  */
+import { pushAll } from "../bytes/lists.js";
 import type { Span } from "../formats/render.js";
 import type { ForeignPiece, Piece, Splice } from "./splice.js";
 
@@ -37,7 +38,7 @@ export function nestSplices(
     return own === undefined ? piece : { ...piece, splices: [...piece.splices, ...own.map(fill)] };
   };
   const fill = (splice: Splice): Splice => ({ ...splice, pieces: splice.pieces.map(filled) });
-  for (const piece of leaving) piece.splices.push(...(inside.get(spanKey(piece)) ?? []).map(fill));
+  for (const piece of leaving) pushAll(piece.splices, (inside.get(spanKey(piece)) ?? []).map(fill));
   return outside.map(fill);
 }
 

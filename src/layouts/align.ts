@@ -1,3 +1,4 @@
+import { pushAll } from "../bytes/lists.js";
 /** Old and new items of a list, brought together: what stays, what changes, what goes, what comes in. */
 
 export type Aligned =
@@ -19,7 +20,7 @@ export function alignItems(old: readonly (readonly string[])[], now: readonly (r
     oldEnd--;
     nowEnd--;
   }
-  aligned.push(...alignMiddle(old, now, start, oldEnd, nowEnd));
+  pushAll(aligned, alignMiddle(old, now, start, oldEnd, nowEnd));
   for (let k = 0; oldEnd + k < old.length; k++) aligned.push({ kind: "kept", old: oldEnd + k, now: nowEnd + k });
   return aligned;
 }

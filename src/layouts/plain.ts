@@ -142,7 +142,13 @@ export function asSeen(
     if (sheet === undefined || one.row === 0) return one;
     const place = one.row > (sheet.last ?? Infinity) ? { row: 0, column: undefined } : sheet.where?.(one.row);
     if (place === undefined) return one;
-    return { ...one, row: place.row, ...(place.column === undefined || one.column === undefined ? {} : { column: place.column }) };
+    const rows = (one as { readonly rows?: readonly number[] }).rows?.map((row) => sheet.where?.(row).row ?? row);
+    return {
+      ...one,
+      row: place.row,
+      ...(rows === undefined ? {} : { rows }),
+      ...(place.column === undefined || one.column === undefined ? {} : { column: place.column }),
+    };
   };
   const named = (change: Change): Change => {
     const { nameOf, says } = sheets.get(change.table) ?? {};

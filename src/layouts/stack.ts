@@ -2,6 +2,7 @@
  * Records of several tables in one sheet: those inside stand beneath the record around them, or repeat its
  * cells. A column of the sheet belongs to one of the tables; every row has the mark of one record.
  */
+import { pushAll } from "../bytes/lists.js";
 import { titleOf, type TableGuide } from "../plan/guide.js";
 import { ACTION_TITLE, MARK_TITLE } from "../plan/plan.js";
 
@@ -45,7 +46,7 @@ export function stacksOf(tables: readonly TableGuide[], slotsOf: (table: TableGu
       const own = [...(table.holder === null ? [] : [table.holder]), ...[...slotsOf(table)].map((slot) => titleOf(table.plan, slot))];
       const shown = own.map((title) => free(title, table.plan.name, titles));
       members.push({ table, titles: own, shown, from: titles.length });
-      titles.push(...shown);
+      pushAll(titles, shown);
       for (const child of table.children) if (isStacked(child)) put(child);
     };
     put(root);

@@ -3,6 +3,7 @@
  * is below it, which there are records of their own. Their ways and depths change with it, and where depths
  * are kept also their places in the list.
  */
+import { pushAll } from "../bytes/lists.js";
 import { nearest } from "../errors/nearest.js";
 import type { ProblemList } from "../compare/changes.js";
 import type { Placing } from "./plain.js";
@@ -208,7 +209,7 @@ export class KeptTree {
       while (open.length > 0) {
         const node = open.pop()!;
         order.push(node);
-        open.push(...[...(below.get(wordOf(node)) ?? [])].reverse());
+        pushAll(open, [...(below.get(wordOf(node)) ?? [])].reverse());
       }
       this.placeIn(word, order, below, placings);
     }

@@ -1,4 +1,5 @@
 /** What somebody wrote into cells that show lists, as edits of the lists' records. */
+import { largest, pushAll } from "../bytes/lists.js";
 import type { Snapshot } from "../compare/snapshot.js";
 import type { ProblemList } from "../compare/changes.js";
 import type { CellEdit, DifferingRow } from "../compare/rows.js";
@@ -74,7 +75,7 @@ export function newLists(host: NewRow, cells: readonly (string | null)[], contex
     const all = said?.items ?? [];
     const items =
       columns[0].column.item === undefined ? all : withGaps(table, columns, all, all.map(isFilled)).filter((item) => item !== null);
-    for (const item of items) rows.push(...newRows(table, item, { row: host }, undefined, context));
+    for (const item of items) pushAll(rows, newRows(table, item, { row: host }, undefined, context));
     if (said?.rest === "[]") {
       const { restSlot } = columns[0];
       (host.values as (NewValue | null)[])[restSlot] = { kind: Kind.EmptyList, text: "[]" };
@@ -87,7 +88,7 @@ function readList(table: TableGuide, columns: readonly Hosted[], cells: readonly
   const width = table.plan.columns.length + table.hosted.length;
   const { sheet, row, problems } = context;
   if (columns[0].column.item !== undefined) {
-    const count = Math.max(before, ...columns.map(({ column }) => column.item! + 1));
+    const count = Math.max(before, largest(columns.map(({ column }) => column.item! + 1)));
     const items = Array.from({ length: count }, (): Item => new Array<string | null>(width).fill(null));
     columns.forEach(({ column, slot }, i) => (items[column.item!][slot] = cells[i]));
     return { items, rest: null };
@@ -103,7 +104,7 @@ function readList(table: TableGuide, columns: readonly Hosted[], cells: readonly
     }
     lists.push(read.items);
   }
-  const count = Math.max(...lists.map((list) => list.length));
+  const count = largest(lists.map((list) => list.length));
   const odd = lists.findIndex((list) => list.length !== count);
   if (odd >= 0) {
     const lengths = columns.map(({ column }, i) => `${column.title} ${lists[i].length}`);
@@ -238,14 +239,14 @@ function apply(
           : last
             ? undefined
             : { at: old[before.old].span.end, before: false };
-      edits.news.push(...newRows(table, items[one.now], { place: host.place, of: host.table }, beside, context));
+      pushAll(edits.news, newRows(table, items[one.now], { place: host.place, of: host.table }, beside, context));
     } else if (one.kind === "changed") {
       const snapshot = old[one.old];
       const item = items[one.now];
       const width = table.plan.columns.length;
       const lists = editLists(snapshot, new Map(shown.filter((slot) => slot >= width).map((slot) => [slot, item[slot] ?? ""])), context);
-      edits.differing.push(...lists.differing);
-      edits.news.push(...lists.news);
+      pushAll(edits.differing, lists.differing);
+      pushAll(edits.news, lists.news);
       const cells = shown.flatMap((slot) => (slot < width ? cellEdit(snapshot, slot, item[slot], context) : [])).concat(lists.rests);
       if (cells.length > 0) edits.differing.push(made(snapshot, cells, false));
     }

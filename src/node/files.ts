@@ -142,8 +142,8 @@ export async function identityOf(path: string): Promise<Identity> {
 
 /** Opens a file as a source; `name` is what messages call it. Devices and pipes are refused: they have no places to go back to. */
 export async function openFile(path: string, name = path): Promise<FileSource> {
-  const handle = await openHandle(path, name);
-  return new FileSource(name, (await handle.stat()).size, handle);
+  const { handle, size } = await openHandle(path, name);
+  return new FileSource(name, size, handle);
 }
 
 function refuseOther(info: { isDirectory(): boolean; isFile(): boolean }, name: string): void {
@@ -152,13 +152,14 @@ function refuseOther(info: { isDirectory(): boolean; isFile(): boolean }, name: 
 }
 
 /** @throws {@link SourceError} when there is no plain file */
-export async function openHandle(path: string, name: string): Promise<FileHandle> {
+export async function openHandle(path: string, name: string): Promise<{ readonly handle: FileHandle; readonly size: number }> {
   let handle: FileHandle | null = null;
   try {
     // a pipe would wait for somebody to write into it
     handle = await open(path, constants.O_RDONLY | (constants.O_NONBLOCK ?? 0));
-    refuseOther(await handle.stat(), name);
-    return handle;
+    const info = await handle.stat();
+    refuseOther(info, name);
+    return { handle, size: info.size };
   } catch (error) {
     await handle?.close().catch(() => undefined);
     if (error instanceof SourceError) throw error;

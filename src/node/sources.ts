@@ -174,11 +174,37 @@ class PathSource implements ByteSource {
     private readonly handles: Handles,
   ) {}
 
+  /** All of a small file, read once: a set may hold thousands of them. */
+  private kept: Promise<Uint8Array> | null = null;
+
+  private small(): Promise<Uint8Array> | null {
+    if (this.kept === null && !this.handles.keeps(this.size)) return null;
+    return (this.kept ??= this.whole());
+  }
+
+  private async whole(): Promise<Uint8Array> {
+    const source = await openFile(this.path, this.name);
+    try {
+      if (source.size !== this.size) throw new TablesError("source-meanwhile", { file: this.path }, { file: this.path });
+      return await source.read(0, source.size);
+    } finally {
+      await source.close();
+    }
+  }
+
   async read(start: number, end: number): Promise<Uint8Array> {
+    const small = this.small();
+    if (small !== null) return (await small).subarray(start, end);
     return this.handles.use(this.path, (handle) => new FileSource(this.name, this.size, handle).read(start, end));
   }
 
   async *chunks(start = 0): AsyncIterable<Uint8Array> {
+    const small = this.small();
+    if (small !== null) {
+      const rest = (await small).subarray(start);
+      if (rest.length > 0) yield rest;
+      return;
+    }
     const source = await openFile(this.path, this.name);
     try {
       yield* source.chunks(start);
@@ -191,6 +217,9 @@ class PathSource implements ByteSource {
 /** A few open files, for small reads here and there. */
 class Handles {
   private static readonly MOST = 32;
+  /** A file is small up to so many bytes, and so many bytes of small files are kept. */
+  private static readonly SMALL = 1 << 16;
+  private left = 1 << 25;
   private readonly opened = new Map<string, FileHandle>();
   private turn: Promise<unknown> = Promise.resolve();
 
@@ -198,6 +227,13 @@ class Handles {
     const next = this.turn.then(async () => work(await this.handle(path)));
     this.turn = next.catch(() => undefined);
     return next;
+  }
+
+  /** May a file of this size be kept in memory? */
+  keeps(size: number): boolean {
+    if (size > Handles.SMALL || size > this.left) return false;
+    this.left -= size;
+    return true;
   }
 
   async close(): Promise<void> {
@@ -214,7 +250,7 @@ class Handles {
       this.opened.delete(oldest);
       await unused!.close();
     }
-    const handle = await openHandle(path, path);
+    const { handle } = await openHandle(path, path);
     this.opened.set(path, handle);
     return handle;
   }

@@ -17,26 +17,53 @@ export function compileExpression(text: string, place: Place = {}): Expression {
   } catch (error) {
     throw new PlanError("expression", { text, reason: firstLine(error) }, place);
   }
-  // the package's matches() is a backtracking RegExp: an evil pattern would never end
-  if (callsMatches(program.ast)) throw new PlanError("expression-matches", { text }, place);
+  check(program.ast, { text, place, times: 1, unknown: 0 });
   return (values) => program(values) as unknown;
+}
+
+/** Words that go through a list, and take an expression for each item. */
+const EACH = new Set(["all", "exists", "exists_one", "map", "filter"]);
+/** So often an expression inside such words may be worked out, as far as the lists are written out. */
+const MOST_STEPS = 10_000;
+/** The same where one of the lists is of a length that is not known yet. */
+const MOST_AROUND_UNKNOWN = 100;
+
+interface Around {
+  readonly text: string;
+  readonly place: Place;
+  /** How often what is looked at is worked out. */
+  readonly times: number;
+  /** Lists of unknown length around it. */
+  readonly unknown: number;
+}
+
+/** Refuses what might never end. */
+function check(node: unknown, around: Around): void {
+  if (Array.isArray(node)) {
+    for (const one of node as unknown[]) check(one, around);
+    return;
+  }
+  if (typeof node !== "object" || node === null) return;
+  const { op, args } = node as { op?: string; args?: unknown };
+  const { text, place, times, unknown } = around;
+  const calls = (op === "call" || op === "rcall") && Array.isArray(args) ? (args as unknown[]) : [];
+  // the package's matches() is a backtracking RegExp: an evil pattern would never end
+  if (calls[0] === "matches") throw new PlanError("expression-matches", { text }, place);
+  if (op !== "rcall" || !EACH.has(calls[0] as string)) {
+    check(args, around);
+    return;
+  }
+  const [, list, inner] = calls;
+  check(list, around);
+  const { op: sort, args: items } = list as { op?: string; args?: unknown };
+  const isWritten = sort === "list" && Array.isArray(items);
+  const deeper = { ...around, times: isWritten ? times * Math.max(1, items.length) : times, unknown: isWritten ? unknown : unknown + 1 };
+  if (deeper.unknown > 1 || deeper.times > (deeper.unknown > 0 ? MOST_AROUND_UNKNOWN : MOST_STEPS))
+    throw new PlanError("expression-steps", { text, most: MOST_STEPS }, place);
+  check(inner, deeper);
 }
 
 /** First line of an evaluation error, for a message. */
 export function firstLine(error: unknown): string {
   return (error instanceof Error ? error.message : String(error)).split("\n")[0];
-}
-
-function callsMatches(ast: unknown): boolean {
-  const stack: unknown[] = [ast];
-  while (stack.length > 0) {
-    const node = stack.pop();
-    if (Array.isArray(node)) stack.push(...(node as unknown[]));
-    else if (typeof node === "object" && node !== null) {
-      const { op, args } = node as { op?: string; args?: unknown };
-      if ((op === "call" || op === "rcall") && Array.isArray(args) && args[0] === "matches") return true;
-      stack.push(args);
-    }
-  }
-  return false;
 }

@@ -2,6 +2,7 @@
  * Compiles a plan into a guide: the trie of places that a scanner steps along, and for each table
  * the slots its rows are assembled in.
  */
+import { pushAll } from "../bytes/lists.js";
 import { PlanError } from "../errors/error.js";
 import { GuideNode, Kind, Take, type Dialect } from "../formats/format.js";
 import { markSalt } from "../tables/marks.js";
@@ -207,8 +208,8 @@ export function compileGuide(plan: Plan, given: readonly Omit<SourceGuide, "root
     }
   }
   for (const guide of tables) {
-    guide.references.push(...referencesOf(guide, tables));
-    guide.hosted.push(...hostedOf(guide, tables));
+    pushAll(guide.references, referencesOf(guide, tables));
+    pushAll(guide.hosted, hostedOf(guide, tables));
   }
   return { sources, tables };
 }

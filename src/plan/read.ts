@@ -1,4 +1,5 @@
 /** Reads a plan: YAML 1.2, checked against the schema, each error with line, column and the nearest right word. */
+import { pushAll } from "../bytes/lists.js";
 import { isMap, LineCounter, parseDocument, visit, type Document, type Node } from "yaml";
 import { PlanError, type Place } from "../errors/error.js";
 import { FORMATS } from "../formats/index.js";
@@ -92,7 +93,7 @@ function explain(found: Issue, doc: Document, place: (offset: number | undefined
     const errors = (through ? issue.errors.slice(-1) : issue.errors).flat();
     const strange = through ? errors.find((one) => one.code === "unrecognized_keys") : undefined;
     const inner = strange ?? errors.find((one) => one.code !== "invalid_type" || one.path.length > 0) ?? errors[0];
-    path.push(...inner.path);
+    pushAll(path, inner.path);
     issue = inner;
   }
   if (issue.code === "unrecognized_keys") {
@@ -393,7 +394,7 @@ class Reader {
       const at = this.place(["tables", name, "new", title]);
       if (!titles.includes(title))
         throw new PlanError("plan-no-such-column", { table: name, column: title, nearest: nearest(title, titles), titles }, at);
-      if (parseNumbered(pattern) === null && pattern !== "uuid") compileExpression(pattern);
+      if (parseNumbered(pattern) === null && pattern !== "uuid") compileExpression(pattern, at);
     }
     return new Map(Object.entries(input));
   }
@@ -414,14 +415,15 @@ class Reader {
         const { through, show, pack = " | " } = input;
         order.push({ title, table: through, column: show, separator: pack, through: true });
       } else if (typeof input !== "string" && (input.pack ?? input.pair ?? input.spread) !== undefined)
-        order.push(...this.hosted(name, title, input, lists));
+        pushAll(order, this.hosted(name, title, input, lists));
       else {
         const own = this.withLabel(name, title, input);
-        columns.push(...own);
-        order.push(...own, ...this.lookup(title, input, table.columns));
+        pushAll(columns, own);
+        pushAll(order, own);
+        pushAll(order, this.lookup(title, input, table.columns));
       }
     }
-    columns.push(...lists.rests());
+    pushAll(columns, lists.rests());
     const twice = order.find((column, i) => order.findIndex((one) => one.title === column.title) < i);
     if (twice !== undefined)
       throw new PlanError("plan-title-taken", { table: name, title: twice.title }, this.place([...where, "columns", twice.title]));
@@ -465,6 +467,9 @@ class Reader {
     if (title === MARK_TITLE || title === ACTION_TITLE || title.trim() === "") {
       throw new PlanError("plan-title-taken", { table, title }, this.place(where));
     }
+    // an expression that cannot be read is told now, not at the first row that was edited
+    for (const word of ["check", "only"] as const)
+      if (column[word] !== undefined) compileExpression(column[word], this.place([...where, word]));
     const choices = column.choices === undefined ? undefined : new Map(Object.entries(column.choices));
     if (choices !== undefined && new Set(choices.values()).size < choices.size) {
       throw new PlanError("plan-choices-twice", { column: title }, this.place([...where, "choices"]));

@@ -10,15 +10,18 @@ import { contentValues, type DifferingRow } from "../compare/rows.js";
 import { keyHash, type Sheet } from "../compare/sheet.js";
 import { sheetName, type NewRow } from "../compare/structure.js";
 import type { CellTyper } from "../compare/value.js";
-import { nearest } from "../errors/nearest.js";
+import { NearestWords } from "../errors/nearest.js";
 import { Kind } from "../formats/format.js";
 import type { NewValue } from "../formats/render.js";
 import { NO_ITEMS } from "../layouts/items.js";
 import { hostTable } from "../layouts/stack.js";
-import { compileExpression, firstLine } from "../plan/expression.js";
+import { compileExpression, firstLine, type Expression } from "../plan/expression.js";
 import { titleOf, type Guide, type Reference, type TableGuide } from "../plan/guide.js";
 import type { Assembler, Row } from "../tables/assemble.js";
 import { sheetFiles } from "../tables/sheet-files.js";
+
+/** Words of a column of the source, for suggestions. */
+export type WordsOf = (table: TableGuide, slot: number) => Promise<NearestWords>;
 
 /** Reads rows of the source once more. */
 export type ReadRows = (read: (row: Row, assembler: Assembler) => void) => Promise<void>;
@@ -80,7 +83,7 @@ export class References {
     private readonly problems: ProblemList,
     private readonly typer: CellTyper,
     private readonly readRows: ReadRows,
-    private readonly keysOf: (table: TableGuide) => Promise<readonly string[]>,
+    private readonly words: WordsOf,
   ) {}
 
   async resolve(): Promise<void> {
@@ -322,7 +325,7 @@ export class References {
     const found = targets.byKey.get(code);
     if (found === undefined) {
       const named = targets.byLabel.get(code.trim()) ?? [];
-      const near = named.length === 1 ? named[0].key : nearest(code, [...(await this.keysOf(target)), ...targets.byKey.keys()]);
+      const near = named.length === 1 ? named[0].key : await this.nearKey(target, targets, code);
       this.problems.add("ref-unknown", { table: target.plan.name, key: target.plan.key ?? "", code, nearest: near }, byCode);
       return;
     }
@@ -337,13 +340,17 @@ export class References {
     return this.named.get(`${target.index} ${code}`)?.contents[target.keySlot] ?? code;
   }
 
+  private readonly compiled = new Map<string, Expression>();
+
   private allowed({ reference, sheet, row, code }: Use, target: Target): boolean {
     const { only, table, slot } = reference;
     if (only === undefined) return true;
     const { title } = table.plan.columns[slot];
     let reason: string | null = null;
     try {
-      if (compileExpression(only)({ ...target.values, row: target.values }) === true) return true;
+      const run = this.compiled.get(only) ?? compileExpression(only);
+      this.compiled.set(only, run);
+      if (run({ ...target.values, row: target.values }) === true) return true;
     } catch (error) {
       reason = firstLine(error);
     }
@@ -355,15 +362,18 @@ export class References {
     return false;
   }
 
-  private async nearLabel({ reference, label }: Use): Promise<string | null> {
-    const labels: string[] = [];
-    const { target, targetLabelSlot } = reference;
-    await this.readRows((row, assembler) => {
-      if (row.table !== target || targetLabelSlot < 0 || labels.length > 20_000) return;
-      labels.push(assembler.text(row, targetLabelSlot));
-    });
-    return nearest(label, labels);
+  private async nearLabel({ reference: { target, targetLabelSlot }, label }: Use): Promise<string | null> {
+    return (await this.words(target, targetLabelSlot)).to(label);
   }
+
+  /** Among the keys of the source and of new rows. */
+  private async nearKey(target: TableGuide, { byKey }: Targets, code: string): Promise<string | null> {
+    const fresh = this.freshWords.get(target) ?? new NearestWords([...byKey.keys()]);
+    this.freshWords.set(target, fresh);
+    const [one, other] = [(await this.words(target, target.keySlot)).find(code), fresh.find(code)];
+    return (one === null || (other !== null && other.apart < one.apart) ? other : one)?.word ?? null;
+  }
+  private readonly freshWords = new Map<TableGuide, NearestWords>();
 
   /** Rows that refer to a record that goes away or changes its key; rows that referred to nothing before are only noted. */
   private async checkLost({ table, slot, target }: Reference): Promise<void> {

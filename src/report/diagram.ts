@@ -2,6 +2,7 @@
  * Record kinds and how they belong together, as a picture: nested kinds, kinds that refer to others, and
  * kinds that only link two others are told apart.
  */
+import { largest } from "../bytes/lists.js";
 import { MADE_BY } from "./words.js";
 import { looksLikeId } from "../shape/keys.js";
 import type { Shape, ShapeField, ShapeKind } from "../shape/shape.js";
@@ -126,8 +127,8 @@ export function svgDiagram(shape: Shape): string {
     }
   }
   const roles = (["own", "nested", "link"] as const).filter((role) => boxes.some(({ kind }) => roleOf(kind) === role));
-  const width = Math.max(880, ...boxes.map((box) => box.x + box.width)) + MARGIN + 40;
-  const bottom = Math.max(0, ...boxes.map((box) => box.y + box.height)) + GAP_Y;
+  const width = Math.max(880, largest(boxes.map((box) => box.x + box.width))) + MARGIN + 40;
+  const bottom = Math.max(0, largest(boxes.map((box) => box.y + box.height))) + GAP_Y;
   const legend = roles.map((role, i) => {
     const x = MARGIN + 200 * i;
     return `<rect x="${x}" y="${bottom}" width="14" height="14" fill="${FILLS[role]}" stroke="${STROKES[role]}"/><text x="${x + 22}" y="${bottom + 12}">${MEANINGS[role]}</text>`;
@@ -157,7 +158,7 @@ function placeBoxes(kinds: readonly ShapeKind[]): Box[] {
     const around = kinds.find((one) => one.name === kind.inside);
     return around === undefined ? 0 : depthOf(around) + 1;
   };
-  const deepest = Math.max(0, ...kinds.map(depthOf));
+  const deepest = Math.max(0, largest(kinds.map(depthOf)));
   for (const kind of kinds) depths.set(kind.name, roleOf(kind) === "link" && kind.inside === null ? Math.min(deepest, 1) : depthOf(kind));
   const boxes: Box[] = [];
   let x = MARGIN;
@@ -166,9 +167,12 @@ function placeBoxes(kinds: readonly ShapeKind[]): Box[] {
     const lines = column.map(linesOf);
     const width = Math.max(
       120,
-      ...column.map(
-        (kind, i) =>
-          CHAR * Math.max(headOf(kind).length + 2, ...lines[i].map(([name, type, mark]) => name.length + type.length + mark.length + 5)),
+      largest(
+        column.map(
+          (kind, i) =>
+            CHAR *
+            Math.max(headOf(kind).length + 2, largest(lines[i].map(([name, type, mark]) => name.length + type.length + mark.length + 5))),
+        ),
       ),
     );
     let y = MARGIN;

@@ -1,4 +1,5 @@
 /** The report as Markdown: for a commit, a ticket or a mail. */
+import { pushAll } from "../bytes/lists.js";
 import type { Change } from "../compare/changes.js";
 import type { ReportInput } from "./report.js";
 import { countWords, groupByTable, holds, MADE_BY, rowWord, shown } from "./words.js";
@@ -33,12 +34,12 @@ export function markdownReport(input: ReportInput): string {
     for (const h of healed) lines.push(row(h.table, String(h.row), h.column, h.found, h.restored, h.why));
   }
   if (notes.length > 0)
-    lines.push(
+    pushAll(lines, [
       "",
       "## Notes",
       "",
       ...notes.map((note) => `- ${note.table === "" ? "" : `${escaped(note.table)}: `}${escaped(note.message)}`),
-    );
+    ]);
   return `${lines.join("\n")}\n`;
 }
 

@@ -1,4 +1,5 @@
 /** What a survey learns of one place in the nesting. */
+import { pushAll } from "../bytes/lists.js";
 import { HashSet, hashBytes } from "../bytes/hash.js";
 import { GuideNode, Kind, Take } from "../formats/format.js";
 import { LONE_SURROGATE } from "../tables/spelling.js";
@@ -175,7 +176,7 @@ export class ShapeNode extends GuideNode {
     this.loneSurrogates += other.loneSurrogates;
     this.items += other.items;
     this.mostItems = Math.max(this.mostItems, other.mostItems);
-    if (this.sample.length === 0) this.sample.push(...other.sample);
+    if (this.sample.length === 0) pushAll(this.sample, other.sample);
     if (this.firstSerial < 0) this.firstSerial = other.firstSerial;
     if (this.firstRecord < 0) this.firstRecord = other.firstRecord;
     Object.assign(this.outline, Number.isNaN(this.outline.last) ? other.outline : { holds: false });

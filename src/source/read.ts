@@ -1,4 +1,5 @@
 /** How the files of a plan's sources are read: as the plan and the call say, or as they were when they were hatched. */
+import { largest, pushAll } from "../bytes/lists.js";
 import { CallError, PlanError, SourceError, TablesError } from "../errors/error.js";
 import { nearest } from "../errors/nearest.js";
 import { chooseReadings, readTogether, type FileReading, type Said } from "../formats/choose.js";
@@ -27,8 +28,8 @@ export async function readSources(
     const files = opened.files.filter((file) => file.of === source.name);
     if (files.length === 0) throw new SourceError("source-not-given", { source: source.name });
     const { readings, notes } = await chooseReadings({ ...opened, files, set: files.length > 1 }, saidBy(source, {}), of);
-    all.readings.push(...readings);
-    all.notes.push(...notes);
+    pushAll(all.readings, readings);
+    pushAll(all.notes, notes);
   }
   return all;
 }
@@ -49,12 +50,13 @@ export async function readHatched(opened: SourceFiles, receipt: Receipt, plan: P
       const told = saidBy(source, { format: hatched[i].format ?? receipt.source.format });
       return { ...told, encoding: told.encoding ?? hatched[i].encoding };
     });
-    readings.push(
-      ...(await readTogether(
+    pushAll(
+      readings,
+      await readTogether(
         mine.map((i) => found[i]!),
         said,
         of,
-      )),
+      ),
     );
   }
   return readings;
@@ -62,7 +64,7 @@ export async function readHatched(opened: SourceFiles, receipt: Receipt, plan: P
 
 /** What a plan's guide needs to know of its sources; `set` where the records of the only one are in several files. */
 export function sourcesOf(readings: readonly FileReading[], set: boolean): Omit<SourceGuide, "root">[] {
-  const last = Math.max(...readings.map(({ of }) => of));
+  const last = largest(readings.map(({ of }) => of));
   return Array.from({ length: last + 1 }, (_, of) => {
     const first = readings.findIndex((one) => one.of === of);
     const count = readings.filter((one) => one.of === of).length;

@@ -7,8 +7,7 @@ import { planSources } from "../plan-sources.js";
 import { makeContext, type Io } from "../io.js";
 import type { Status } from "../command.js";
 import type { ByteSource } from "../../bytes/source.js";
-import { visible } from "../../errors/visible.js";
-import { columns, counted } from "../print.js";
+import { columns, counted, oneLine } from "../print.js";
 import type { Options } from "../commands/hatch.js";
 
 export async function runHatch(sources: readonly string[], options: Options, io: Io): Promise<Status> {
@@ -47,12 +46,12 @@ export async function runHatch(sources: readonly string[], options: Options, io:
     const shared = tables.filter(({ file }) => file === table.file).length > 1;
     const records = table.rows === table.records ? "rows" : `of ${table.records.toLocaleString("en")} records`;
     return [
-      `  ${visible(basename(table.file))}`,
+      `  ${oneLine(basename(table.file), 80)}`,
       table.rows.toLocaleString("en"),
-      shared ? `${records} (${visible(table.name)})` : records,
+      shared ? `${records} (${oneLine(table.name, 80)})` : records,
     ];
   });
   for (const line of columns(rows, [1])) context.say(line);
-  for (const note of notes) context.say(context.colors.yellow(`  ${visible(note)}`));
+  for (const note of notes) context.say(context.colors.yellow(`  ${oneLine(note, 500)}`));
   return 0;
 }

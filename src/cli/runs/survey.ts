@@ -10,9 +10,11 @@ import { diagramKind, mermaidDiagram, svgDiagram } from "../../report/diagram.js
 import { withSources } from "../inputs.js";
 import { makeContext, type Colors, type Context, type Io } from "../io.js";
 import type { Status } from "../command.js";
-import { visible } from "../../errors/visible.js";
 import { columns, counted, oneLine, size } from "../print.js";
 import type { Options } from "../commands/survey.js";
+
+/** Names are cut behind so many letters: a column is as wide as the longest. */
+const LONGEST = 80;
 
 export async function runSurvey(paths: readonly string[], options: Options, io: Io): Promise<Status> {
   const context = makeContext(io, options);
@@ -41,7 +43,7 @@ export async function runSurvey(paths: readonly string[], options: Options, io: 
 export function printShape(shape: Shape, name: string, { say, colors }: Pick<Context, "say" | "colors">): void {
   const { source, kinds, remarks } = shape;
   say(
-    `${colors.bold(visible(name))}   ${source.files === undefined ? "" : `${counted(source.files, "file")}, `}${source.title} (${source.why}), ${size(source.size)}, ${source.encoding.toUpperCase()}${source.bom ? " with a byte-order mark" : ""}`,
+    `${colors.bold(oneLine(name, LONGEST))}   ${source.files === undefined ? "" : `${counted(source.files, "file")}, `}${source.title} (${source.why}), ${size(source.size)}, ${source.encoding.toUpperCase()}${source.bom ? " with a byte-order mark" : ""}`,
   );
   if (source.drawing.length > 0) {
     say();
@@ -51,27 +53,29 @@ export function printShape(shape: Shape, name: string, { say, colors }: Pick<Con
   if (remarks.length > 0) {
     say();
     say(colors.bold("Worth a look"));
-    for (const line of columns(remarks.map(({ kind, path, message }) => [`  ${visible(kind)}`, visible(path), visible(message)])))
+    for (const line of columns(
+      remarks.map(({ kind, path, message }) => [`  ${oneLine(kind, LONGEST)}`, oneLine(path, LONGEST), oneLine(message, 4 * LONGEST)]),
+    ))
       say(line);
   }
 }
 
 function printKind(kind: ShapeKind, kinds: readonly ShapeKind[], say: Context["say"], colors: Colors): void {
   say();
-  const inside = kind.inside === null ? "" : `, inside ${visible(kind.inside)}`;
+  const inside = kind.inside === null ? "" : `, inside ${oneLine(kind.inside, LONGEST)}`;
   const depth = depthOf(kind, kinds);
   say(
-    `${"  ".repeat(depth)}${colors.bold(colors.cyan(visible(kind.name)))}   ${counted(kind.count, "record")} at ${visible(kind.path)}${inside}`,
+    `${"  ".repeat(depth)}${colors.bold(colors.cyan(oneLine(kind.name, LONGEST)))}   ${counted(kind.count, "record")} at ${oneLine(kind.path, LONGEST)}${inside}`,
   );
   const rows = kind.fields.map((field) => [
-    `${"  ".repeat(depth)}  ${visible(field.path)}`,
+    `${"  ".repeat(depth)}  ${oneLine(field.path, LONGEST)}`,
     types(field),
     `${field.present} of ${kind.count}`,
     field.longest > 0 && field.form !== "name" ? colors.dim(`up to ${field.longest}`) : "",
     field.example === null ? "" : colors.dim(oneLine(field.example, 28)),
     [
       field.couldBeKey && colors.green("could be the key"),
-      ...field.couldRefer.map((to) => colors.yellow(`could refer to ${visible(to.kind)} (${visible(to.field)})`)),
+      ...field.couldRefer.map((to) => colors.yellow(`could refer to ${oneLine(to.kind, LONGEST)} (${oneLine(to.field, LONGEST)})`)),
       FORMS[field.form],
     ]
       .filter(Boolean)

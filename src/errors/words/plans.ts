@@ -187,6 +187,10 @@ export const PLANS = {
   "expression-long": ({ length, most }: { length: number; most: number }) => [
     `an expression is ${number(length)} characters long; at most ${number(most)} are taken`,
   ],
+  "expression-steps": ({ text, most }: { text: string; most: number }) => [
+    `the expression ${shown(text)} goes through lists inside lists, and might never end`,
+    `At most ${number(most)} steps, and one list whose length is not written out.`,
+  ],
   "expression-matches": ({ text }: { text: string }) => [
     `the expression ${shown(text)} uses matches(), which is not offered`,
     "Use startsWith, endsWith, contains or in.",

@@ -101,7 +101,7 @@ export const ROWS = {
     "Was the file replaced by one of another hatch? Bring the right one back, or hatch again.",
   ],
   "mark-copied": ({ mark, rows, original }: { mark: string; rows: readonly number[]; original: number }) => [
-    `rows ${rows.join(" and ")} have the same fold mark ${mark}`,
+    `rows ${rows.length < 4 ? rows.join(" and ") : firstFew(rows)} have the same fold mark ${mark}${rows.length < 4 ? "" : ` (${number(rows.length)} rows)`}`,
     `Clear the mark of the copy; the record itself is row ${original}. With --copies new, copies are taken as new records.`,
   ],
   "mark-misplaced": ({ mine, found }: { mine: string; found: string }) => [

@@ -136,6 +136,11 @@ export const SOURCES = {
     `unpacks to far more than its ${number(packed)} bytes; at most ${number(most)} bytes are taken, and no more than a thousand times the packed size`,
     "Unpack it yourself, if it is what it should be, and give the folder.",
   ],
+  "zip-many": ({ most }: { most: number }) => [`holds more than ${number(most)} files`, "Unpack it yourself, and give the folder."],
+  "zip-twice": ({ entry }: { entry: string }) => [
+    `holds two files named ${entry}`,
+    "It is not clear which of them is meant. Unpack it yourself, and give the folder.",
+  ],
   "zip-encrypted": ({ entry }: { entry: string }) => [`${entry} is encrypted in the archive`, "Unpack it yourself, and give the folder."],
   "zip-name": () => [
     "holds a file whose name leads out of the archive",

@@ -1,4 +1,5 @@
 /** Renders edits of blocks. A name that stands in several lines of a block is a list; each of its lines is an item. */
+import { pushAll } from "../../bytes/lists.js";
 import type { ByteSource } from "../../bytes/source.js";
 import { decode, encode } from "../../bytes/writer.js";
 import type { ForeignPiece, Piece, Splice } from "../../fold/splice.js";
@@ -61,7 +62,7 @@ export class BlockRenderer extends LineRenderer {
     for (const [i, record] of edit.records.entries()) {
       if (fills && i === 0) continue;
       if (loose && (follows || i > 0)) pieces.push(encode(newline));
-      if ("moved" in record) pieces.push(...(await this.movedLine(record, loose ? "" : newline)));
+      if ("moved" in record) pushAll(pieces, await this.movedLine(record, loose ? "" : newline));
       else pieces.push(encode(this.line(edit.path, record.self?.text ?? "") + (loose ? "" : newline)));
     }
     return { start: fills ? empty.start : at, end: at, pieces, home: edit.at };
@@ -72,7 +73,7 @@ export class BlockRenderer extends LineRenderer {
     const items = record.inner.flatMap(({ steps, records }) => records.map((one) => ({ steps, one })));
     const lines = items.flatMap(({ steps, one }) => ("moved" in one ? [] : [{ steps, value: one.self ?? { kind: Kind.Text, text: "" } }]));
     const pieces = await super.record(kind, { ...record, fields: [...record.fields, ...lines], inner: [] }, model, newline);
-    for (const { one } of items) if ("moved" in one) pieces.push(...(await this.movedLine(one, newline)));
+    for (const { one } of items) if ("moved" in one) pushAll(pieces, await this.movedLine(one, newline));
     return pieces;
   }
 

@@ -1,4 +1,5 @@
 /** How delimited text under a line of headers becomes records: one kind, fields by their titles. */
+import { largest } from "../../bytes/lists.js";
 import { decode } from "../../bytes/writer.js";
 import { OPEN_QUOTE, quotedLineEnd, splitCells, writeCell, type CellStyle } from "../lines/cells.js";
 import { CUT, FieldSpans, lineEnd, LF, CR, type FieldFault, type FieldValue, type LineGrammar, type LineKind } from "../lines/grammar.js";
@@ -99,7 +100,7 @@ export class DelimitedGrammar implements LineGrammar {
     const { fields } = this.kinds[0];
     // the first row of a file has all cells that its header names
     const least = model === null ? fields.length : old.length;
-    const last = Math.max(least, ...values.map((value) => fields.findIndex((field) => field.name === value.name) + 1));
+    const last = Math.max(least, largest(values.map((value) => fields.findIndex((field) => field.name === value.name) + 1)));
     return this.join(
       fields
         .slice(0, last)
@@ -110,7 +111,7 @@ export class DelimitedGrammar implements LineGrammar {
   extend(kind: number, line: string, values: readonly FieldValue[]): string {
     const { fields } = this.kinds[0];
     const had = rawCells(line, this.settings).length;
-    const last = Math.max(...values.map((value) => fields.findIndex((field) => field.name === value.name)));
+    const last = largest(values.map((value) => fields.findIndex((field) => field.name === value.name)));
     const more = fields
       .slice(had, last + 1)
       .map(({ name }, i) => this.cell(values.find((value) => value.name === name)?.text ?? "", kind, had + i, null));

@@ -1,4 +1,5 @@
 /** Which delimiter, and which line has the titles? The first lines tell; a text edited in one cell changes nothing. */
+import { pushAll } from "../../bytes/lists.js";
 import { encode } from "../../bytes/writer.js";
 import { splitCells, type CellStyle } from "../lines/cells.js";
 import { FieldSpans } from "../lines/grammar.js";
@@ -95,7 +96,7 @@ function joinQuoted(lines: readonly string[], delimiter: number): { lines: strin
       open = "";
     }
   }
-  if (open !== "") joined.push(...open.split("\n"));
+  if (open !== "") pushAll(joined, open.split("\n"));
   return { lines: joined, open: open !== "" };
 }
 

@@ -1,4 +1,5 @@
 /** How the lines of a fixed-width file become records. */
+import { largest } from "../../bytes/lists.js";
 import stringWidth from "string-width";
 import { decode, encode } from "../../bytes/writer.js";
 import { CUT, lineEnd, type FieldFault, type FieldSpans, type FieldValue, type LineGrammar } from "../lines/grammar.js";
@@ -137,9 +138,10 @@ export class FixedGrammar implements LineGrammar {
 
   write(kind: number, values: readonly FieldValue[], model: string | null): string {
     const { fields, tag } = this.kinds[kind];
-    const width = this.length > 0 ? this.length : model === null ? Math.max(tag?.to ?? 0, ...fields.map(lastColumn)) : this.measure(model);
+    const width =
+      this.length > 0 ? this.length : model === null ? Math.max(tag?.to ?? 0, largest(fields.map(lastColumn))) : this.measure(model);
     // what no field covers is as in the model
-    let line = this.pad(model ?? "", Math.max(width, ...fields.map(lastColumn)));
+    let line = this.pad(model ?? "", Math.max(width, largest(fields.map(lastColumn))));
     for (const [f, field] of fields.entries()) {
       const value = values.find((one) => one.name === field.name);
       const written = this.encode(value?.text ?? "", kind, f);

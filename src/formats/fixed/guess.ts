@@ -3,6 +3,7 @@
  * columns that begin behind blanks or where the class of characters changes. What is proposed stays
  * the same when a text in one line is edited.
  */
+import { largest } from "../../bytes/lists.js";
 import { guessNesting } from "../lines/sample.js";
 import type { LayoutInput } from "./layout.js";
 
@@ -66,10 +67,10 @@ export function guessTag(lines: readonly string[]): number {
 /** Lines of different kinds are filled differently; lines of one kind alike. */
 function unlike(groups: readonly (readonly string[])[]): boolean {
   const masks = groups.map((lines) => {
-    const length = Math.max(...lines.map((line) => line.length));
+    const length = largest(lines.map((line) => line.length));
     return Array.from({ length }, (_, c) => classAt(lines, c));
   });
-  const lengths = new Set(groups.map((lines) => Math.max(...lines.map((line) => line.trimEnd().length))));
+  const lengths = new Set(groups.map((lines) => largest(lines.map((line) => line.trimEnd().length))));
   let differ = 0;
   let pairs = 0;
   for (let a = 0; a < masks.length; a++) {
@@ -104,7 +105,7 @@ function classOf(char: string | undefined): string {
 
 function guessFields(lines: readonly string[], from: number): Record<string, { at: string; align?: "right" }> {
   const chars = lines.map((line) => [...line]);
-  const width = Math.max(...chars.map((line) => line.length));
+  const width = largest(chars.map((line) => line.length));
   // in few lines blanks may stand above each other by chance
   const starts = lines.length < FEW ? [from] : startsOf(chars, from, width);
   // lines that end where their text does leave room behind it

@@ -1,4 +1,5 @@
 /** A ruler with sample lines under it: where the fields of each record kind begin and end. */
+import { largest } from "../../bytes/lists.js";
 import type { LayoutInput } from "./layout.js";
 import { FixedGrammar } from "./grammar.js";
 import { encode } from "../../bytes/writer.js";
@@ -8,7 +9,7 @@ const SAMPLES = 2;
 
 export function drawRuler(lines: readonly string[], layout: LayoutInput): string[] {
   const grammar = new FixedGrammar(layout, true);
-  const width = Math.min(MOST_COLUMNS, Math.max(0, ...lines.map((line) => [...line].length)));
+  const width = Math.min(MOST_COLUMNS, Math.max(0, largest(lines.map((line) => [...line].length))));
   const columns = Array.from({ length: width }, (_, i) => i + 1);
   const drawn = [
     columns

@@ -1,4 +1,5 @@
 /** Renders edits as splices of a JSON source: values in its manner, new records like their siblings. */
+import { pushAll, smallest } from "../../bytes/lists.js";
 import type { ByteSource } from "../../bytes/source.js";
 import { concat, encode } from "../../bytes/writer.js";
 import { TablesError } from "../../errors/error.js";
@@ -63,8 +64,8 @@ export class JsonRenderer implements Renderer {
     const runs = await this.cutAll(removed, drops, refilled);
     const emptied = new Set(runs.flatMap((run) => (run.emptied === null ? [] : [run.emptied])));
     const added = new Set<number>();
-    for (const { edit, holder } of places) splices.push(...(await this.add(edit, holder, emptied, added)));
-    splices.push(...tops);
+    for (const { edit, holder } of places) pushAll(splices, await this.add(edit, holder, emptied, added));
+    pushAll(splices, tops);
     const moved = edits.flatMap((edit) => (edit.kind === "add" ? movedIn(edit.records) : []));
     return nestSplices(splices, runs, moved, removed, leaving);
   }
@@ -126,7 +127,7 @@ export class JsonRenderer implements Renderer {
       const whole = gone.some((steps) => steps.length === 1);
       if (whole || inner.kind === "scalar") {
         if (value === null) {
-          drops.push(...(await this.allNamed(layout, name)));
+          pushAll(drops, await this.allNamed(layout, name));
           kept.delete(name);
         } else
           splices.push({
@@ -186,7 +187,7 @@ export class JsonRenderer implements Renderer {
       const joined = join(pieces, style.between);
       if (anchor !== null) splices.push({ start: anchor.end, end: anchor.end, pieces: [encode(style.between), ...joined] });
       else if (kept.size > 0) {
-        const first = Math.min(...[...kept.values()].map(partStart));
+        const first = smallest([...kept.values()].map(partStart));
         splices.push({ start: first, end: first, pieces: [...joined, encode(style.between)] });
       } else {
         const at = layout.start + 1;

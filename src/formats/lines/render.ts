@@ -1,4 +1,5 @@
 /** Renders edits as splices of a source made of lines: fields in their places, new lines like their siblings. */
+import { pushAll, smallest } from "../../bytes/lists.js";
 import type { ByteSource } from "../../bytes/source.js";
 import { concat, decode, encode } from "../../bytes/writer.js";
 import { TablesError } from "../../errors/error.js";
@@ -58,7 +59,7 @@ export class LineRenderer implements Renderer {
     for (const edit of removed) cuts.push({ splice: await this.cut(edit), spans: [{ start: edit.start, end: edit.end }] });
     this.sets = new Map(edits.flatMap((edit) => (edit.kind === "set" ? [[edit.start, edit]] : [])));
     for (const edit of edits) {
-      if (edit.kind === "fields") splices.push(...(await this.fields(edit)));
+      if (edit.kind === "fields") pushAll(splices, await this.fields(edit));
       else if (edit.kind === "rename") throw new TablesError("add-nowhere", { path: edit.name });
     }
     for (const edit of this.sets.values()) splices.push(await this.set(edit));
@@ -106,7 +107,7 @@ export class LineRenderer implements Renderer {
         .map(({ steps, text }) => ({ steps: steps.slice(1), text }));
       const layout = await this.layout(at, inner);
       const known = layout.starts.get(inner);
-      if (known !== undefined) splices.push(...(await this.fieldsOf(inner, known, deeper)));
+      if (known !== undefined) pushAll(splices, await this.fieldsOf(inner, known, deeper));
       else if (deeper.some(({ text }) => text !== "")) {
         const place = await this.placeFor(inner, at);
         const record: NewRecord = {
@@ -169,7 +170,7 @@ export class LineRenderer implements Renderer {
     }
     for (const start of mine) this.sets.delete(start);
     if (blank) return [{ start: at, end: line.end, pieces: [encode(this.blank(kind))] }];
-    const from = Math.min(bytes.length, ...[...splices, ...sets].map(({ start }) => start - at));
+    const from = Math.min(bytes.length, smallest([...splices, ...sets].map(({ start }) => start - at)));
     return [{ start: at + from, end: line.end, pieces: [encode(extended).slice(from)], home: at }];
   }
 
@@ -204,7 +205,7 @@ export class LineRenderer implements Renderer {
     for (const [i, record] of edit.records.entries()) {
       if (loose && i === 0) pieces.push(encode(newline));
       if (this.grammar.gap && (at > 0 || i > 0)) pieces.push(encode(newline));
-      pieces.push(...(await this.record(kind, record, model, newline)));
+      pushAll(pieces, await this.record(kind, record, model, newline));
     }
     return { start: at, end: at, pieces, ...(holder >= 0 ? { home: holder } : {}) };
   }
@@ -267,7 +268,7 @@ export class LineRenderer implements Renderer {
         inner.push({ kind: k, records: [{ name: null, self: null, fields: [], inner: [] }] });
     }
     inner.sort((a, b) => a.kind - b.kind);
-    for (const part of inner) for (const one of part.records) pieces.push(...(await this.record(part.kind, one, null, newline)));
+    for (const part of inner) for (const one of part.records) pushAll(pieces, await this.record(part.kind, one, null, newline));
     return pieces;
   }
 

@@ -2,6 +2,7 @@
  * The scanner of line formats: each line is looked at when it is whole. A line of a kind opens a
  * record, which stays open for the lines that belong inside it; a record ends with its last line.
  */
+import { pushAll } from "../../bytes/lists.js";
 import { WindowScanner } from "../../bytes/window.js";
 import { asciiEnd, utf8Length } from "../../bytes/utf8.js";
 import { SourceError } from "../../errors/error.js";
@@ -91,7 +92,7 @@ export class LineScanner extends WindowScanner implements Scanner {
       if (!this.single) steps.push(this.grammar.kinds[level.kind].name);
       steps.push(level.index);
     }
-    if (this.fieldLine !== null) steps.push(...this.fieldLine);
+    if (this.fieldLine !== null) pushAll(steps, this.fieldLine);
     return steps;
   }
   /** Name and place of the line that is being told as a record of its own. */

@@ -1,4 +1,5 @@
 /** How header records and their detail lines become records: by a tag, a pattern or the indentation. */
+import { largest } from "../../bytes/lists.js";
 import { decode } from "../../bytes/writer.js";
 import { delimiterByte, splitCells, writeCell, type CellStyle } from "../lines/cells.js";
 import { FieldSpans, lineEnd, type FieldFault, type FieldValue, type LineGrammar } from "../lines/grammar.js";
@@ -121,7 +122,7 @@ export class TaggedGrammar implements LineGrammar {
     const { fields } = this.kinds[kind];
     this.split(kind, bytes, 0, bytes.length, spans);
     const had = fields.findIndex((_, f) => spans.starts[f] < 0);
-    const last = Math.max(...values.map((value) => fields.findIndex((field) => field.name === value.name)));
+    const last = largest(values.map((value) => fields.findIndex((field) => field.name === value.name)));
     if (had < 0) return line;
     const more = fields
       .slice(had, last + 1)

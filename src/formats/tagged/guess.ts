@@ -1,4 +1,5 @@
 /** Proposes a layout for lines that begin with tags, or that are indented. */
+import { smallest } from "../../bytes/lists.js";
 import { encode } from "../../bytes/writer.js";
 import { delimiterName, splitCells } from "../lines/cells.js";
 import { FieldSpans } from "../lines/grammar.js";
@@ -102,7 +103,7 @@ function byIndent(lines: readonly string[], comment: string | null): TaggedGuess
   const levels = [...new Set(indents)].sort((a, b) => a - b);
   if (levels.length < 2 || levels.length > 5 || indents[0] !== 0 || levels[0] !== 0) return null;
   const counts = levels.map((level) => indents.filter((one) => one === level).length);
-  if (Math.min(...counts) < 2 && lines.length > 6) return null;
+  if (smallest(counts) < 2 && lines.length > 6) return null;
   const records: TaggedInput["records"] = {};
   levels.forEach((indent, i) => {
     records[i === 0 ? "header" : i === 1 ? "detail" : `detail ${i}`] = {

@@ -1,4 +1,5 @@
 /** Renders edits as splices of an XML source: values in the place they have, new elements like their siblings. */
+import { pushAll } from "../../bytes/lists.js";
 import type { TextSource } from "../../bytes/encoding.js";
 import { concat, decode, encode } from "../../bytes/writer.js";
 import { TablesError } from "../../errors/error.js";
@@ -63,11 +64,11 @@ export class XmlRenderer implements Renderer {
     const opened = new Map<number, Splice>();
     for (const edit of edits) {
       if (edit.kind === "set") splices.push(await this.set(edit));
-      else if (edit.kind === "rename") splices.push(...(await this.rename(edit)));
+      else if (edit.kind === "rename") pushAll(splices, await this.rename(edit));
       else if (edit.kind === "fields") await this.fields(edit, splices, opened);
     }
     for (const edit of edits) if (edit.kind === "add") await this.add(edit, splices, opened);
-    splices.push(...opened.values());
+    pushAll(splices, opened.values());
     const moved = edits.flatMap((edit) => (edit.kind === "add" ? movedIn(edit.records) : []));
     return nestSplices(splices, cuts, moved, removed, leaving);
   }
@@ -330,7 +331,7 @@ export class XmlRenderer implements Renderer {
       pieces.push(encode(inner));
       if ("moved" in part) pieces.push(movedPiece(part));
       else {
-        pieces.push(...(await this.branch(partName, part, inner, await this.childOf(model, partName), { scope, name: raw })));
+        pushAll(pieces, await this.branch(partName, part, inner, await this.childOf(model, partName), { scope, name: raw }));
       }
     }
     pieces.push(encode(`${inner.includes("\n") ? gap : ""}</${raw}>`));
@@ -374,7 +375,7 @@ export class XmlRenderer implements Renderer {
     for (const [one, record] of records) {
       if (!before) pieces.push(encode(gap));
       if ("moved" in record) pieces.push(movedPiece(record));
-      else pieces.push(...(await this.branch(one, record, gap, model, element)));
+      else pushAll(pieces, await this.branch(one, record, gap, model, element));
       if (before) pieces.push(encode(gap));
     }
     if (edit.beside !== undefined) {
