@@ -20,8 +20,12 @@ export class Hash {
 
   /** Adds one part: its end counts, so that `ab|c` and `a|bc` differ. */
   part(bytes: Uint8Array, from: number, to: number): void {
-    this.partOf(new DataView(bytes.buffer, bytes.byteOffset, bytes.length), from, to);
+    const { buffer, byteOffset } = bytes;
+    // a view costs more than a short part: the one of the last buffer is kept
+    if (this.words.buffer !== buffer) this.words = new DataView(buffer);
+    this.partOf(this.words, byteOffset + from, byteOffset + to);
   }
+  private words: DataView = new DataView(new ArrayBuffer(0));
 
   /** The same, of a buffer that can be had in words. */
   partOf(words: DataView, from: number, to: number): void {

@@ -230,3 +230,74 @@ describe("namespaces and encodings", () => {
     expect(String.fromCharCode(...folded)).toContain("<t>\xc5se</t>");
   });
 });
+
+describe("what other readers refuse is refused, and what they take is taken", () => {
+  const deep = (n: number, tag: (i: number) => string, end: (i: number) => string): string =>
+    `${Array.from({ length: n }, (_, i) => tag(i)).join("")}x${Array.from({ length: n }, (_, i) => end(n - 1 - i)).join("")}`;
+  const REFUSED: [string, string, string][] = [
+    ["a declaration in the middle", '<a/><?xml version="1.0"?>', "xml-declaration"],
+    ["a declaration behind a blank", ' <?xml version="1.0"?><a/>', "xml-declaration"],
+    ["a control character in a comment", "<a><!-- \u0001 --></a>", "xml-control"],
+    ["a control character in an instruction", "<a><?p \u0001?></a>", "xml-control"],
+    ["an instruction without a name", "<a><? p?></a>", "xml-tag"],
+    ["a prefix of an element that nobody declares", "<a><p:b/></a>", "xml-prefix"],
+    ["a prefix of an attribute that nobody declares", '<a><b p:c="1"/></a>', "xml-prefix"],
+    ["a prefix behind its scope", '<a><b xmlns:p="u"/><p:c/></a>', "xml-prefix"],
+    ["two attributes equal by namespace", '<a xmlns:p="u" xmlns:q="u" p:b="1" q:b="2"/>', "xml-attribute-twice"],
+    [
+      "two attributes equal among many",
+      `<a ${Array.from({ length: 60 }, (_, i) => `b${i}="1"`).join(" ")} b7="1"/>`,
+      "xml-attribute-twice",
+    ],
+    ["a second DOCTYPE", "<!DOCTYPE a><!DOCTYPE a><a/>", "xml-doctype-twice"],
+    ["U+FFFE in a text", "<a>\ufffe</a>", "xml-control"],
+    ["U+FFFF in an attribute", '<a b="\uffff"/>', "xml-control"],
+    ["U+FFFE in a CDATA section", "<a><![CDATA[\ufffe]]></a>", "xml-control"],
+    ["a name that begins with a wrong character", "<a><\u00d7b/></a>", "xml-name-wrong"],
+    ["a name that begins with a combining one", "<a><\u0301b/></a>", "xml-name-wrong"],
+    ["a name that begins with a digit behind its prefix", '<a xmlns:p="u"><p:1/></a>', "xml-name-wrong"],
+    ["a name with two colons", '<a xmlns:p="u"><p:b:c/></a>', "xml-name-wrong"],
+    ["a name that begins with a colon", "<:a/>", "xml-tag"],
+    [
+      "more namespaces than anybody needs",
+      deep(
+        1200,
+        (i) => `<p${i}:e xmlns:p${i}="u${i}">`,
+        (i) => `</p${i}:e>`,
+      ),
+      "xml-namespaces",
+    ],
+  ];
+  test.each(REFUSED)("%s", async (_, source, code) => {
+    await expect(survey(source, { name })).rejects.toMatchObject({ code });
+    await expect(hatch(source, { name })).rejects.toMatchObject({ code });
+  });
+
+  const TAKEN: [string, string][] = [
+    ["quotes in an instruction inside the DOCTYPE", `<!DOCTYPE a [<?p it's "so ?>]><a><b>1</b><b>2</b></a>`],
+    ["leading zeros in references", "<a><b>&#0000000065;</b><b>&#x00000041;</b></a>"],
+    ["a prefix that is declared where it is used", '<a><p:b xmlns:p="u">1</p:b><p:b xmlns:p="v">2</p:b></a>'],
+    ["a prefix that is redeclared, and back", '<p:a xmlns:p="u"><p:b xmlns:p="v"><p:c/></p:b><p:b/></p:a>'],
+    ["one local name in two namespaces", '<a xmlns:p="u" xmlns:q="v" p:b="1" q:b="2" b="3"/>'],
+    ["names of other scripts", "<r\u00e9seau><\u706f n\u00f8kkel='1'>x</\u706f><\u706f/></r\u00e9seau>"],
+    ["a declaration behind a byte-order mark", '\ufeff<?xml version="1.0"?><a><b>1</b></a>'],
+    ["an instruction whose name begins like a declaration", "<a><?xml-stylesheet href='x'?><b>1</b></a>"],
+    [
+      "elements 20,000 deep",
+      deep(
+        20_000,
+        () => "<e>",
+        () => "</e>",
+      ),
+    ],
+  ];
+  test.each(TAKEN)("%s", async (_, source) => {
+    const { tables } = await hatch(source, { name });
+    expect(text((await fold(tables, { source, name })).bytes)).toBe(source);
+  });
+
+  test("a list of open elements does not fill the screen", async () => {
+    const error: unknown = await survey("<e>".repeat(500) + "&", { name }).catch((caught: unknown) => caught);
+    expect(said(error).length).toBeLessThan(300);
+  });
+});

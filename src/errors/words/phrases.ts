@@ -16,7 +16,10 @@ export interface Seen {
 export interface Open {
   readonly open: readonly string[];
 }
-export const within = (open: readonly string[]): string => open.map((name) => `<${name}>`).join(" ");
+export const within = (open: readonly string[]): string => {
+  const names = open.map((name) => `<${name}>`);
+  return (names.length > 8 ? [...names.slice(0, 3), "…", ...names.slice(-3)] : names).join(" ");
+};
 export const inside = (open: readonly string[]): string => (open.length === 0 ? "" : `, inside ${within(open)}`);
 export interface Nearest {
   readonly nearest: string | null;

@@ -106,6 +106,23 @@ export const SOURCES = {
     `U+${(char.codePointAt(0) ?? 0).toString(16).toUpperCase().padStart(4, "0")} is a character that XML 1.0 cannot hold`,
     "Take it out of the cell.",
   ],
+  "xml-name-wrong": ({ seen: text, open }: Seen & Open) => [
+    `${seen(text)} does not begin with a name as XML has them${inside(open)}`,
+    "Letters, digits, - . and _, a letter or _ first, and at most one colon behind a prefix.",
+  ],
+  "xml-prefix": ({ prefix, open }: Seen & Open & { prefix?: string }) => [
+    `the prefix "${prefix ?? ""}" is not declared${inside(open)}`,
+    `Declare it, here or further up: xmlns:${prefix ?? ""}="…".`,
+  ],
+  "xml-namespaces": ({ most, open }: Seen & Open & { most?: number }) => [
+    `more than ${number(most ?? 0)} namespaces are declared${inside(open)}`,
+    "So many are not taken: no file for people has them.",
+  ],
+  "xml-declaration": ({ open }: Seen & Open) => [
+    `an XML declaration stands in the middle of the file${inside(open)}`,
+    "It may stand at the very beginning only; were two files put together?",
+  ],
+  "xml-doctype-twice": () => ["a second document type declaration", "A document has one at most."],
   "xml-name": ({ name }: { name: string }) => [
     `${shown(name)} cannot be the name of an element`,
     "Letters, digits, - . and _, a letter or _ first.",
@@ -232,6 +249,10 @@ export const SOURCES = {
   "fixed-wide": ({ name, width, length }: { name: string; width: number; length: number }) => [
     `the value is ${count(length, "character")} long; "${name}" holds ${width}`,
     "Shorten it. Nothing is cut off, and no other field is shifted.",
+  ],
+  "line-wide": ({ cells, most }: { cells: number; most: number }) => [
+    `a line has ${number(cells)} cells; at most ${number(most)} are taken, as a spreadsheet has columns`,
+    "Is it delimited text at all? Say --format, or write the delimiter in the plan.",
   ],
   "source-empty": () => ["the file is empty", "Expected at least one line."],
   "cell-quote-open": () => [

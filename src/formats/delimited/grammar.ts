@@ -3,6 +3,10 @@ import { largest } from "../../bytes/lists.js";
 import { decode } from "../../bytes/writer.js";
 import { OPEN_QUOTE, quotedLineEnd, splitCells, writeCell, type CellStyle } from "../lines/cells.js";
 import { CUT, FieldSpans, lineEnd, LF, CR, type FieldFault, type FieldValue, type LineGrammar, type LineKind } from "../lines/grammar.js";
+import { SourceError } from "../../errors/error.js";
+
+/** As many columns as a spreadsheet has. */
+const MOST_CELLS = 16_384;
 
 export interface DelimitedSettings extends CellStyle {
   /** Number of the line with the titles, from 1; 0 when there is none. */
@@ -66,6 +70,7 @@ export class DelimitedGrammar implements LineGrammar {
   }
 
   private name(titles: readonly string[]): void {
+    if (titles.length > MOST_CELLS) throw new SourceError("line-wide", { cells: titles.length, most: MOST_CELLS });
     this.kinds = [{ ...this.kinds[0], fields: uniqueNames(titles).map((name) => ({ name })) }];
   }
 

@@ -28,12 +28,25 @@ for (const b of [SPACE, TAB, LF, CR]) IS_SPACE[b] = 1;
 export const IS_LAYOUT = new Uint8Array(256);
 for (const b of [SPACE, TAB, LF]) IS_LAYOUT[b] = 1;
 
-/** Bytes of names: 1 anywhere, 2 not at the beginning. Beyond ASCII every character is let through. */
+/** What is said of bytes of names: may begin one, may follow, is the colon behind a prefix, is a part of a character beyond ASCII. */
+export const NAME_BEGINS = 1;
+export const NAME_FOLLOWS = 2;
+export const NAME_COLON = 4;
+export const NAME_HIGH = 8;
 export const IN_NAME = new Uint8Array(256);
 for (let b = 0; b < 256; b++) {
   const c = String.fromCharCode(b);
-  IN_NAME[b] = b >= 0x80 || /[A-Za-z_:]/.test(c) ? 1 : /[-.0-9]/.test(c) ? 2 : 0;
+  if (b >= 0x80) IN_NAME[b] = NAME_HIGH | NAME_BEGINS;
+  else if (b === COLON) IN_NAME[b] = NAME_COLON;
+  else IN_NAME[b] = /[A-Za-z_]/.test(c) ? NAME_BEGINS : /[-.0-9]/.test(c) ? NAME_FOLLOWS : 0;
 }
+
+const LETTERS =
+  "A-Z_a-z\\u00c0-\\u00d6\\u00d8-\\u00f6\\u00f8-\\u02ff\\u0370-\\u037d\\u037f-\\u1fff\\u200c\\u200d\\u2070-\\u218f\\u2c00-\\u2fef\\u3001-\\ud7ff\\uf900-\\ufdcf\\ufdf0-\\ufffd\\u{10000}-\\u{effff}";
+const LOCAL = `[${LETTERS}][-.0-9${LETTERS}\\u00b7\\u0300-\\u036f\\u203f\\u2040]*`;
+
+/** A name with a prefix or without one: production 7 of Namespaces in XML 1.0, with the letters of XML 1.0, fifth edition. */
+export const QUALIFIED_NAME = new RegExp(`^${LOCAL}(?::${LOCAL})?$`, "u");
 
 /** Classes of bytes in character data and attribute values; 0 is "goes on". */
 export const GOES_ON = 0;
@@ -75,5 +88,5 @@ export function stopsValue(word: number, quote: number): number {
 
 /** Are these the bytes of a name, from `from` on? */
 export function isNameBytes(bytes: Uint8Array, from: number): boolean {
-  return bytes.length > from && IN_NAME[bytes[from]] === 1 && bytes.every((b, i) => i < from || IN_NAME[b] > 0);
+  return bytes.length > from && (IN_NAME[bytes[from]] & NAME_BEGINS) !== 0 && bytes.every((b, i) => i < from || IN_NAME[b] > 0);
 }

@@ -28,6 +28,10 @@ import {
   GREATER,
   HIGH,
   IN_NAME,
+  NAME_BEGINS,
+  NAME_COLON,
+  NAME_HIGH,
+  QUALIFIED_NAME,
   IN_TEXT,
   IN_VALUE,
   IS_SPACE,
@@ -108,6 +112,8 @@ export class XmlScanner extends WindowScanner implements Scanner {
 
   private pos = 0;
   private begun = false;
+  /** Where the file begins, behind a byte-order mark. */
+  private first = 0;
   private rootSeen = false;
   private depth = 0;
   private serial = 0;
@@ -188,6 +194,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
       if (this.limit < 3 && !final) return 0;
       const [a, b, c] = this.window;
       if (this.fragmentAt < 0 && a === 0xef && b === 0xbb && c === 0xbf) i = 3;
+      this.first = i;
       this.begun = true;
       if (this.fragmentAt < 0 && root !== null && (root.take & (Take.Row | Take.All)) !== 0) listener.open(root, Kind.Record, 0);
     }
@@ -324,6 +331,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
         if (length < 0) this.fail("utf8", i, limit);
         if (length === 0 && !final) break;
         if (length === 0) this.fail("utf8", i, limit);
+        if (isNoCharacter(buf, i)) this.fail("xml-control", i, limit);
         flags |= Text.Solid;
         i += length;
       } else if (cls === REFERS) {
@@ -375,6 +383,10 @@ export class XmlScanner extends WindowScanner implements Scanner {
   private instruction(buf: Uint8Array, i: number, limit: number): number {
     const end = find(buf, i + 2, limit, QUESTION, GREATER);
     if (end === CUT) return CUT;
+    if ((IN_NAME[buf[i + 2]] & NAME_BEGINS) === 0) this.fail("xml-tag", i, limit);
+    const isDeclaration = /^xml[\s?]/i.test(decode(buf, i + 2, Math.min(end + 1, i + 6)));
+    if (isDeclaration && this.base + i !== this.first) this.fail("xml-declaration", i, limit);
+    this.checkHigh(buf, i + 2, end, limit);
     this.markText();
     return end + 2;
   }
@@ -387,6 +399,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
       for (; end < limit && !(buf[end] === MINUS && buf[end + 1] === MINUS); end++);
       if (end + 2 >= limit) return CUT;
       if (buf[end + 2] !== GREATER) this.fail("xml-comment", end, limit);
+      this.checkHigh(buf, i + 4, end, limit);
       this.markText();
       return end + 3;
     }
@@ -399,9 +412,16 @@ export class XmlScanner extends WindowScanner implements Scanner {
       }
       return CUT;
     }
-    if (startsWith(buf, i, DOCTYPE) && !this.rootSeen) return this.doctype(buf, i, limit);
+    if (startsWith(buf, i, DOCTYPE) && !this.rootSeen) {
+      if (this.doctypeSeen) this.fail("xml-doctype-twice", i, limit);
+      const end = this.doctype(buf, i, limit);
+      this.doctypeSeen = end !== CUT;
+      return end;
+    }
     return this.fail("xml-tag", i, limit);
   }
+
+  private doctypeSeen = false;
 
   private doctype(buf: Uint8Array, i: number, limit: number): number {
     let bracket = 0;
@@ -414,6 +434,10 @@ export class XmlScanner extends WindowScanner implements Scanner {
         do j++;
         while (j < limit && !(buf[j] === MINUS && buf[j + 1] === MINUS && buf[j + 2] === GREATER && j + 2 < limit));
         j += 2;
+      } else if (b === LESS && buf[j + 1] === QUESTION) {
+        j = find(buf, j + 2, limit, QUESTION, GREATER);
+        if (j === CUT) return CUT;
+        j++;
       } else if (b === OPEN) bracket++;
       else if (b === CLOSE_BRACKET) bracket--;
       else if (b === GREATER && bracket === 0) {
@@ -435,6 +459,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
       if (cls === HIGH) {
         const length = utf8Length(buf, i, to);
         if (length <= 0) this.fail("utf8", i, limit);
+        if (isNoCharacter(buf, i)) this.fail("xml-control", i, limit);
         i += length;
       } else if (cls === CONTROL) this.fail("xml-control", i, limit);
       else i++;
@@ -462,13 +487,25 @@ export class XmlScanner extends WindowScanner implements Scanner {
     return sameBytes(buf, at, at + length, name ?? buf, from) ? at + length : -1;
   }
 
+  /** What the names of the tag are made of. */
+  private nameBits = 0;
+
+  private pastNameBytes(buf: Uint8Array, at: number): number {
+    let bits = 0;
+    let j = at;
+    for (let now = IN_NAME[buf[j]]; now > 0; now = IN_NAME[buf[++j]]) bits |= now;
+    this.nameBits |= bits;
+    return j;
+  }
+
   private startTag(buf: Uint8Array, i: number, limit: number, final: boolean): number {
     let j = i + 1;
+    this.nameBits = 0;
     const node = this.nextNode(buf, j);
     if (node !== null) j = this.nameStop;
     else {
-      if (IN_NAME[buf[j]] !== 1) this.fail("xml-tag", i, limit);
-      while (IN_NAME[buf[j]] > 0) j++;
+      if ((IN_NAME[buf[j]] & NAME_BEGINS) === 0) this.fail("xml-tag", i, limit);
+      j = this.pastNameBytes(buf, j);
     }
     const nameEnd = j;
     this.attributes = 0;
@@ -488,7 +525,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
         j++;
         break;
       }
-      if (space === j || IN_NAME[buf[j]] !== 1) this.fail("xml-attribute", j, limit);
+      if (space === j || (IN_NAME[buf[j]] & NAME_BEGINS) === 0) this.fail("xml-attribute", j, limit);
       j = this.attribute(buf, j, limit, final, node);
       if (j === CUT) return CUT;
     }
@@ -535,7 +572,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
     const node = parent === null ? null : this.known(parent, buf, from, true);
     let j = from;
     if (node !== null) j = this.nameStop;
-    else while (IN_NAME[buf[j]] > 0) j++;
+    else j = this.pastNameBytes(buf, j);
     const nameEnd = j;
     while (IS_SPACE[buf[j]] === 1) j++;
     if (j >= limit) return CUT;
@@ -560,6 +597,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
         const length = utf8Length(buf, j, limit);
         if (length < 0 || (length === 0 && final)) this.fail("utf8", j, limit);
         if (length === 0) return CUT;
+        if (isNoCharacter(buf, j)) this.fail("xml-control", j, limit);
         j += length;
       } else if (cls === REFERS) {
         plain = false;
@@ -571,11 +609,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
     if (j >= limit) return CUT;
     const first = buf[from];
     if (first === LOWER_X) this.special = true;
-    for (let k = 0; k < this.attributes; k++) {
-      const other = this.attributeNames[2 * k];
-      if (buf[other] === first && this.attributeNames[2 * k + 1] - other === nameEnd - from && sameBytes(buf, from, nameEnd, buf, other))
-        this.fail("xml-attribute-twice", from, limit);
-    }
+    if (this.isTwice(buf, from, nameEnd)) this.fail("xml-attribute-twice", from, limit);
     const n = this.attributes++;
     this.attributeNames[2 * n] = from;
     this.attributeNames[2 * n + 1] = nameEnd;
@@ -584,6 +618,66 @@ export class XmlScanner extends WindowScanner implements Scanner {
     this.attributePlain[n] = plain;
     this.attributeNodes[n] = node;
     return j + 1;
+  }
+
+  /** Does an attribute of this name stand in the tag already? Many are looked up by their names. */
+  private isTwice(buf: Uint8Array, from: number, nameEnd: number): boolean {
+    if (this.attributes < MANY) {
+      const first = buf[from];
+      for (let k = 0; k < this.attributes; k++) {
+        const other = this.attributeNames[2 * k];
+        if (buf[other] === first && this.attributeNames[2 * k + 1] - other === nameEnd - from && sameBytes(buf, from, nameEnd, buf, other))
+          return true;
+      }
+      return false;
+    }
+    const { seen } = this;
+    if (this.attributes === MANY) {
+      seen.clear();
+      for (let k = 0; k < MANY; k++) seen.add(decode(buf, this.attributeNames[2 * k], this.attributeNames[2 * k + 1]));
+    }
+    const before = seen.size;
+    return seen.add(decode(buf, from, nameEnd)).size === before;
+  }
+  private readonly seen = new Set<string>();
+
+  /** Prefixes have to be declared, and letters beyond ASCII to be such as names may hold. */
+  private checkNames(start: number, nameEnd: number): void {
+    this.checkName(start + 1, nameEnd);
+    let prefixed = 0;
+    for (let k = 0; k < this.attributes; k++) if (this.checkName(this.attributeNames[2 * k], this.attributeNames[2 * k + 1])) prefixed++;
+    if (prefixed < 2 || this.fragmentAt >= 0) return;
+    const names = new Set<string>();
+    for (let k = 0; k < this.attributes; k++) {
+      const from = this.attributeNames[2 * k];
+      const [prefix, local] = decode(this.window, from, this.attributeNames[2 * k + 1]).split(":");
+      if (local === undefined || prefix === "xmlns") continue;
+      const name = `${this.names.uriOf(prefix)}\n${local}`;
+      if (names.has(name)) this.fail("xml-attribute-twice", from, this.limit);
+      names.add(name);
+    }
+  }
+
+  /** Says whether the name has a prefix. */
+  private checkName(from: number, to: number): boolean {
+    const { window, limit } = this;
+    let colon = -1;
+    let bits = 0;
+    for (let i = from; i < to; i++) {
+      const b = IN_NAME[window[i]];
+      if (b === NAME_COLON) {
+        if (colon >= 0) this.fail("xml-name-wrong", from, limit);
+        colon = i;
+      }
+      bits |= b;
+    }
+    const isOdd = (bits & NAME_HIGH) !== 0 || (colon >= 0 && (IN_NAME[window[colon + 1]] & NAME_BEGINS) === 0);
+    if (isOdd && !QUALIFIED_NAME.test(decode(window, from, to))) this.fail("xml-name-wrong", from, limit);
+    if (colon < 0) return false;
+    // a part of a file does not show what is declared around it
+    if (this.fragmentAt < 0 && !this.names.has(window, from, colon))
+      this.fail("xml-prefix", from, limit, { prefix: decode(window, from, colon) });
+    return true;
   }
 
   private openElement(start: number, nameEnd: number, tagEnd: number, found: GuideNode | null): void {
@@ -601,6 +695,8 @@ export class XmlScanner extends WindowScanner implements Scanner {
     frame.hasChild = false;
     frame.preserve = outer !== null && outer.preserve;
     if (this.special) this.declareNamespaces(d);
+    // of names that the plan knows, the first is looked at
+    if ((this.nameBits & (NAME_COLON | NAME_HIGH)) !== 0 || found?.serial === -1) this.checkNames(start, nameEnd);
     if (outer !== null && !outer.hasChild) this.firstChild(outer, d - 1);
     const parent = outer === null ? this.root : outer.node;
     const node = d === 0 && this.fragmentAt >= 0 ? parent : parent === null ? null : this.nodeOf(parent, found, start + 1, nameEnd, false);
@@ -690,6 +786,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
   private declareNamespaces(d: number): void {
     const { window, attributeNames } = this;
     this.names.declare(d, declaredIn(this));
+    if (this.names.inScope > MOST_NAMESPACES) this.fail("xml-namespaces", attributeNames[0], this.limit, { most: MOST_NAMESPACES });
     for (let k = 0; k < this.attributes; k++) {
       const [start, end] = [attributeNames[2 * k], attributeNames[2 * k + 1]];
       if (end - start === XML_SPACE.length && startsWith(window, start, XML_SPACE))
@@ -848,10 +945,19 @@ export class XmlScanner extends WindowScanner implements Scanner {
 const NO_FRAME = new Frame();
 const OPEN = 0x5b;
 const LOWER_X = 0x78;
+/** So many attributes are compared one by one. */
+const MANY = 32;
+/** So many prefixes may stand for namespaces at one place. */
+const MOST_NAMESPACES = 1000;
 /** So many names are compared one by one before they are looked up by text. */
 const TRIED = 12;
 
 type XmlCode = Extract<Code, `xml-${string}`> | "utf8";
+
+/** U+FFFE and U+FFFF are well-formed UTF-8, and no characters of XML. */
+function isNoCharacter(buf: Uint8Array, at: number): boolean {
+  return buf[at] === 0xef && buf[at + 1] === 0xbf && buf[at + 2] >= 0xbe;
+}
 
 /** Child elements of the node are wanted by name, so its content is not one value. */
 function takenApart(node: GuideNode): boolean {

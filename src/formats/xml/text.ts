@@ -34,7 +34,7 @@ export function isPredefined(name: string): boolean {
 }
 
 export function isCharReference(name: string): boolean {
-  if (!/^#(?:x[0-9a-fA-F]{1,6}|\d{1,7})$/.test(name)) return false;
+  if (!/^#(?:x0*[0-9a-fA-F]{1,6}|0*\d{1,7})$/.test(name)) return false;
   const code = name[1] === "x" ? parseInt(name.slice(2), 16) : parseInt(name.slice(1), 10);
   return isXmlChar(code);
 }
