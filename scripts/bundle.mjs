@@ -1,5 +1,5 @@
 // The command line and the library as few files: they start in half the time that their many modules take.
-import { mkdirSync, readdirSync, rmSync } from "node:fs";
+import { mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { fileURLToPath } from "node:url";
 import { build } from "rolldown";
 
@@ -26,3 +26,24 @@ await build({
   output: output(`${dist}lib/`),
   logLevel: "warn",
 });
+
+// the packages that are inside the bundled command line, and their licences
+const { packages } = JSON.parse(readFileSync(new URL("../package-lock.json", import.meta.url), "utf8"));
+const inside = new Set();
+const visit = (name) => {
+  const key = `node_modules/${name}`;
+  if (inside.has(key) || packages[key] === undefined) return;
+  inside.add(key);
+  for (const next of Object.keys(packages[key].dependencies ?? {})) visit(next);
+};
+for (const name of Object.keys(packages[""].dependencies)) visit(name);
+const root = fileURLToPath(new URL("../", import.meta.url));
+const notices = [...inside].sort().map((key) => {
+  const file = readdirSync(root + key).find((name) => /^(licen[cs]e|copying)/i.test(name));
+  const text = file === undefined ? `Licence: ${packages[key].license}` : readFileSync(`${root}${key}/${file}`, "utf8").trim();
+  return `${key.slice("node_modules/".length)} ${packages[key].version} (${packages[key].license})\n\n${text}\n`;
+});
+writeFileSync(
+  `${dist}cli/NOTICES.txt`,
+  `The command line holds code of these packages, under their licences.\n\n${notices.join(`\n${"-".repeat(72)}\n\n`)}`,
+);

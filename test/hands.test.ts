@@ -19,7 +19,9 @@ import {
 import { join } from "node:path";
 import { execFileSync } from "node:child_process";
 import { beforeEach, describe, expect, test } from "vitest";
+import { compare, hatch } from "hatch-fold";
 import { BIN, freshFolder, hatchfold, inProcess, type Done } from "./support/cli.js";
+import { setCell } from "./support/sheets.js";
 
 const OLD = '{ "stations": [\n  {"code": "S-1", "height": 12.50},\n  {"code": "S-2", "height": 30.00}\n] }\n';
 const NEW = OLD.replace("12.50", "12.75");
@@ -457,6 +459,50 @@ describe("others at work", () => {
     const { uid, gid, mode } = statSync(at("source.json"));
     expect({ uid, gid, mode }).toEqual({ uid: before.uid, gid: before.gid, mode: before.mode });
     expect([existsSync(at(left)), existsSync(at(written))]).toEqual([false, true]);
+  });
+});
+
+describe("Monday's sheet with Tuesday's receipt", () => {
+  const records = (keyed: boolean): object[] =>
+    Array.from({ length: 12 }, (_, i) => ({ ...(keyed ? { code: `S-${i}` } : {}), name: `Station ${i}`, height: i % 4 }));
+  const added = { code: "S-99", name: "New", height: 1 };
+  const plan = (keyed: boolean): string =>
+    `hatchfold: 1\nsources: { s: { file: s.json, format: json } }\ntables: { s: { rows: ., ${keyed ? "key: code, " : ""}columns: { ${keyed ? "code: code, " : ""}name: name, height: height } } }\n`;
+  const CASES: [string, boolean, (list: object[]) => object[], string][] = [
+    ["a record more at the top", false, (list) => [added, ...list], "sheet-shifted"],
+    ["a record more in the middle", false, (list) => [...list.slice(0, 5), added, ...list.slice(5)], "sheet-shifted"],
+    ["two records less", false, (list) => list.slice(2), "sheet-shifted"],
+    ["a record more at the top, with keys", true, (list) => [added, ...list], "mark-misplaced"],
+    ["a record less, with keys", true, (list) => list.slice(1), "mark-misplaced"],
+  ];
+  test.each(CASES)("%s", async (_, keyed, change, code) => {
+    const monday = records(keyed);
+    const tuesday = JSON.stringify(change(monday));
+    const old = await hatch(JSON.stringify(monday), { plan: plan(keyed) });
+    const { tables } = await hatch(tuesday, { plan: plan(keyed) });
+    setCell(old.tables, "s.csv", 8, "height", "77");
+    tables.contents.set("s.csv", old.tables.contents.get("s.csv")!);
+    const { problems } = await compare(tables, { source: tuesday });
+    expect(problems.map((problem) => problem.code)).toContain(code);
+  });
+
+  test("edits of many rows are not taken for it", async () => {
+    const source = JSON.stringify(records(false));
+    for (const edit of [
+      (sheet: string) => sheet.replaceAll("Station", "Tower"),
+      (sheet: string) => sheet.replace(/,2\r/g, ",5\r").replace(/,3\r/g, ",2\r"),
+      (sheet: string) =>
+        sheet
+          .split("\r\n")
+          .map((line, i) => (i % 3 === 1 ? line.replace(/,\w*$/, ",1") : line))
+          .join("\r\n"),
+    ]) {
+      const { tables } = await hatch(source, { plan: plan(false) });
+      tables.contents.set("s.csv", new TextEncoder().encode(edit(tables.text("s.csv"))));
+      const { problems, counts } = await compare(tables, { source });
+      expect(problems).toEqual([]);
+      expect(counts.changed).toBeGreaterThan(2);
+    }
   });
 });
 

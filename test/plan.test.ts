@@ -36,6 +36,20 @@ describe("wrong plans", () => {
     ["a title that is taken", stations("      fold mark: code\n"), "p.yaml:13:7", /cannot be a title/],
     ["a title that is the parent", stations("      districts: code\n"), "p.yaml:13:7", /cannot be a title/],
     ["__proto__ as a title", stations("      __proto__: code\n"), "p.yaml:13:7", /cannot be a title/],
+    ["an alias of nothing", stations("      code: *code\n"), "p.yaml:13:13", /nothing is called &code before/],
+    [
+      "aliases made to burst",
+      `a: &a [${"1,".repeat(50)}1]\nb: &b [${"*a,".repeat(50)}*a]\nc: [${"*b,".repeat(50)}*b]\n`,
+      "p.yaml:2:8",
+      /Excessive alias count/,
+    ],
+    [
+      "a table named as a column is",
+      plan("  fold action:\n    rows: t\n    columns: { a: a }\n"),
+      "p.yaml:5:3",
+      /cannot be the name of a table/,
+    ],
+    ["a check that cannot be read", stations("      n: { at: n, check: 'value >' }\n"), "p.yaml:13:19", /cannot be read/],
     ["a bad table name", plan("  ' ':\n    rows: t\n    columns: { a: a }\n"), "p.yaml:5:3", /cannot be the name of a table/],
     [
       "tables that would share a file",

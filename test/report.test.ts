@@ -43,7 +43,7 @@ test("values are text in every report, never markup", async () => {
   expect(html).not.toMatch(/<script|<b>bold/);
   expect(html).toContain("&lt;script&gt;alert(1)&lt;/script&gt;");
   const markdown = await writeReport("markdown", input);
-  expect(markdown).toContain("&lt;b>bold&lt;/b> \\| b<br>next");
+  expect(markdown).toContain("&lt;b&gt;bold&lt;/b&gt; \\| b<br>next");
   expect(JSON.parse(await writeReport("json", input))).toMatchObject({ counts: { changed: 1 } });
 });
 

@@ -193,6 +193,8 @@ describe("a zip archive", () => {
   test.each<[string, () => Promise<Uint8Array>, string]>([
     ["cut off", async () => (await zip({ "a.json": NORTH })).subarray(0, 60), "zip-broken"],
     ["a wrong check sum", async () => (await zip({ "a.json": NORTH }, 0)).map((b, i) => (i === 60 ? b ^ 1 : b)), "zip-broken"],
+    ["two files of one name", () => Promise.resolve(emptyFiles(["a.json", "b.json", "a.json"])), "zip-twice"],
+    ["more files than are taken", () => Promise.resolve(emptyFiles(Array.from({ length: 20_001 }, (_, i) => `${i}.json`))), "zip-many"],
     ["a name that leads out", () => zip({ "../a.json": NORTH }), "zip-name"],
     ["made to burst", () => zip({ "a.json": " ".repeat(200_000_000) }), "zip-large"],
     ["nothing in it", () => zip({}), "set-empty"],
@@ -200,3 +202,36 @@ describe("a zip archive", () => {
     await expect(hatch(await make(), { name: "registers.zip" })).rejects.toMatchObject({ code });
   });
 });
+
+/** An archive of empty files with any names, also such as the package would not write (section 4.3 of the format's specification). */
+function emptyFiles(names: readonly string[]): Uint8Array {
+  const local: Buffer[] = [];
+  const central: Buffer[] = [];
+  let offset = 0;
+  for (const name of names) {
+    const text = Buffer.from(name);
+    const head = Buffer.alloc(30);
+    head.writeUInt32LE(0x04034b50, 0);
+    head.writeUInt16LE(20, 4);
+    head.writeUInt16LE(text.length, 26);
+    const entry = Buffer.alloc(46);
+    entry.writeUInt32LE(0x02014b50, 0);
+    entry.writeUInt16LE(20, 4);
+    entry.writeUInt16LE(20, 6);
+    entry.writeUInt16LE(text.length, 28);
+    entry.writeUInt32LE(offset, 42);
+    local.push(head, text);
+    central.push(entry, text);
+    offset += head.length + text.length;
+  }
+  const end = Buffer.alloc(22);
+  end.writeUInt32LE(0x06054b50, 0);
+  end.writeUInt16LE(names.length, 8);
+  end.writeUInt16LE(names.length, 10);
+  end.writeUInt32LE(
+    central.reduce((sum, { length }) => sum + length, 0),
+    12,
+  );
+  end.writeUInt32LE(offset, 16);
+  return new Uint8Array(Buffer.concat([...local, ...central, end]));
+}

@@ -133,6 +133,27 @@ describe("a report", () => {
   });
 });
 
+test("fields and records that are called like the columns that every sheet has come back", async () => {
+  const sources = [
+    '{"fold action":[{"fold mark":[{"q":1},{"q":2}]},{"fold mark":[{"q":3}]}]}',
+    '[{"in file":"a","records":[{"fold mark":1}]},{"in file":"b","records":[{"fold mark":2}]}]',
+    '[{"k":1,"fold mark":[1,2]},{"k":2,"fold mark":[3]}]',
+  ];
+  for (const source of sources) {
+    const { tables } = await hatch(source);
+    expect(text((await fold(tables, { source })).bytes)).toBe(source);
+  }
+});
+
+test("two files of one name, given by hand, are told apart", async () => {
+  const files = ["1", "2"].map((n) => new File([`[{"n": ${n}}]`], "a.json"));
+  const { tables } = await hatch(files);
+  expect(readRows(tables, "records.csv").map((row) => row[2])).toEqual(["in file", "a.json", "a.json (2)"]);
+  setCell(tables, "records.csv", 3, "n", "7");
+  const { files: folded } = await fold(tables, { source: files });
+  expect(folded.map(({ bytes }) => text(bytes))).toEqual(['[{"n": 1}]', '[{"n": 7}]']);
+});
+
 test("a folder of odd names is a set like any other", async () => {
   const folder = freshFolder();
   mkdirSync(join(folder, "set"));

@@ -18,6 +18,7 @@ export function findMisplaced(rows: readonly DifferingRow[], problems: ProblemLi
     const { keySlot } = sheet.table;
     const mine = rows.filter((row) => row.sheet === sheet && !row.removed);
     if (keySlot >= 0) findByKey(mine, keySlot, problems);
+    else findShifted(mine, sheet, problems);
     findSortedColumns(mine, sheet, problems);
   }
 }
@@ -39,6 +40,43 @@ function findByKey(rows: readonly DifferingRow[], keySlot: number, problems: Pro
         sheet.place(row.row, "fold mark", edit.content),
       );
     }
+  }
+}
+
+/** So many rows, and such a share of those that differ, say what the record so many places away says. */
+const FEW_SHIFTED = 3;
+const MOST_OF_THEM = 0.6;
+
+/** What so many records say tells nothing of where a row belongs. */
+const MANY_ALIKE = 50;
+
+/**
+ * A sheet of another hatch, without keys: records were added or taken out in between, so from there on each row says what
+ * the record a few places away says. The same comes about when rows are moved without their marks.
+ */
+function findShifted(rows: readonly DifferingRow[], sheet: Sheet, problems: ProblemList): void {
+  if (rows.length < FEW_SHIFTED) return;
+  const slots = sheet.columns.filter((slot) => slot >= 0);
+  const spelled = (contents: readonly string[]): string => JSON.stringify(slots.map((slot) => contents[slot]));
+  const places = new Map<string, number[]>();
+  for (const { snapshot } of rows) gather(places, spelled(snapshot.contents), snapshot.place);
+  const shifted = new Map<number, number[]>();
+  for (const { snapshot, cells, row } of rows) {
+    const now = [...snapshot.contents];
+    for (const { slot, content } of cells) now[slot] = content;
+    const others = places.get(spelled(now)) ?? [];
+    if (others.length > MANY_ALIKE) continue;
+    let nearest = Infinity;
+    for (const place of others) {
+      const by = place - snapshot.place;
+      if (by !== 0 && Math.abs(by) < Math.abs(nearest)) nearest = by;
+    }
+    if (nearest !== Infinity) gather(shifted, nearest, row);
+  }
+  for (const [by, sheetRows] of shifted) {
+    if (sheetRows.length < FEW_SHIFTED || sheetRows.length < MOST_OF_THEM * rows.length) continue;
+    const sorted = [...sheetRows].sort((a, b) => a - b);
+    problems.add("sheet-shifted", { by, rows: sorted.length, of: rows.length }, { ...sheet.place(sorted[0]), rows: sorted });
   }
 }
 

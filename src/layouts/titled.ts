@@ -23,7 +23,8 @@ export interface TitledSheet {
 }
 
 /**
- * Nothing when it is no such sheet (it has fewer than `least` of the titles), so that whoever reads it for one table says why.
+ * Nothing when it is no such sheet (it has no marks where it needs them, else fewer than `least` of the titles), so that
+ * whoever reads it for one table says why.
  * The first title is that of the mark.
  */
 export function readTitled(
@@ -38,7 +39,7 @@ export function readTitled(
   const found = DELIMITERS.map((delimiter) => ({ delimiter, ...findTitles(titles, readRows(bytes, delimiter)) }));
   const best = found.reduce((one, other) => (other.known > one.known ? other : one));
   const { places, header, body } = best;
-  if (best.known < least || (needsMark && !places.includes(0))) return null;
+  if (needsMark ? !places.includes(0) : best.known < least) return null;
   if (best.delimiter !== DELIMITERS[0]) problems.note("delimiter-healed", { delimiter: String.fromCharCode(best.delimiter) }, say.table);
   let usable = true;
   for (const [c, at] of places.entries()) {

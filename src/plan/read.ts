@@ -1,6 +1,6 @@
 /** Reads a plan: YAML 1.2, checked against the schema, each error with line, column and the nearest right word. */
 import { pushAll } from "../bytes/lists.js";
-import { isMap, LineCounter, parseDocument, visit, type Document, type Node } from "yaml";
+import { isMap, LineCounter, parseDocument, visit, type Alias, type Document, type Node } from "yaml";
 import { PlanError, type Place } from "../errors/error.js";
 import { FORMATS } from "../formats/index.js";
 import { nearest } from "../errors/nearest.js";
@@ -9,6 +9,7 @@ import { compileExpression } from "./expression.js";
 import { formatPath, parsePath, type Path, type Step } from "./path.js";
 import {
   ACTION_TITLE,
+  FILE_TITLE,
   MARK_TITLE,
   shownOfTree,
   type ColumnPlan,
@@ -49,6 +50,27 @@ const KNOWN_KEYS: Record<string, readonly string[]> = {
   source: ["file", "format", "encoding", ...FORMATS.flatMap((format) => Object.keys(format.settings))],
 };
 
+/** So many values may stand behind aliases: more were made to burst. */
+const MOST_ALIASED = 100;
+
+/** The document as plain values; aliases that lead nowhere, or to far too much, are told with their place. */
+function valuesOf(doc: Document.Parsed, place: (offset: number | undefined) => Place): unknown {
+  let first: Alias | null = null;
+  visit(doc, {
+    Alias: (_, alias) => {
+      first ??= alias;
+      if (alias.resolve(doc) === undefined)
+        throw new PlanError("plan-yaml", { reason: `nothing is called &${alias.source} before *${alias.source}` }, place(alias.range?.[0]));
+    },
+  });
+  try {
+    return doc.toJS({ maxAliasCount: MOST_ALIASED });
+  } catch (error) {
+    const reason = error instanceof Error ? error.message : String(error);
+    throw new PlanError("plan-yaml", { reason }, place((first as Alias | null)?.range?.[0]));
+  }
+}
+
 export function readPlan(text: string, file = "plan"): Plan {
   const lines = new LineCounter();
   const doc = parseDocument(text, { lineCounter: lines, strict: true, uniqueKeys: true });
@@ -60,7 +82,7 @@ export function readPlan(text: string, file = "plan"): Plan {
   const broken = doc.errors[0];
   if (broken !== undefined) throw new PlanError("plan-yaml", { reason: broken.message.split("\n")[0] }, place(broken.pos[0]));
   refuseProto(doc, place);
-  const parsed = planSchema.safeParse(doc.toJS());
+  const parsed = planSchema.safeParse(valuesOf(doc, place));
   if (!parsed.success) {
     // a misspelled word is the likeliest reason why another is missing
     const { issues } = parsed.error;
@@ -401,7 +423,8 @@ class Reader {
 
   private table(name: string, table: PlanInput["tables"][string]): TablePlan[] {
     const where = ["tables", name];
-    if (name.trim() !== name || name === "") {
+    // sheets of what is inside have a column of this name
+    if (name.trim() !== name || name === "" || [MARK_TITLE, ACTION_TITLE, FILE_TITLE].includes(name.toLowerCase())) {
       throw new PlanError("plan-table-name", { table: name }, this.place(where));
     }
     const rows = this.path(table.rows, [...where, "rows"]);

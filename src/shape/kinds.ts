@@ -264,7 +264,7 @@ function nameApart(kinds: RecordKind[]): void {
   }
 }
 
-/** A name that can be a file name anywhere. */
+/** A name that can be a file name anywhere, and the title of a column beside those that every sheet has. */
 function cleanName(name: string): string {
   const clean = name
     .normalize("NFC")
@@ -273,7 +273,9 @@ function cleanName(name: string): string {
     .trim()
     .slice(0, 60)
     .trim();
-  return clean === "" || /^(?:__proto__|con|prn|aux|nul|com\d|lpt\d)$/i.test(clean) ? `table ${clean}`.trim() : clean;
+  return clean === "" || /^(?:__proto__|con|prn|aux|nul|com\d|lpt\d|fold mark|fold action|in file)$/i.test(clean)
+    ? `table ${clean}`.trim()
+    : clean;
 }
 
 export function kindPath(kind: RecordKind): string {

@@ -1,7 +1,7 @@
 /** What is read: one file, or a set of files of one kind (several files, a folder, a zip archive). */
 import { isArchive, openArchive } from "../bytes/archive.js";
 import { unpacked } from "../bytes/packing.js";
-import { toSource, type ByteSource, type SourceInput } from "../bytes/source.js";
+import { renamed, toSource, type ByteSource, type SourceInput } from "../bytes/source.js";
 
 /** One file, as what is in it. */
 export interface SourceFile {
@@ -37,7 +37,7 @@ export async function openFiles(input: SourcesInput, name?: string): Promise<Sou
   if (isOpened(input)) return input;
   if (isNamed(input)) return openNamed(input, name);
   if (isList(input)) {
-    const files = await Promise.all(input.map(async (one) => openFile(await toSource(one))));
+    const files = toldApart(await Promise.all(input.map(async (one) => openFile(await toSource(one)))));
     return { name: name ?? files.map((file) => file.name).join(", "), files, set: true, mixed: false, archive: null };
   }
   const source = await toSource(input, name);
@@ -58,7 +58,18 @@ async function openNamed(input: ReadonlyMap<string, SourceInput | readonly Sourc
       files.push({ ...(await openFile(source)), of: belongs });
     }
   }
-  return { name: name ?? files.map((file) => file.name).join(", "), files, set: true, mixed: false, archive: null };
+  return { name: name ?? files.map((file) => file.name).join(", "), files: toldApart(files), set: true, mixed: false, archive: null };
+}
+
+/** Files of one name, given by hand, get numbers: the first keeps its name. */
+function toldApart(files: readonly SourceFile[]): SourceFile[] {
+  const taken = new Set<string>();
+  return files.map((file) => {
+    let { name } = file;
+    for (let n = 2; taken.has(`${file.of ?? ""}\n${name}`); n++) name = `${file.name} (${n})`;
+    taken.add(`${file.of ?? ""}\n${name}`);
+    return name === file.name ? file : { ...file, name, source: renamed(file.source, name) };
+  });
 }
 
 async function openFile(file: ByteSource): Promise<SourceFile> {

@@ -18,7 +18,7 @@ export const PLANS = {
   ],
   "plan-table-name": ({ table }: { table: string }) => [
     `"${table}" cannot be the name of a table`,
-    "It needs at least one letter, and no spaces at its ends.",
+    'It needs a letter, no spaces at its ends, and is not "fold mark", "fold action" or "in file": sheets have columns of these names.',
   ],
   "plan-no-such-table": ({ table, nearest, names }: { table: string; names: readonly string[] } & Nearest) => [
     `there is no table "${table}"`,

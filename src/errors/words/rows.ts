@@ -104,6 +104,10 @@ export const ROWS = {
     `rows ${rows.length < 4 ? rows.join(" and ") : firstFew(rows)} have the same fold mark ${mark}${rows.length < 4 ? "" : ` (${number(rows.length)} rows)`}`,
     `Clear the mark of the copy; the record itself is row ${original}. With --copies new, copies are taken as new records.`,
   ],
+  "sheet-shifted": ({ by, rows, of }: { by: number; rows: number; of: number }) => [
+    `${number(rows)} of the ${count(of, "changed row")} say what the record ${Math.abs(by)} ${by > 0 ? "below" : "above"} says: this seems to be a sheet of another hatch, older or newer than its receipt`,
+    "Bring sheet and receipt from one hatch. If rows were moved without their marks, copy the marks back from a fresh hatch.",
+  ],
   "mark-misplaced": ({ mine, found }: { mine: string; found: string }) => [
     `the fold mark is that of "${mine}", but the cells are those of "${found}"`,
     "The marks were sorted without their rows, or the rows without their marks. Sort whole rows; copy the marks back from a fresh hatch.",
