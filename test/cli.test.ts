@@ -15,10 +15,10 @@ import {
 import { join } from "node:path";
 import fastJsonPatch from "fast-json-patch";
 import { beforeEach, describe, expect, test } from "vitest";
-import { BIN, DEMO, freshFolder, hatchfold, type Done } from "./support/cli.js";
+import { BIN, DEMO, freshFolder, hatchfold, inProcess, type Done } from "./support/cli.js";
 
 let folder: string;
-const run = (...args: string[]): Done => hatchfold(folder, args);
+const run = (...args: string[]): Promise<Done> => inProcess(folder, args);
 const file = (...parts: string[]): string => join(folder, ...parts);
 const read = (...parts: string[]): string => readFileSync(file(...parts), "utf8");
 const replaceIn = (path: string, from: string, to: string): void => {
@@ -33,8 +33,8 @@ beforeEach(() => {
 });
 
 describe("from survey to undo on the demo's register", () => {
-  test("survey tells kinds, keys, references and oddities", () => {
-    const { status, out } = run("survey", "register.json");
+  test("survey tells kinds, keys, references and oddities", async () => {
+    const { status, out } = await run("survey", "register.json");
     expect(status).toBe(0);
     for (const part of [
       "stations   24 records at districts/stations, inside districts",
@@ -44,15 +44,15 @@ describe("from survey to undo on the demo's register", () => {
     ]) {
       expect(out).toContain(part);
     }
-    const shape = JSON.parse(run("survey", "register.json", "--json").out);
+    const shape = JSON.parse((await run("survey", "register.json", "--json")).out);
     expect(shape.kinds.map((kind: { name: string; count: number }) => [kind.name, kind.count])).toContainEqual(["lights", 33]);
   });
 
-  test("draft, hatch by the plan, edit, compare, fold in place, undo", () => {
-    expect(run("draft", "register.json", "-o", "plan.yaml").status).toBe(0);
-    expect(run("hatch", "-p", "plan.yaml", "-o", "t").status).toBe(0);
+  test("draft, hatch by the plan, edit, compare, fold in place, undo", async () => {
+    expect((await run("draft", "register.json", "-o", "plan.yaml")).status).toBe(0);
+    expect((await run("hatch", "-p", "plan.yaml", "-o", "t")).status).toBe(0);
     replaceIn("t/stations.csv", "38.00", "39.50");
-    const compared = JSON.parse(run("compare", "t", "--json").out);
+    const compared = JSON.parse((await run("compare", "t", "--json")).out);
     expect(compared.counts).toEqual({ unchanged: 174, changed: 1, added: 0, removed: 0, moved: 0, healed: 0, problems: 0 });
     expect(compared.changes).toEqual([
       {
@@ -67,46 +67,57 @@ describe("from survey to undo on the demo's register", () => {
       },
     ]);
     const before = read("register.json");
-    const folded = JSON.parse(run("fold", "t", "--in-place", "--json").out);
+    const folded = JSON.parse((await run("fold", "t", "--in-place", "--json")).out);
     expect(folded).toMatchObject({ counts: { changed: 1 }, written: ["register.json"] });
     expect(read("register.json")).toBe(before.replace("38.00", "39.50"));
-    const again = run("fold", "t", "--in-place");
+    const again = await run("fold", "t", "--in-place");
     expect(again).toMatchObject({ status: 1 });
     expect(again.err).toContain("were folded into register.json already");
-    expect(run("undo", "register.json").status).toBe(0);
+    expect((await run("undo", "register.json")).status).toBe(0);
     expect(read("register.json")).toBe(before);
-    expect(run("undo", "register.json")).toMatchObject({ status: 1 });
+    expect(await run("undo", "register.json")).toMatchObject({ status: 1 });
   });
 
-  test("says its version", () => {
+  test("says its version", async () => {
     const { version } = JSON.parse(readFileSync(new URL("../package.json", import.meta.url), "utf8")) as { version: string };
-    expect(run("--version")).toMatchObject({ status: 0, out: `${version}\n` });
+    expect(await run("--version")).toMatchObject({ status: 0, out: `${version}\n` });
     for (const verb of ["survey", "draft", "hatch", "check", "compare", "fold", "undo", "demo"])
-      expect(run(verb, "--help").out).toMatch(/--color .*\n +--no-color /);
+      expect((await run(verb, "--help")).out).toMatch(/--color .*\n +--no-color /);
   });
 
-  test("undo refuses when the file was changed after the fold", () => {
-    run("hatch", "register.json", "-o", "t");
+  test("undo refuses when the file was changed after the fold", async () => {
+    await run("hatch", "register.json", "-o", "t");
     replaceIn("t/stations.csv", "38.00", "39.50");
-    run("fold", "t", "--in-place");
+    await run("fold", "t", "--in-place");
     replaceIn("register.json", "39.50", "40.00");
-    const undone = run("undo", "t");
+    const undone = await run("undo", "t");
     expect(undone).toMatchObject({ status: 1 });
     expect(undone.err).toContain("was changed after the fold");
     expect(read("register.json")).toContain("40.00");
   });
 
-  test("reports: the patch applied by a standard library gives the folded document", () => {
-    run("hatch", "register.json", "-o", "t");
+  test("reports: the patch applied by a standard library gives the folded document", async () => {
+    await run("hatch", "register.json", "-o", "t");
     replaceIn("t/stations.csv", "38.00", "39.50");
     writeFileSync(file("t/lights.csv"), `${read("t/lights.csv").replace("b2it,,", "b2it,remove,")},,S-001,0099,Q W,W,5,\r\n`);
     const marked = read("t/lights.csv")
       .split("\r\n")
       .find((line) => line.includes(",0002,"))!;
     replaceIn("t/lights.csv", marked, marked.replace(/^(\w+),,/, "$1,remove,"));
-    const { status, out } = run("compare", "t", "--report", "r.html", "--report", "r.md", "--report", "r.json", "--report", "r.patch.json");
+    const { status, out } = await run(
+      "compare",
+      "t",
+      "--report",
+      "r.html",
+      "--report",
+      "r.md",
+      "--report",
+      "r.json",
+      "--report",
+      "r.patch.json",
+    );
     expect(status, out).toBe(0);
-    expect(run("fold", "t", "-o", "out.json").status).toBe(0);
+    expect((await run("fold", "t", "-o", "out.json")).status).toBe(0);
     const patch = JSON.parse(read("r.patch.json"));
     const patched = fastJsonPatch.applyPatch(JSON.parse(read("register.json")), patch, true).newDocument;
     expect(patched).toEqual(JSON.parse(read("out.json")));
@@ -116,68 +127,69 @@ describe("from survey to undo on the demo's register", () => {
     expect(JSON.parse(read("r.json")).counts.added).toBe(1);
   });
 
-  test("--partial folds the good rows and names the rows set aside", () => {
-    run("hatch", "register.json", "-o", "t");
+  test("--partial folds the good rows and names the rows set aside", async () => {
+    await run("hatch", "register.json", "-o", "t");
     replaceIn("t/stations.csv", "38.00", "39.50");
     replaceIn("t/stations.csv", "15.00", "fifteen");
-    expect(run("fold", "t", "-o", "out.json")).toMatchObject({ status: 1 });
+    expect(await run("fold", "t", "-o", "out.json")).toMatchObject({ status: 1 });
     expect(existsSync(file("out.json"))).toBe(false);
-    const { status, out } = run("fold", "t", "-o", "out.json", "--partial", "--json");
+    const { status, out } = await run("fold", "t", "-o", "out.json", "--partial", "--json");
     expect(status).toBe(3);
     expect(JSON.parse(out)).toMatchObject({ aside: [{ table: "stations", row: 5 }], counts: { problems: 1, changed: 1 } });
     expect(read("out.json")).toBe(read("register.json").replace("38.00", "39.50"));
   });
 
-  test("where, columns, sample and blank", () => {
-    run("hatch", "register.json", "-o", "w", "--where", 'stations: row["tower/height"] != null && row["tower/height"] > 40.0');
+  test("where, columns, sample and blank", async () => {
+    await run("hatch", "register.json", "-o", "w", "--where", 'stations: row["tower/height"] != null && row["tower/height"] > 40.0');
     const rows = read("w/stations.csv").trimEnd().split("\r\n");
     expect(rows.length).toBeGreaterThan(2);
     for (const row of rows.slice(1)) expect(Number(row.split(",")[6])).toBeGreaterThan(40);
-    run("hatch", "register.json", "-o", "c", "--columns", "code,people.name");
+    await run("hatch", "register.json", "-o", "c", "--columns", "code,people.name");
     expect(read("c/people.csv").split("\r\n")[0]).toBe("fold mark,fold action,name");
-    run("hatch", "register.json", "-o", "s", "--sample", "2");
+    await run("hatch", "register.json", "-o", "s", "--sample", "2");
     expect(read("s/people.csv").trimEnd().split("\r\n")).toHaveLength(3);
-    run("hatch", "register.json", "-o", "b", "--blank", "--bom");
+    await run("hatch", "register.json", "-o", "b", "--blank", "--bom");
     expect(read("b/people.csv")).toBe("\ufefffold mark,fold action,id,name,since,telephone\r\n");
     for (const tables of ["w", "c", "s", "b"]) {
-      expect(run("fold", tables, "-o", "out.json", "--force").status).toBe(0);
+      expect((await run("fold", tables, "-o", "out.json", "--force")).status).toBe(0);
       expect(read("out.json")).toBe(read("register.json"));
     }
     // a row of the whole hatch brought into the filtered one is recognised
-    run("hatch", "register.json", "-o", "all");
+    await run("hatch", "register.json", "-o", "all");
     copyFileSync(file("all/stations.csv"), file("w/stations.csv"));
-    const { status, err, out } = run("fold", "w", "-o", "out.json");
+    const { status, err, out } = await run("fold", "w", "-o", "out.json");
     expect(status, err).toBe(1);
     expect(out).toContain("was not among the rows that were hatched");
   });
 
-  test("standard input and output, and one JSON document", () => {
+  test("standard input and output, and one JSON document", async () => {
     const { out } = hatchfold(folder, ["survey", "-", "--json"], '{"a": [{"b": 1}]}');
     expect(JSON.parse(out).source.name).toBe("standard input");
-    run("hatch", "register.json", "-o", "t");
+    await run("hatch", "register.json", "-o", "t");
     replaceIn("t/stations.csv", "38.00", "39.50");
-    expect(run("fold", "t", "-o", "-").out).toBe(read("register.json").replace("38.00", "39.50"));
+    expect((await run("fold", "t", "-o", "-")).out).toBe(read("register.json").replace("38.00", "39.50"));
     for (const args of [
       ["hatch", "register.json", "-o", "t2", "--json"],
       ["draft", "register.json", "--json"],
       ["check", "t", "--json"],
       ["compare", "t", "--json"],
     ]) {
-      expect(() => JSON.parse(run(...args).out) as unknown).not.toThrow();
+      const { out } = await run(...args);
+      expect(() => JSON.parse(out) as unknown).not.toThrow();
     }
   });
 
-  test("a second hatch does not write over edits", () => {
-    run("hatch", "register.json", "-o", "t");
-    expect(run("hatch", "register.json", "-o", "t").status).toBe(0);
+  test("a second hatch does not write over edits", async () => {
+    await run("hatch", "register.json", "-o", "t");
+    expect((await run("hatch", "register.json", "-o", "t")).status).toBe(0);
     replaceIn("t/stations.csv", "38.00", "39.50");
-    const { status, err } = run("hatch", "register.json", "-o", "t");
+    const { status, err } = await run("hatch", "register.json", "-o", "t");
     expect(status).toBe(2);
     expect(err).toContain("was edited since it was hatched");
-    expect(run("hatch", "register.json", "-o", "t", "--force").status).toBe(0);
+    expect((await run("hatch", "register.json", "-o", "t", "--force")).status).toBe(0);
   });
 
-  test("a new document from a sheet alone; problems first, all at once", () => {
+  test("a new document from a sheet alone; problems first, all at once", async () => {
     mkdirSync(file("sheets"));
     const sheet = "Person;Station\nP-1;S-1\nP-1 ;S-2\n";
     writeFileSync(file("sheets", "list.csv"), sheet);
@@ -190,21 +202,29 @@ tables:
   stations: { rows: stations, key: code, sheet: { file: list.csv, titles: { code: Station } }, columns: { code: code } }
 `,
     );
-    const fold = (): Done => run("fold", "sheets", "--new", "-p", "plan.yaml", "-o", "n.json");
-    expect(fold()).toMatchObject({ status: 1, out: expect.stringContaining('"P-1 " and "P-1" in row 2 are the same but for spaces') });
-    const dry = (verb: string): Done => run(verb, "sheets", "--new", "-p", "plan.yaml", "--json");
-    expect((JSON.parse(dry("check").out) as { problems: unknown[] }).problems).toMatchObject([{ file: "list.csv", row: 3, column: "id" }]);
+    const fold = (): Promise<Done> => run("fold", "sheets", "--new", "-p", "plan.yaml", "-o", "n.json");
+    expect(await fold()).toMatchObject({
+      status: 1,
+      out: expect.stringContaining('"P-1 " and "P-1" in row 2 are the same but for spaces'),
+    });
+    const dry = (verb: string): Promise<Done> => run(verb, "sheets", "--new", "-p", "plan.yaml", "--json");
+    expect((JSON.parse((await dry("check")).out) as { problems: unknown[] }).problems).toMatchObject([
+      { file: "list.csv", row: 3, column: "id" },
+    ]);
     expect(existsSync(file("n.json"))).toBe(false);
     writeFileSync(file("sheets", "list.csv"), sheet.replace("P-1 ;", "P-1;"));
-    expect(dry("check")).toMatchObject({ status: 0 });
-    expect((JSON.parse(dry("compare").out) as { counts: object }).counts).toMatchObject({ added: 3, problems: 0 });
-    expect(fold().status).toBe(0);
+    expect(await dry("check")).toMatchObject({ status: 0 });
+    expect((JSON.parse((await dry("compare")).out) as { counts: object }).counts).toMatchObject({ added: 3, problems: 0 });
+    expect((await fold()).status).toBe(0);
     expect(JSON.parse(read("n.json"))).toEqual({ people: [{ id: "P-1" }], stations: [{ code: "S-1" }, { code: "S-2" }] });
-    expect(run("fold", "sheets", "--new", "-o", "n.json")).toMatchObject({ status: 2, err: expect.stringContaining("--new needs a plan") });
+    expect(await run("fold", "sheets", "--new", "-o", "n.json")).toMatchObject({
+      status: 2,
+      err: expect.stringContaining("--new needs a plan"),
+    });
   });
 
-  test("demo runs to its end and leaves the source as it was", () => {
-    const { status, out } = run("demo");
+  test("demo runs to its end and leaves the source as it was", async () => {
+    const { status, out } = await run("demo");
     expect(status, out).toBe(0);
     expect(readFileSync(file("demo-out", "register.json"))).toEqual(readFileSync(DEMO));
     expect(out).toContain("is as it was before the fold");
@@ -212,8 +232,8 @@ tables:
 });
 
 describe("when the system refuses, the target is as it was", () => {
-  const setUp = (): void => {
-    run("hatch", "register.json", "-o", "t");
+  const setUp = async (): Promise<void> => {
+    await run("hatch", "register.json", "-o", "t");
     replaceIn("t/stations.csv", "38.00", "39.50");
     writeFileSync(file("out.json"), "precious");
   };
@@ -223,8 +243,8 @@ describe("when the system refuses, the target is as it was", () => {
   };
   const bin = `"${process.execPath}" "${BIN}"`;
 
-  test.skipIf(process.platform === "win32")("no room for the file", () => {
-    setUp();
+  test.skipIf(process.platform === "win32")("no room for the file", async () => {
+    await setUp();
     const source = read("register.json");
     for (const [where, target] of [
       ["-o out.json --force", "out.json"],
@@ -242,43 +262,43 @@ describe("when the system refuses, the target is as it was", () => {
     expect(existsSync(file("t2")) ? readdirSync(file("t2")) : []).toEqual([]);
   });
 
-  test.skipIf(process.platform === "win32" || process.getuid?.() === 0)("no permission to write", () => {
-    setUp();
+  test.skipIf(process.platform === "win32" || process.getuid?.() === 0)("no permission to write", async () => {
+    await setUp();
     chmodSync(file("out.json"), 0o444);
-    expect(run("fold", "t", "-o", "out.json").err).toContain("out.json: cannot be written: permission denied");
+    expect((await run("fold", "t", "-o", "out.json")).err).toContain("out.json: cannot be written: permission denied");
     expect(read("out.json")).toBe("precious");
   });
 
-  test("a folder that is not there, a part of the path that is a file", () => {
-    setUp();
-    expect(run("fold", "t", "-o", "no/such/out.json").err).toContain("cannot be written: there is no such file or folder");
-    expect(run("hatch", "register.json", "-o", "out.json").err).toContain("out.json: cannot be written");
-    expect(run("fold", "t", "-o", "t").err).toContain("t: cannot be written: it is a folder");
+  test("a folder that is not there, a part of the path that is a file", async () => {
+    await setUp();
+    expect((await run("fold", "t", "-o", "no/such/out.json")).err).toContain("cannot be written: there is no such file or folder");
+    expect((await run("hatch", "register.json", "-o", "out.json")).err).toContain("out.json: cannot be written");
+    expect((await run("fold", "t", "-o", "t")).err).toContain("t: cannot be written: it is a folder");
     expect(read("out.json")).toBe("precious");
   });
 
-  test.skipIf(process.platform === "win32")("a pipe or a device is not replaced by a file", () => {
-    setUp();
+  test.skipIf(process.platform === "win32")("a pipe or a device is not replaced by a file", async () => {
+    await setUp();
     shell("mkfifo pipe");
-    expect(run("fold", "t", "-o", "pipe").err).toContain("pipe: cannot be written: it is a device or a pipe, not a file");
+    expect((await run("fold", "t", "-o", "pipe")).err).toContain("pipe: cannot be written: it is a device or a pipe, not a file");
     expect(lstatSync(file("pipe")).isFIFO()).toBe(true);
   });
 
-  test("the mode of the file is kept, and a link stays a link", () => {
-    setUp();
+  test("the mode of the file is kept, and a link stays a link", async () => {
+    await setUp();
     chmodSync(file("register.json"), 0o640);
     symlinkSync("out.json", file("link.json"));
-    expect(run("fold", "t", "-o", "link.json").status).toBe(2);
-    expect(run("fold", "t", "-o", "link.json", "--force").status).toBe(0);
+    expect((await run("fold", "t", "-o", "link.json")).status).toBe(2);
+    expect((await run("fold", "t", "-o", "link.json", "--force")).status).toBe(0);
     expect(lstatSync(file("link.json")).isSymbolicLink()).toBe(true);
     expect(read("out.json")).toContain("39.50");
-    expect(run("fold", "t", "--in-place").status).toBe(0);
+    expect((await run("fold", "t", "--in-place")).status).toBe(0);
     expect(statSync(file("register.json")).mode & 0o777).toBe(0o640);
   });
 });
 
 describe("what does not belong together is refused", () => {
-  const refusals: [string, () => void, string[], number, RegExp][] = [
+  const refusals: [string, () => unknown, string[], number, RegExp][] = [
     [
       "another source",
       () => replaceIn("register.json", "Skarvøy", "Skarvøj"),
@@ -303,7 +323,10 @@ describe("what does not belong together is refused", () => {
     ["no receipt", () => writeFileSync(file("t/receipt.json"), "]"), ["check", "t"], 1, /is not a receipt/],
     [
       "another plan",
-      () => run("draft", "register.json", "-o", "p.yaml") && replaceIn("p.yaml", "type: integer", "type: number"),
+      async () => {
+        await run("draft", "register.json", "-o", "p.yaml");
+        replaceIn("p.yaml", "type: integer", "type: number");
+      },
       ["fold", "t", "-o", "o", "-p", "p.yaml"],
       1,
       /plan is not the one/,
@@ -346,10 +369,10 @@ describe("what does not belong together is refused", () => {
     ["an unknown column", () => undefined, ["hatch", "register.json", "-o", "x", "--columns", "nmae"], 2, /no column "nmae"\n.*"name"/],
     ["a report of no kind", () => undefined, ["compare", "t", "--report", "r.doc"], 2, /what kind of report r\.doc should be/],
   ];
-  test.each(refusals)("%s", (_, damage, args, status, message) => {
-    run("hatch", "register.json", "-o", "t");
-    damage();
-    const done = run(...args);
+  test.each(refusals)("%s", async (_, damage, args, status, message) => {
+    await run("hatch", "register.json", "-o", "t");
+    await damage();
+    const done = await run(...args);
     expect(done.err).toMatch(message);
     expect(done.status).toBe(status);
     expect(done.err).not.toMatch(/\n\s+at /);
@@ -357,9 +380,9 @@ describe("what does not belong together is refused", () => {
     expect(readdirSync(folder).filter((name) => name.includes(".hatchfold-"))).toEqual([]);
   });
 
-  test("with --json, too: the error is the one document", () => {
+  test("with --json, too: the error is the one document", async () => {
     for (const args of [["survey", "d"], ["check", "d"], ["hatchh"]]) {
-      const { status, out } = run(...args, "--json");
+      const { status, out } = await run(...args, "--json");
       expect(status).toBe(2);
       expect(JSON.parse(out).error.message).toMatch(/\w/);
     }

@@ -4,7 +4,7 @@ import { join } from "node:path";
 import { Uint8ArrayReader, Uint8ArrayWriter, ZipReader, ZipWriter } from "@zip.js/zip.js";
 import { beforeEach, describe, expect, test } from "vitest";
 import { fold, hatch, MemorySource } from "hatch-fold";
-import { freshFolder, hatchfold, type Done } from "./support/cli.js";
+import { freshFolder, inProcess, type Done } from "./support/cli.js";
 import { setCell } from "./support/sheets.js";
 
 const NORTH = `{ "districts": [
@@ -14,7 +14,7 @@ const NORTH = `{ "districts": [
 const SOUTH = `{"districts":[{"code":"Z1","name":"South","stations":[{"code":"009","height":7}]}]}`;
 
 let folder: string;
-const run = (...args: string[]): Done => hatchfold(folder, args);
+const run = (...args: string[]): Promise<Done> => inProcess(folder, args);
 const at = (...parts: string[]): string => join(folder, ...parts);
 const read = (...parts: string[]): string => readFileSync(at(...parts), "utf8");
 const replaceIn = (path: string, from: string, to: string): void => {
@@ -31,49 +31,49 @@ beforeEach(() => {
 });
 
 describe("a folder", () => {
-  test("is surveyed as one; files of another kind are named", () => {
-    const { status, out } = run("survey", "registers");
+  test("is surveyed as one; files of another kind are named", async () => {
+    const { status, out } = await run("survey", "registers");
     expect(status).toBe(0);
     expect(out).toContain("registers   2 files, JSON (by what is in the files)");
     expect(out).toContain("notes.xml was left out: it looks like XML, and the others are JSON");
     expect(out).toContain("stations   3 records at districts/stations, inside districts");
   });
 
-  test("each file gets its own changes; one without changes is not touched", () => {
-    expect(run("hatch", "registers", "-o", "t").out).toContain("hatched 2 tables from 2 files into t");
+  test("each file gets its own changes; one without changes is not touched", async () => {
+    expect((await run("hatch", "registers", "-o", "t")).out).toContain("hatched 2 tables from 2 files into t");
     expect(read("t", "districts.csv")).toContain("in file,code,name");
     expect(read("t", "districts.csv")).toContain("sub/south.json,Z1,South");
     replaceIn("t/stations.csv", "12.50", "12.75");
     const before = statSync(at("registers", "sub", "south.json"));
-    const compared = JSON.parse(run("compare", "t", "--json").out);
+    const compared = JSON.parse((await run("compare", "t", "--json")).out);
     expect(compared.changes).toMatchObject([{ source: "north.json", path: "/districts/0/stations/0/height", new: "12.75" }]);
-    const { status, out } = run("fold", "t", "--in-place", "--json");
+    const { status, out } = await run("fold", "t", "--in-place", "--json");
     expect([status, JSON.parse(out).written]).toEqual([0, ["registers/north.json"]]);
     expect(read("registers", "north.json")).toBe(NORTH.replace("12.50", "12.75"));
     const after = statSync(at("registers", "sub", "south.json"));
     expect([after.ino, after.mtimeMs]).toEqual([before.ino, before.mtimeMs]);
-    expect(run("undo", "t").status).toBe(0);
+    expect((await run("undo", "t")).status).toBe(0);
     expect(read("registers", "north.json")).toBe(NORTH);
   });
 
-  test("a set of chosen files leaves the others of the folder alone, also when its tables are renewed", () => {
+  test("a set of chosen files leaves the others of the folder alone, also when its tables are renewed", async () => {
     writeFileSync(at("registers", "west.json"), SOUTH.replaceAll("Z1", "W1").replace("009", "010"));
-    run("hatch", "registers/north.json", "registers/west.json", "-o", "t");
+    await run("hatch", "registers/north.json", "registers/west.json", "-o", "t");
     replaceIn("t/stations.csv", "12.50", "12.75");
     writeFileSync(at("t", "districts.csv"), `${read("t", "districts.csv")},,west.json,W2,Outer west\r\n`);
-    const done = run("fold", "t", "--in-place", "--renew");
+    const done = await run("fold", "t", "--in-place", "--renew");
     expect(done).toMatchObject({ status: 0, err: "" });
     expect(read("t", "districts.csv")).toMatch(/^[a-z0-9]+,,west\.json,W2,Outer west\r?$/m);
     expect(read("t", "districts.csv")).not.toContain("south");
-    expect(run("compare", "t").out).toBe("no changes: 7 rows unchanged\n");
+    expect((await run("compare", "t")).out).toBe("no changes: 7 rows unchanged\n");
   });
 
-  test("records move from file to file with all that they hold, and go back together", () => {
-    run("hatch", "registers", "-o", "t");
+  test("records move from file to file with all that they hold, and go back together", async () => {
+    await run("hatch", "registers", "-o", "t");
     replaceIn("t/districts.csv", "sub/south.json,Z1", "north.json,Z1");
     replaceIn("t/stations.csv", ",N1,007,12.50", ",Z1,007,12.75");
     writeFileSync(at("t", "districts.csv"), `${read("t", "districts.csv")},,sub/south.json,Z2,Sund,\r\n`);
-    const { status, out } = run("fold", "t", "--in-place");
+    const { status, out } = await run("fold", "t", "--in-place");
     expect(status).toBe(0);
     expect(out).toContain("1 row changed, 1 added, 2 moved");
     expect(JSON.parse(read("registers", "north.json")).districts.map((one: { code: string }) => one.code)).toEqual(["N1", "N2", "Z1"]);
@@ -81,60 +81,63 @@ describe("a folder", () => {
       '{"code":"Z1","name":"South","stations":[{"code":"009","height":7}, { "code": "007", "height": 12.75 }]}',
     );
     expect(read("registers", "sub", "south.json")).toBe('{"districts":[{"code":"Z2","name":"Sund"}]}');
-    expect(run("fold", "t", "--in-place").err).toContain("were folded into registers already");
-    expect(run("undo", "registers/north.json").err).toContain("was folded together with 1 other file");
-    expect(run("undo", "registers").out).toContain("2 files are as they were");
+    expect((await run("fold", "t", "--in-place")).err).toContain("were folded into registers already");
+    expect((await run("undo", "registers/north.json")).err).toContain("was folded together with 1 other file");
+    expect((await run("undo", "registers")).out).toContain("2 files are as they were");
     expect([read("registers", "north.json"), read("registers", "sub", "south.json")]).toEqual([NORTH, SOUTH]);
   });
 
-  test("-o makes a folder of its own, with all files", () => {
-    run("hatch", "registers", "-o", "t");
+  test("-o makes a folder of its own, with all files", async () => {
+    await run("hatch", "registers", "-o", "t");
     replaceIn("t/stations.csv", "12.50", "12.75");
-    expect(run("fold", "t", "-o", "out").status).toBe(0);
+    expect((await run("fold", "t", "-o", "out")).status).toBe(0);
     expect(read("out", "sub", "south.json")).toBe(SOUTH);
     expect(read("out", "north.json")).toBe(NORTH.replace("12.50", "12.75"));
-    expect(run("fold", "t", "-o", "out")).toMatchObject({ status: 2, err: expect.stringContaining("out is there already") });
-    expect(run("fold", "t", "-o", "-")).toMatchObject({ status: 2, err: expect.stringContaining("several files cannot go to standard") });
+    expect(await run("fold", "t", "-o", "out")).toMatchObject({ status: 2, err: expect.stringContaining("out is there already") });
+    expect(await run("fold", "t", "-o", "-")).toMatchObject({
+      status: 2,
+      err: expect.stringContaining("several files cannot go to standard"),
+    });
     expect(readdirSync(folder).filter((name) => name.startsWith("."))).toEqual([]);
   });
 
   test.each([
     ["no file said", ",,,Z2,Sund,\r\n", "a new row must say which file it goes into"],
     ["no such file", ",,nort.json,Z2,Sund,\r\n", 'there is no file "nort.json" among those that were hatched'],
-  ])("a new row with %s", (_, row, message) => {
-    run("hatch", "registers", "-o", "t");
+  ])("a new row with %s", async (_, row, message) => {
+    await run("hatch", "registers", "-o", "t");
     writeFileSync(at("t", "districts.csv"), read("t", "districts.csv") + row);
-    expect(run("check", "t")).toMatchObject({ status: 1, out: expect.stringContaining(message) });
+    expect(await run("check", "t")).toMatchObject({ status: 1, out: expect.stringContaining(message) });
   });
 
-  test("a file that is gone, or was changed since", () => {
-    run("hatch", "registers", "-o", "t");
+  test("a file that is gone, or was changed since", async () => {
+    await run("hatch", "registers", "-o", "t");
     writeFileSync(at("registers", "sub", "south.json"), SOUTH.replace("7", "8"));
-    expect(run("compare", "t")).toMatchObject({
+    expect(await run("compare", "t")).toMatchObject({
       status: 1,
       err: expect.stringContaining("sub/south.json is not the file that was hatched"),
     });
     rmSync(at("registers", "sub", "south.json"));
-    expect(run("compare", "t")).toMatchObject({
+    expect(await run("compare", "t")).toMatchObject({
       status: 1,
       err: expect.stringContaining("registers/sub/south.json is not there any more"),
     });
   });
 });
 
-test("several files, a pattern, and what a draft says of them", () => {
+test("several files, a pattern, and what a draft says of them", async () => {
   const files = ["registers/north.json", "registers/sub/south.json"];
-  expect(run("draft", ...files, "-o", "plan.yaml").status).toBe(0);
+  expect((await run("draft", ...files, "-o", "plan.yaml")).status).toBe(0);
   expect(read("plan.yaml")).toContain("file:\n      - registers/north.json\n      - registers/sub/south.json");
-  expect(run("hatch", "-p", "plan.yaml", "-o", "t").out).toContain("from 2 files");
+  expect((await run("hatch", "-p", "plan.yaml", "-o", "t")).out).toContain("from 2 files");
   const rows = read("t", "stations.csv");
-  expect(run("hatch", "registers/**/*.json", "-o", "t2").out).toContain("from 2 files");
+  expect((await run("hatch", "registers/**/*.json", "-o", "t2")).out).toContain("from 2 files");
   expect(read("t2", "stations.csv")).toBe(rows);
-  expect(run("survey", ...files, "registers/notes.xml")).toMatchObject({
+  expect(await run("survey", ...files, "registers/notes.xml")).toMatchObject({
     status: 2,
     err: expect.stringContaining("notes.xml is XML, and the others are JSON"),
   });
-  expect(run("survey", "registers/*.csv")).toMatchObject({ status: 2, err: expect.stringContaining("no file has such a name") });
+  expect(await run("survey", "registers/*.csv")).toMatchObject({ status: 2, err: expect.stringContaining("no file has such a name") });
 });
 
 test("each file of delimited text has its own delimiter and titles; a row cannot go where they differ", async () => {
@@ -174,11 +177,11 @@ describe("a zip archive", () => {
   test("is a set of files, and goes back into an archive", async () => {
     const packed = await zip({ "north.json": NORTH, "docs/": "", "docs/read.md": "# Read me", "sub/south.json": SOUTH });
     writeFileSync(at("registers.zip"), packed);
-    expect(run("hatch", "registers.zip", "-o", "t").out).toContain("docs/read.md was left out");
-    expect(run("fold", "t", "-o", "same.zip").status).toBe(0);
+    expect((await run("hatch", "registers.zip", "-o", "t")).out).toContain("docs/read.md was left out");
+    expect((await run("fold", "t", "-o", "same.zip")).status).toBe(0);
     expect(readFileSync(at("same.zip"))).toEqual(Buffer.from(packed));
     replaceIn("t/stations.csv", "12.50", "12.75");
-    expect(run("fold", "t", "--in-place").status).toBe(0);
+    expect((await run("fold", "t", "--in-place")).status).toBe(0);
     const folded = await entries(readFileSync(at("registers.zip")));
     expect(folded).toEqual({
       "north.json": NORTH.replace("12.50", "12.75"),
@@ -186,7 +189,7 @@ describe("a zip archive", () => {
       "docs/read.md": "# Read me",
       "sub/south.json": SOUTH,
     });
-    expect(run("undo", "registers.zip").status).toBe(0);
+    expect((await run("undo", "registers.zip")).status).toBe(0);
     expect(readFileSync(at("registers.zip"))).toEqual(Buffer.from(packed));
   });
 

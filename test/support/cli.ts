@@ -33,16 +33,18 @@ export const HOME = process.cwd();
 /** The same command in this process, for tests that call it hundreds of times. */
 export async function inProcess(cwd: string, args: readonly string[]): Promise<Done> {
   const { main } = (await import(new URL("../../dist/cli/main.js", import.meta.url).href)) as { main: typeof Main };
-  const kept = { out: "", err: "" };
+  const kept = { out: [] as Buffer[], err: [] as Buffer[] };
   const sink = (name: "out" | "err"): Out => ({
-    write: (text) => void (kept[name] += typeof text === "string" ? text : Buffer.from(text).toString("latin1")),
+    write: (text) => void kept[name].push(Buffer.from(text as string)),
     isTTY: false,
     columns: 80,
   });
   process.chdir(cwd);
   try {
     const io: Io = { stdin: (async function* () {})(), stdout: sink("out"), stderr: sink("err"), env: { NO_COLOR: "1" } };
-    return { status: await main(args, io), ...kept };
+    const status = await main(args, io);
+    const text = (name: "out" | "err"): string => Buffer.concat(kept[name]).toString("utf8");
+    return { status, out: text("out"), err: text("err") };
   } finally {
     process.chdir(HOME);
   }
