@@ -4,6 +4,7 @@ import { HashSet, hashBytes } from "../bytes/hash.js";
 import { GuideNode, Kind, Take } from "../formats/format.js";
 import { LONE_SURROGATE } from "../tables/spelling.js";
 
+const BACKSLASH = 0x5c;
 /** Distinct values are told apart up to this many; beyond it a field counts as not unique. */
 const MOST_DISTINCT = 1 << 20;
 /** Spellings are compared (spaces, case) while a field has at most this many. */
@@ -86,14 +87,21 @@ export class ShapeNode extends GuideNode {
         this.unique = false;
         if (this.doubles.size < 3) this.doubles.add(textOf());
       } else {
-        text ??= textOf();
-        this.look(kind, text);
+        if (text !== null || this.canTell(kind, bytes, from, to)) this.look(kind, text ?? textOf());
         if (this.distinct.size > MOST_DISTINCT) {
           this.distinct = null;
           this.unique = false;
         }
       }
     } else if (this.allDates || this.allIntegers || this.allDecimals) this.look(kind, textOf());
+  }
+
+  /** Is there something left to be learned of a text? Without an escape it has no surrogate that stands alone. */
+  private canTell(kind: Kind, bytes: Uint8Array, from: number, to: number): boolean {
+    if (kind !== Kind.Text || this.example === null || this.example === "") return true;
+    if (this.allDates || this.allIntegers || this.allDecimals) return true;
+    for (let i = from; i < to; i++) if (bytes[i] === BACKSLASH) return true;
+    return false;
   }
 
   private lookAtDepth(bytes: Uint8Array, from: number, to: number): void {
