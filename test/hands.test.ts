@@ -510,6 +510,9 @@ describe("what is not a file", () => {
   test("a pipe is a source, a device is none", () => {
     const sh = (command: string): string => execFileSync("bash", ["-c", command], { cwd: folder, encoding: "utf8" });
     expect(sh(`node ${BIN} survey <(cat source.json)`)).toContain("2 records");
+    edit();
+    expect(sh(`node ${BIN} fold t -o - --source <(cat source.json)`)).toBe(NEW);
+    expect(sh(`node ${BIN} fold t --in-place --source <(cat source.json) 2>&1 || true`)).toContain("is a pipe: there is no file");
     expect(hatchfold(folder, ["survey", "/dev/zero"])).toMatchObject({ status: 2, err: expect.stringContaining("is a device or a pipe") });
   });
 

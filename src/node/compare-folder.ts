@@ -5,13 +5,12 @@ import { type CompareOptions, type Comparison } from "../compare/compare.js";
 import { CallError, phrase, TablesError } from "../errors/error.js";
 import type { Receipt } from "../tables/receipt.js";
 import { compareWith } from "../verbs.js";
-import type { Identity } from "./files.js";
+import { lookAt, lookThrough, type Identity } from "./files.js";
 import { FolderTables, receiptOf } from "./folder-tables.js";
 import { lastFold } from "./journal.js";
 import { rootOf } from "./kept-folder.js";
 import { recover, wasCutOff } from "./replace.js";
 import { openHatched } from "./sources.js";
-import { lookAt } from "./files.js";
 
 export interface FolderInput extends CompareOptions {
   /** The source, when it is not where the receipt says: a file, an archive or the folder of a set. */
@@ -75,6 +74,8 @@ export async function withComparison<T>(
 }
 
 async function aboutFolds(path: string, settle: boolean): Promise<Comparison["notes"]> {
+  // what another program writes into a pipe was never folded
+  if ((await lookThrough(path))?.isFIFO() === true) return [];
   const root = await rootOf(path);
   const settled = settle ? await recover(root) : null;
   if (settled !== null) return [noteOf(settled.finished ? "fold-finished" : "fold-dropped")];

@@ -39,6 +39,7 @@ export async function foldInto(comparison: FolderComparison, source: string, fol
 
 async function foldOne(comparison: FolderComparison, source: string, folder: string, target: FoldTarget): Promise<FoldedInto> {
   const inPlace = target.inPlace === true;
+  if (inPlace && !comparison.seen.has(source)) throw new CallError("source-pipe", {}, { file: source });
   const path = inPlace ? source : target.out!;
   const out = await OutFile.begin(path, { replace: inPlace || target.replace === true });
   try {

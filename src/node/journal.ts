@@ -46,7 +46,7 @@ export async function undoFold(path: string): Promise<Undone> {
   if (settled !== null && (settled.verb === "fold") !== settled.finished && (await concerns(settled, root, path)))
     return { entry: null, settled };
   const kept = await KeptFolder.find(root);
-  if (kept === null) throw new TablesError("undo-nothing", { file: path }, { file: path });
+  if (kept === null) throw new TablesError("undo-nothing", { file: path });
   return { entry: await withLock(kept, () => undoNewest(kept, path)), settled };
 }
 
@@ -57,7 +57,7 @@ async function concerns({ files }: Settled, root: string, path: string): Promise
 async function undoNewest(kept: KeptFolder, path: string): Promise<JournalEntry> {
   const { root } = kept;
   const entry = await newest(kept, path);
-  if (entry === undefined) throw new TablesError("undo-nothing", { file: path }, { file: path });
+  if (entry === undefined) throw new TablesError("undo-nothing", { file: path });
   if (entry.files.length > 1 && !(await stat(path)).isDirectory())
     throw new TablesError("undo-together", { file: path, count: entry.files.length, folder: root }, { file: path });
   const at = (file: string): string => join(root, file);

@@ -187,6 +187,7 @@ export const SOURCES = {
     `${count(links.length, "link")} in the folder ${links.length === 1 ? "was" : "were"} not followed (${links.slice(0, 5).join(", ")}${links.length > 5 ? ", …" : ""})`,
   ],
   "file-is-device": () => ["is a device or a pipe, not a file", "Save it to a file first, or pipe it in and give - as the source."],
+  "source-pipe": () => ["is a pipe: there is no file that could be changed", "Say -o FILE."],
   "source-link": ({ to }: { to: string }) => [
     `leads out of the folder of the source, to ${to}`,
     "Nothing was changed. Name that file itself, or say -o FOLDER.",
