@@ -54,7 +54,7 @@ export async function inProcess(cwd: string, args: readonly string[]): Promise<D
  * Starts a command again and again and kills it a little later or earlier each time, so that the kills
  * come to lie around the moment when files change; `look` says what it left. Ends when both were seen.
  */
-export async function killAround(cwd: string, args: readonly string[], look: () => "old" | "new"): Promise<void> {
+export async function killAround(cwd: string, args: readonly string[], look: () => Promise<"old" | "new">): Promise<void> {
   const seen = { old: 0, new: 0 };
   const least = 8;
   const most = 80;
@@ -65,7 +65,7 @@ export async function killAround(cwd: string, args: readonly string[], look: () 
     const timer = setTimeout(() => child.kill("SIGKILL"), wait);
     await ended;
     clearTimeout(timer);
-    const found = look();
+    const found = await look();
     seen[found]++;
     wait *= found === "old" ? 1.2 : 0.9;
   }
