@@ -142,6 +142,8 @@ async function expectWayBack(folder: string, source: string, files: number, fold
   expect(looked.status).toBe(0);
   expect(stateOf(folder, files)).toBe(now);
   if (now === "mixed") expect(looked.err).toContain("was cut off");
+  // nobody is told that somebody else changed the file
+  expect((await inProcess(folder, ["compare", "t"])).err).not.toContain("contents have changed");
   if (!foldFirst) {
     // it takes the fold back, or says that there is none: either way the files are the old ones
     const undone = await inProcess(folder, ["undo", source]);

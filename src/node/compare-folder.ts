@@ -92,6 +92,7 @@ async function refuseFolded(comparison: Promise<Comparison>, path: string, folde
     return await comparison;
   } catch (error) {
     if (error instanceof TablesError && error.code === "source-changed") {
+      if (await wasCutOff(await rootOf(path))) throw new TablesError("source-cut-off", { file: basename(path) }, error.place);
       const last = await lastFold(path);
       if (last !== null && resolve(last.root, last.entry.tables) === (await realpath(folder))) {
         throw new TablesError("source-folded", { file: basename(path), when: last.entry.time.slice(0, 16).replace("T", " ") }, error.place);

@@ -25,6 +25,10 @@ export const SHEETS = {
       : `${file} is not the file that was hatched: that was ${was}, with other contents`,
     "Bring that version back, name it with --source, or hatch again and carry the edits over.",
   ],
+  "source-cut-off": ({ file }: { file: string }) => [
+    `a fold or undo of ${file} was cut off in the middle`,
+    "Fold or undo it again: what was begun is finished or taken back first.",
+  ],
   "source-folded": ({ file, when }: { file: string; when: string }) => [
     `these tables were folded into ${file} already (${when})`,
     "Hatch again to go on editing, or undo that fold first.",
