@@ -145,7 +145,17 @@ export function describeLaws(world: World): void {
       ));
 
     test("rows added, removed and moved, from file to file too; a file without changes keeps every byte", async () => {
+      const OWN = ["delimiter", "quotes", "header", "comment"];
       let restructured = 0;
+      let compared = 0;
+      /** Is what each delimited file has for itself found as it was before? */
+      const areReadAlike = async (before: readonly string[], after: readonly string[]): Promise<boolean> => {
+        const settings = async (source: string): Promise<string> =>
+          JSON.stringify((await hatch(source, { name })).plan.sources.map(({ settings: found }) => OWN.map((word) => found?.[word])));
+        for (const [i, one] of after.entries())
+          if (one !== before[i] && (await settings(one).catch(() => "")) !== (await settings(before[i]).catch(() => ""))) return false;
+        return true;
+      };
       await held(
         fc.tuple(several, fc.nat()),
         async ([documents, seed]) => {
@@ -164,11 +174,15 @@ export function describeLaws(world: World): void {
           for (const one of folded) world.wellFormed(one);
           if (changes.length === 0) expect(folded).toEqual(documents);
           files.forEach((file, i) => file.unchanged && expect(folded[i]).toBe(documents[i]));
+          // what each file of a set has for itself is found by looking: with few rows left it may be found otherwise
+          if (!(await areReadAlike(documents, folded))) return;
+          compared++;
           const again = await hatch(opened(folded), { plan: plan.text });
           expect(signatures(again.tables, plan.tables)).toEqual(expected);
         },
         RUNS / 2,
       );
+      expect(compared).toBeGreaterThan(0.8 * restructured);
       expect(restructured).toBeGreaterThan((RUNS * share) / 150);
     });
   });
