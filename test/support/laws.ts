@@ -147,7 +147,7 @@ export function describeLaws(world: World): void {
     test("rows added, removed and moved, from file to file too; a file without changes keeps every byte", async () => {
       const OWN = ["delimiter", "quotes", "header", "comment"];
       let restructured = 0;
-      let compared = 0;
+      let otherwise = 0;
       /** Is what each delimited file has for itself found as it was before? */
       const areReadAlike = async (before: readonly string[], after: readonly string[]): Promise<boolean> => {
         const settings = async (source: string): Promise<string> =>
@@ -174,15 +174,15 @@ export function describeLaws(world: World): void {
           for (const one of folded) world.wellFormed(one);
           if (changes.length === 0) expect(folded).toEqual(documents);
           files.forEach((file, i) => file.unchanged && expect(folded[i]).toBe(documents[i]));
-          // what each file of a set has for itself is found by looking: with few rows left it may be found otherwise
-          if (!(await areReadAlike(documents, folded))) return;
-          compared++;
           const again = await hatch(opened(folded), { plan: plan.text });
-          expect(signatures(again.tables, plan.tables)).toEqual(expected);
+          const back = signatures(again.tables, plan.tables);
+          // what each file of a set has for itself is found by looking: with few rows left it may be found otherwise
+          if (JSON.stringify(back) !== JSON.stringify(expected) && !(await areReadAlike(documents, folded))) otherwise++;
+          else expect(back).toEqual(expected);
         },
         RUNS / 2,
       );
-      expect(compared).toBeGreaterThan(0.8 * restructured);
+      expect(otherwise).toBeLessThan(2 + 0.1 * restructured);
       expect(restructured).toBeGreaterThan((RUNS * share) / 150);
     });
   });
