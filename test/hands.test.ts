@@ -508,7 +508,7 @@ describe("Monday's sheet with Tuesday's receipt", () => {
 
 describe("what is not a file", () => {
   test("a pipe is a source, a device is none", () => {
-    const sh = (command: string): string => execFileSync("bash", ["-c", command], { cwd: folder, encoding: "utf8" });
+    const sh = (command: string): string => execFileSync("bash", ["-c", command], { cwd: folder, encoding: "utf8", env: { ...process.env, NO_COLOR: "1" } });
     expect(sh(`node ${BIN} survey <(cat source.json)`)).toContain("2 records");
     edit();
     expect(sh(`node ${BIN} fold t -o - --source <(cat source.json)`)).toBe(NEW);
@@ -520,7 +520,7 @@ describe("what is not a file", () => {
     if (!existsSync("/dev/full")) return;
     for (const command of ["survey source.json", "fold t -o -", "compare t --json"]) {
       const script = `node ${BIN} ${command} > /dev/full 2> err; echo $?`;
-      const status = execFileSync("bash", ["-c", script], { cwd: folder, encoding: "utf8" });
+      const status = execFileSync("bash", ["-c", script], { cwd: folder, encoding: "utf8", env: { ...process.env, NO_COLOR: "1" } });
       expect(status.trim(), command).toBe("2");
       expect(read("err")).toBe("hatchfold: standard output cannot be written: the disk is full\n");
     }

@@ -13,6 +13,8 @@ export interface Said {
   readonly format?: string;
   readonly encoding?: string;
   readonly settings?: Settings;
+  /** Names of fields that the plan knows. */
+  readonly known?: ReadonlySet<string>;
 }
 
 export interface Reading {
@@ -63,7 +65,7 @@ export async function readTogether(files: readonly SourceFile[], said: readonly 
 async function withOwn(source: ByteSource, reading: Reading, said: Said): Promise<Reading> {
   const { format, encoding, dialect } = reading;
   if (format.own === undefined) return reading;
-  const guessed = await format.guess(await openText(source, encoding));
+  const guessed = await format.guess(await openText(source, encoding), said.known);
   const settings: Record<string, unknown> = { ...dialect.settings };
   for (const word of format.own) {
     if (said.settings?.[word] !== undefined) continue;
@@ -117,7 +119,7 @@ export async function chooseReading(source: ByteSource, said: Said = {}): Promis
   const raw = await source.read(0, HEAD);
   const { format, why } = await chooseFormat(source, raw, said.format);
   const encoding = chooseEncoding(raw, format, said.encoding);
-  const settings = said.settings ?? (await format.guess(await openText(source, encoding)));
+  const settings = said.settings ?? (await format.guess(await openText(source, encoding), said.known));
   return { format, why, encoding, dialect: format.dialect(settings, encoding) };
 }
 

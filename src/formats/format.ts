@@ -251,8 +251,8 @@ export interface Format {
   readonly otherEncoding: Encoding;
   /** The encoding that the source itself declares. */
   declaredEncoding?(head: Uint8Array): string | undefined;
-  /** Finds settings by looking at a source; where nothing has to be found, there are none. */
-  guess(source: TextSource): Promise<Settings>;
+  /** Finds settings by looking at a source, and at names of fields that a plan knows; where nothing has to be found, there are none. */
+  guess(source: TextSource, known?: ReadonlySet<string>): Promise<Settings>;
   /** The first lines drawn so that a person sees how they are taken apart. */
   draw?(source: TextSource, settings: Settings): Promise<readonly string[]>;
   dialect(settings: Settings, encoding: Encoding): Dialect;

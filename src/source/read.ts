@@ -16,7 +16,7 @@ export async function readSources(
 ): Promise<{ readings: FileReading[]; notes: string[] }> {
   if (plan === undefined) return chooseReadings(opened, call);
   const { sources } = plan;
-  if (sources.length <= 1) return chooseReadings(opened, saidBy(sources[0], call));
+  if (sources.length <= 1) return chooseReadings(opened, saidBy(sources[0], call, plan));
   const names = sources.map(({ name }) => name);
   if (call.format !== undefined || call.encoding !== undefined || opened.files.some(({ of }) => of === undefined))
     throw new CallError("sources-several", { names });
@@ -27,7 +27,7 @@ export async function readSources(
   for (const [of, source] of sources.entries()) {
     const files = opened.files.filter((file) => file.of === source.name);
     if (files.length === 0) throw new SourceError("source-not-given", { source: source.name });
-    const { readings, notes } = await chooseReadings({ ...opened, files, set: files.length > 1 }, saidBy(source, {}), of);
+    const { readings, notes } = await chooseReadings({ ...opened, files, set: files.length > 1 }, saidBy(source, {}, plan), of);
     pushAll(all.readings, readings);
     pushAll(all.notes, notes);
   }
@@ -47,7 +47,7 @@ export async function readHatched(opened: SourceFiles, receipt: Receipt, plan: P
   for (const [of, source] of (plan.sources.length === 0 ? [undefined] : plan.sources).entries()) {
     const mine = [...hatched.keys()].filter((i) => hatched[i].source === undefined || hatched[i].source === source?.name);
     const said = mine.map((i) => {
-      const told = saidBy(source, { format: hatched[i].format ?? receipt.source.format });
+      const told = saidBy(source, { format: hatched[i].format ?? receipt.source.format }, plan);
       return { ...told, encoding: told.encoding ?? hatched[i].encoding };
     });
     pushAll(
@@ -73,6 +73,18 @@ export function sourcesOf(readings: readonly FileReading[], set: boolean): Omit<
 }
 
 /** What the plan says of a source; what was said in the call comes first. */
-function saidBy(source: SourcePlan | undefined, call: Said): Said {
-  return { format: call.format ?? source?.format, encoding: call.encoding ?? source?.encoding, settings: source?.settings };
+function saidBy(source: SourcePlan | undefined, call: Said, plan: Plan): Said {
+  return {
+    format: call.format ?? source?.format,
+    encoding: call.encoding ?? source?.encoding,
+    settings: source?.settings,
+    known: namesIn(plan, source),
+  };
+}
+
+/** Names of the fields that the plan's columns show, of one source's records. */
+function namesIn(plan: Plan, source: SourcePlan | undefined): ReadonlySet<string> {
+  const tables = plan.tables.filter(({ from }) => from === undefined || source === undefined || from === source.name);
+  const steps = tables.flatMap(({ columns }) => columns.flatMap(({ at }) => at.steps.slice(0, 1)));
+  return new Set(steps.flatMap((step) => (step.kind === "name" ? [step.name] : [])));
 }

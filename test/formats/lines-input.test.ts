@@ -213,6 +213,20 @@ describe("delimited text", () => {
     const twice = await survey("a,b,a\n1,2,3\n", { name: "x.csv" });
     expect(twice.kinds[0].fields.map((field) => field.path)).toHaveLength(3);
   });
+
+  test("titles behind a # are titles when no other line begins so", async () => {
+    const titles = async (source: string): Promise<string[]> =>
+      (await survey(source, { name: "a.csv" })).kinds[0].fields.map(({ path }) => path);
+    expect(await titles("#id,name\n1,Skarv\n2,Holm\n")).toEqual(["#id", "name"]);
+    expect(await titles("# of 2026, by hand\nid,name\n1,Skarv\n2,Holm\n")).toEqual(["id", "name"]);
+    expect(await titles("#id,name\n# old\n1,Skarv\n2,Holm\n")).toEqual(["column 1", "column 2"]);
+  });
+  test("a first cell that begins like a comment is put in quotes", async () => {
+    const source = "name,light\nSkarv,1\nHolm,2\n";
+    const { tables } = await hatch(source, { name: "a.csv" });
+    const { bytes: folded } = await fold(setCell(tables, "records.csv", 2, "name", "#1"), { source, name: "a.csv" });
+    expect(text(folded)).toBe('name,light\n"#1",1\nHolm,2\n');
+  });
 });
 
 describe("plans of line formats: what is wrong, where, what would be right", () => {

@@ -15,7 +15,7 @@ const WORLDS: readonly World[] = [
     name: "lights.csv",
     anything: delimitedDocs,
     records: delimitedDocs,
-    values: { ...VALUES, text: [...VALUES.text, 'Ærø, "x"; y', " lead", "two\nlines", "((null))"] },
+    values: { ...VALUES, text: [...VALUES.text, "#x", "// y", 'Ærø, "x"; y', " lead", "two\nlines", "((null))"] },
 
     slack: 16,
     wellFormed: (text) => {

@@ -4,6 +4,7 @@ import { decode } from "../../bytes/writer.js";
 import { OPEN_QUOTE, quotedLineEnd, splitCells, writeCell, type CellStyle } from "../lines/cells.js";
 import { CUT, FieldSpans, lineEnd, LF, CR, type FieldFault, type FieldValue, type LineGrammar, type LineKind } from "../lines/grammar.js";
 import { SourceError } from "../../errors/error.js";
+import { COMMENTS } from "./comments.js";
 
 /** As many columns as a spreadsheet has. */
 const MOST_CELLS = 16_384;
@@ -95,8 +96,9 @@ export class DelimitedGrammar implements LineGrammar {
 
   encode(text: string, _kind: number, field: number, old: string | null): string | FieldFault {
     const { comment, quotes } = this.settings;
-    // a first cell must not make a comment of its line
-    const quoted = field === 0 && comment !== null && text.startsWith(comment) && quotes ? '""' : old;
+    // a first cell must not make a comment of its line, nor seem to
+    const marks = comment === null ? COMMENTS : [comment];
+    const quoted = field === 0 && quotes && marks.some((mark) => text.startsWith(mark)) ? '""' : old;
     return writeCell(text, quoted, this.settings, this.kinds[0].fields[field]?.name ?? "");
   }
 

@@ -3,6 +3,7 @@ import { pushAll } from "../../bytes/lists.js";
 import { encode } from "../../bytes/writer.js";
 import { splitCells, type CellStyle } from "../lines/cells.js";
 import { FieldSpans } from "../lines/grammar.js";
+import { COMMENTS } from "./comments.js";
 import { titlesOf, type DelimitedSettings } from "./grammar.js";
 
 const DELIMITERS = [0x2c, 0x09, 0x3b, 0x7c];
@@ -16,7 +17,8 @@ export interface DelimitedGuess extends DelimitedSettings {
   readonly lines: number;
 }
 
-export function guessDelimited(lines: readonly string[], whole = false): DelimitedGuess {
+/** `known`: titles that a plan names; the line that has them is the line of titles, whatever the rest looks like. */
+export function guessDelimited(lines: readonly string[], whole = false, known: ReadonlySet<string> = new Set()): DelimitedGuess {
   let best: DelimitedGuess | null = null;
   for (const delimiter of DELIMITERS) {
     const joined = joinQuoted(lines, delimiter);
@@ -25,7 +27,30 @@ export function guessDelimited(lines: readonly string[], whole = false): Delimit
     const guess = guessWith(delimiter, quotes ? joined.lines : lines, quotes);
     if (best === null || rank(guess) > rank(best)) best = guess;
   }
-  return best!;
+  return known.size === 0 ? best! : withTitles(best!, lines, known);
+}
+
+/** The guess, or the one whose line of titles has more of the known ones. */
+function withTitles(guess: DelimitedGuess, lines: readonly string[], known: ReadonlySet<string>): DelimitedGuess {
+  let best = guess;
+  let most = guess.header === 0 ? 0 : shareKnown(titlesIn(joinQuoted(lines, guess.delimiter).lines[guess.header - 1] ?? "", guess), known);
+  for (const delimiter of DELIMITERS) {
+    const { lines: joined, open } = joinQuoted(lines, delimiter);
+    const style = { delimiter, quotes: !open };
+    for (const [i, line] of (open ? lines : joined).slice(0, MOST_NOTES).entries()) {
+      const titles = titlesIn(line, style);
+      const share = shareKnown(titles, known);
+      if (share <= most || share < 0.5) continue;
+      most = share;
+      best = { ...guess, ...style, header: i + 1, width: titles.length, comment: commentOf(lines.slice(i + 1)) };
+    }
+  }
+  return best;
+}
+
+function shareKnown(titles: readonly string[], known: ReadonlySet<string>): number {
+  const filled = titles.filter((title) => title !== "");
+  return filled.length === 0 ? 0 : filled.filter((title) => known.has(title)).length / filled.length;
 }
 
 function rank({ width, share }: DelimitedGuess): number {
@@ -34,7 +59,7 @@ function rank({ width, share }: DelimitedGuess): number {
 
 function guessWith(delimiter: number, lines: readonly string[], quotes: boolean): DelimitedGuess {
   const style: CellStyle = { delimiter, quotes };
-  const comment = commentOf(lines);
+  const comment = areTitlesAbove(lines, style) ? null : commentOf(lines);
   const body = lines
     .map((line, i) => ({ line, number: i + 1 }))
     .filter(({ line }) => line !== "" && (comment === null || !line.startsWith(comment)));
@@ -68,9 +93,23 @@ function mode(values: readonly number[]): number {
   return [...counts].sort((a, b) => b[1] - a[1] || b[0] - a[0])[0]?.[0] ?? 0;
 }
 
-/** Comments begin with # or //; a line of titles may, too, when no other line does. */
+/** The first line with anything in it begins like a comment as no other does, and holds titles for as many cells as the others have. */
+function areTitlesAbove(lines: readonly string[], style: CellStyle): boolean {
+  const filled = lines.filter((line) => line !== "");
+  const mark = COMMENTS.find((one) => filled[0]?.startsWith(one));
+  if (mark === undefined || filled.length < 2 || filled.slice(1).some((line) => line.startsWith(mark))) return false;
+  const width = mode(filled.slice(1).map((line) => count(line, style)));
+  const holdsTitles = (i: number): boolean => {
+    const below = filled.slice(i + 1).map((line) => ({ line }));
+    return count(filled[i], style) === width && areTitles(titlesIn(filled[i], style), below, style);
+  };
+  // "# one, another" is a sentence when titles come below it
+  return width > 1 && holdsTitles(0) && !(filled[0].startsWith(`${mark} `) && holdsTitles(1));
+}
+
+/** Comments begin with # or //. */
 function commentOf(lines: readonly string[]): string | null {
-  for (const mark of ["#", "//"])
+  for (const mark of COMMENTS)
     if (lines.filter((line) => line.startsWith(mark)).length > 0 && !lines.every((line) => line.startsWith(mark))) return mark;
   return null;
 }

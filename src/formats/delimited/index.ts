@@ -22,8 +22,8 @@ export const delimited: Format = {
   own: ["delimiter", "header", "quotes", "comment"],
   sniff,
   otherEncoding: "windows-1252",
-  async guess(source) {
-    const { delimiter, header, comment, quotes } = guessDelimited(await sampleLines(source), true);
+  async guess(source, known) {
+    const { delimiter, header, comment, quotes } = guessDelimited(await sampleLines(source), true, known);
     return { delimiter: delimiterName(delimiter), header, ...(quotes ? {} : { quotes }), ...(comment === null ? {} : { comment }) };
   },
   /** The line of titles. */
