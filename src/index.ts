@@ -5,32 +5,24 @@
  *
  * @packageDocumentation
  */
-export { survey, draft, hatch, check, compare, fold, foldNew } from "./verbs.js";
-export type {
-  SurveyOptions,
-  DraftOptions,
-  HatchInput,
-  Hatched,
-  CompareInput,
-  Checked,
-  Compared,
-  FoldInput,
-  Folded,
-  FoldedFile,
-  FoldNewInput,
-} from "./verbs.js";
-export type { Shape, ShapeKind, ShapeField, Remark } from "./shape/shape.js";
-export type { Change, Counts, Healed, Note, Problem } from "./compare/changes.js";
-export type { Follow } from "./compare/follows.js";
-export type { Receipt } from "./tables/receipt.js";
+export { survey, draft, type SurveyOptions, type DraftOptions } from "./survey/survey.js";
+export { hatch, type HatchInput, type Hatched } from "./hatch/hatch.js";
+export { check, compare, type CompareInput, type Checked, type Compared } from "./compare/verbs.js";
+export { fold, type FoldInput, type Folded, type FoldedFile } from "./fold/fold.js";
+export { foldNew, type FoldNewInput } from "./fold/fold-new.js";
+export type { Shape, ShapeKind, ShapeField, Remark } from "./survey/shape.js";
+export type { Change, Counts, Healed, Note, Problem } from "./model/findings.js";
+export type { Follow } from "./relations/follows.js";
+export type { Receipt } from "./sheets/receipt.js";
 export type { ByteSource, SourceInput } from "./bytes/source.js";
 export type { SourceFile, SourceFiles, SourcesInput } from "./source/files.js";
 export { BlobSource, MemorySource } from "./bytes/source.js";
-export { MemoryTables, type TablesSink, type TablesSource } from "./tables/containers.js";
+export { MemoryTables, type TablesSink, type TablesSource } from "./sheets/tables.js";
 export { HatchFoldError, SourceError, PlanError, TablesError, CallError, formatPlace, type Place } from "./errors/error.js";
 export type { Code } from "./errors/words.js";
 export { readPlan } from "./plan/read.js";
-export type { Plan, TablePlan, ColumnPlan } from "./plan/plan.js";
+export type { Plan, TablePlan, ColumnPlan } from "./model/plan.js";
 export { planJsonSchema } from "./plan/schema.js";
 export { mermaidDiagram, svgDiagram } from "./report/diagram.js";
-export { writeReport, reportKind, type ReportInput, type ReportKind } from "./report/report.js";
+export { writeReport, reportKind, type ReportKind } from "./report/report.js";
+export type { ReportInput } from "./report/input.js";

@@ -508,7 +508,8 @@ describe("Monday's sheet with Tuesday's receipt", () => {
 
 describe("what is not a file", () => {
   test("a pipe is a source, a device is none", () => {
-    const sh = (command: string): string => execFileSync("bash", ["-c", command], { cwd: folder, encoding: "utf8", env: { ...process.env, NO_COLOR: "1" } });
+    const sh = (command: string): string =>
+      execFileSync("bash", ["-c", command], { cwd: folder, encoding: "utf8", env: { ...process.env, NO_COLOR: "1" } });
     expect(sh(`node ${BIN} survey <(cat source.json)`)).toContain("2 records");
     edit();
     expect(sh(`node ${BIN} fold t -o - --source <(cat source.json)`)).toBe(NEW);

@@ -2,9 +2,9 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { check, compare, fold, hatch, type MemoryTables } from "hatch-fold";
-import { damage } from "../src/compare/heal.js";
-import { formatMark, markSalt, parseMark } from "../src/tables/marks.js";
-import { readCell, spellText } from "../src/tables/spelling.js";
+import { damage } from "../src/cells/heal.js";
+import { formatMark, markSalt, parseMark } from "../src/model/marks.js";
+import { readCell, spellText } from "../src/cells/spelling.js";
 import { bytes, edit, setCell, text } from "./support/sheets.js";
 
 describe("law 7: blank is not nothing", () => {

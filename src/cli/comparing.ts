@@ -1,9 +1,9 @@
 /** Comparisons as the command line asks for them: with the source that was hatched, or (`--new`) with none. */
 import { CallError } from "../errors/error.js";
-import type { CompareOptions, Comparison } from "../compare/compare.js";
+import type { Comparison, CompareOptions } from "../compare/comparison.js";
 import { FolderTables, withComparison } from "../node/index.js";
 import { readPlan } from "../plan/read.js";
-import { compareNew } from "../verbs.js";
+import { compareNew } from "../fold/fold-new.js";
 import type { TablesOptions } from "./commands/tables-options.js";
 import { tablesInput } from "./runs/tables-input.js";
 import { tablesFolder } from "./inputs.js";

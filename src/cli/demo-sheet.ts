@@ -1,8 +1,8 @@
 /** A table opened for the demo's scripted edits: what an analyst does in a spreadsheet, in a few verbs. */
 import { readFile, writeFile } from "node:fs/promises";
 import { ByteWriter } from "../bytes/writer.js";
-import { readRows } from "../formats/delimited/rows.js";
-import { writeCells } from "../tables/sheet-writer.js";
+import { readRows } from "../sheets/csv/rows.js";
+import { writeCells } from "../sheets/csv/write.js";
 
 export class DemoSheet {
   private constructor(

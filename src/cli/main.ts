@@ -13,8 +13,7 @@ import { addHatch } from "./commands/hatch.js";
 import { addSurvey } from "./commands/survey.js";
 import { addUndo } from "./commands/undo.js";
 import type { Run, Status } from "./command.js";
-import type { Io } from "./io.js";
-import { colorsFor, escapedJson } from "./io.js";
+import { type Io, colorsFor, escapedJson } from "./io.js";
 import { ROOT } from "./root.js";
 
 const EXAMPLES = `

@@ -6,7 +6,7 @@ import type { FolderComparison } from "../node/compare-folder.js";
 import { lookAt } from "../node/files.js";
 import { isSame, SameFiles } from "../node/same-files.js";
 import { MADE_BY } from "../report/words.js";
-import { RECEIPT_FILE } from "../tables/receipt.js";
+import { RECEIPT_FILE } from "../sheets/receipt.js";
 
 /** So far into a file it is looked for who made it. */
 const HEAD = 1024;

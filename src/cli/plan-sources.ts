@@ -4,7 +4,7 @@ import { dirname, relative, resolve } from "node:path";
 import { CallError } from "../errors/error.js";
 import { isInside } from "../node/compare-folder.js";
 import { filesAt } from "../node/sources.js";
-import type { Plan } from "../plan/plan.js";
+import type { Plan } from "../model/plan.js";
 
 /**
  * Paths of the plan's sources, by their names. A plan may come from somebody else: files that are neither in the

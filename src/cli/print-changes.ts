@@ -1,6 +1,6 @@
 /** Problems and changes for people at a terminal. */
-import type { Change, Counts, Healed, Note, Problem } from "../compare/changes.js";
-import type { Follow } from "../compare/follows.js";
+import type { Change, Counts, Healed, Note, Problem } from "../model/findings.js";
+import type { Follow } from "../relations/follows.js";
 import type { Context } from "./io.js";
 import { rowWord } from "../report/words.js";
 import { columns, counted, oneLine } from "./print.js";

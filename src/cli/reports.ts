@@ -1,12 +1,14 @@
 /** Writes the reports that were asked for, by the ending of each file's name. */
 import { basename } from "node:path";
 import { concat, copied, decode, encode } from "../bytes/writer.js";
-import type { Comparison } from "../compare/compare.js";
+import type { Comparison } from "../compare/comparison.js";
 import { CallError } from "../errors/error.js";
 import { writeWhole } from "../node/out-file.js";
 import { mayReplace } from "./outputs.js";
-import { REPORT_KINDS, reportKind, writeReport, type ReportInput } from "../report/report.js";
-import { foldedText, planSplices } from "../fold/fold.js";
+import { REPORT_KINDS, reportKind, writeReport } from "../report/report.js";
+import type { ReportInput } from "../report/input.js";
+import { foldedText } from "../fold/write.js";
+import { planSplices } from "../source/splices.js";
 import type { Context } from "./io.js";
 
 export function checkReportNames(files: readonly string[] | undefined): void {

@@ -1,96 +1,47 @@
 /** compare: edited tables against the source. What would a fold change, and what stands in its way? */
+import { unseenEdits } from "../rows/unseen.js";
 import { pushAll } from "../bytes/lists.js";
 import { fingerprint, fingerprinter } from "../bytes/hash.js";
-import type { ByteSource } from "../bytes/source.js";
 import { encode } from "../bytes/writer.js";
 import { TablesError } from "../errors/error.js";
 import { NearestWords } from "../errors/nearest.js";
-import type { Manner, Scanner, Trail } from "../formats/format.js";
-import type { FileReading } from "../formats/choose.js";
-import { sourcesOf } from "../source/read.js";
+import type { Manner, Scanner } from "../formats/format.js";
+import type { Trail } from "../model/trail.js";
+import type { FileReading } from "../source/choose.js";
+import { sourcesOf } from "../records/open.js";
 import { compileGuide, type Guide, type TableGuide } from "../plan/guide.js";
-import type { Plan } from "../plan/plan.js";
-import type { GivenLists } from "../layouts/given.js";
-import { asSeen, plainSheets } from "../layouts/plain.js";
-import { Assembler, type Row } from "../tables/assemble.js";
-import type { Splice } from "../fold/splice.js";
-import type { TablesSource } from "../tables/containers.js";
-import { RowFilter } from "../tables/filter.js";
-import { formatMark } from "../tables/marks.js";
-import { filesOf, RECEIPT_FILE, readReceipt, type Receipt } from "../tables/receipt.js";
-import { scanParts } from "../tables/scan.js";
+import type { Plan } from "../model/plan.js";
+import { plainSheets } from "../layouts/index.js";
+import { asSeen } from "./as-seen.js";
+import { Assembler } from "../records/assemble.js";
+import type { TablesSource } from "../sheets/tables.js";
+import { RowFilter } from "../records/filter.js";
+import { formatMark } from "../model/marks.js";
+import { filesOf, type Receipt } from "../sheets/receipt.js";
+import { scanParts } from "../source/pass.js";
 import { openParts, type Part } from "../source/parts.js";
 import type { SourceFiles } from "../source/files.js";
 import { assignIds } from "../relations/ids.js";
-import { readLabels } from "../relations/labels.js";
+import { readLabels } from "../records/labels.js";
 import { matchRows } from "../relations/match.js";
 import { Agreement } from "../relations/agreement.js";
-import { References, type ReadRows, type WordsOf } from "../relations/references.js";
-import { Baseline } from "./baseline.js";
-import { ProblemList, type Change, type Counts, type Healed, type Note, type Problem } from "./changes.js";
-import { followingLinks, type Follow } from "./follows.js";
-import { recordsGone } from "./gone.js";
-import { OutOfStep } from "./in-step.js";
-import { checkKeys, noteNearKeys } from "./keys.js";
-import { Pointers } from "./pointers.js";
-import { cellChanges, isUnchanged, RowDiffer, type DifferingRow, type RowEdits } from "./rows.js";
-import { CellTyper } from "./value.js";
+import { References, type WordsOf } from "../relations/references.js";
+import { readRows, readTrails, type ReadRows } from "../records/reader.js";
+import { Baseline } from "../rows/baseline.js";
+import { ProblemList, type Change, type Healed } from "../model/findings.js";
+import { followingLinks } from "../relations/follows.js";
+import { recordsGone } from "../relations/gone.js";
+import { OutOfStep } from "../rows/in-step.js";
+import { checkKeys, noteNearKeys } from "../relations/keys.js";
+import { Pointers } from "../rows/pointers.js";
+import { cellChanges, RowDiffer } from "./diff.js";
+import { isUnchanged, type DifferingRow } from "../rows/row-edits.js";
+import { CellTyper } from "../rows/cell-value.js";
 import { Structure } from "./structure.js";
-import type { Sheet, SheetCopy } from "./sheet.js";
-import { adoptDocuments, inStep, readSheets } from "./sheets.js";
+import type { Sheet, SheetCopy } from "../rows/sheet.js";
+import { adoptDocuments, inStep, readSheets } from "../rows/sheets.js";
 import { findMisplaced } from "./misplaced.js";
-import { unseenEdits } from "./unseen.js";
-
-export const ALLOWED = ["change", "add", "move", "remove"] as const;
-export type Allowed = (typeof ALLOWED)[number];
-
-export interface CompareOptions extends GivenLists {
-  /** What to do with a second row that has the mark of another: refuse it, or take it as a new record. */
-  readonly copies?: "refuse" | "new";
-  /** What a fold may do; everything, unless said. What it may not is left aside and noted. */
-  readonly allow?: readonly Allowed[];
-  /** What to do with records whose rows are missing from a table: leave them alone, or remove them. */
-  readonly absent?: "leave" | "remove";
-  /** Titles, or `table.title`, of columns in which nothing is healed. */
-  readonly noHeal?: readonly string[];
-  /** Find the places of added rows, too: one more pass over the source when there are any. */
-  readonly paths?: boolean;
-  readonly progress?: (done: number, size: number) => void;
-  /** The source holds nothing: all rows are new. */
-  readonly fresh?: boolean;
-  /** Problems that were found before: no note says them again. */
-  readonly known?: readonly Problem[];
-}
-
-/** Everything a fold needs, and everything a report shows. */
-export interface Comparison {
-  readonly counts: Counts;
-  readonly changes: readonly Change[];
-  readonly healed: readonly Healed[];
-  readonly problems: readonly Problem[];
-  readonly notes: readonly Note[];
-  /** Cells that show links from another side, and follow. */
-  readonly follows: readonly Follow[];
-  /** Edits of the source, by the row they come from; rows with problems give none. */
-  readonly edits: readonly RowEdits[];
-  /** Rows that were left out of `edits` because of a problem, their own or their parent's. */
-  readonly aside: readonly { readonly table: string; readonly row: number }[];
-  /** Splices of the folded files: totals that the edits made wrong. */
-  readonly corrections: readonly (readonly Splice[])[];
-  /** The zip archive that the files are in. */
-  readonly archive: ByteSource | null;
-  /** The files, and how each writes things. */
-  readonly parts: readonly Part[];
-  readonly manners: readonly Manner[];
-  readonly receipt: Receipt;
-}
-
-export async function loadReceipt(tables: TablesSource): Promise<Receipt> {
-  const file = await tables.open(RECEIPT_FILE);
-  if (file === null) throw new TablesError("receipt-missing", { tables: tables.name }, { file: tables.name });
-  const bytes = await file.read(0, file.size);
-  return readReceipt(new TextDecoder().decode(bytes), `${tables.name}/${RECEIPT_FILE}`);
-}
+import type { Allowed, CompareOptions, Comparison } from "./comparison.js";
 
 /** Sheets are read beside the source; where that is not to be had, before it. */
 export async function compareTables(...what: Compared): Promise<Comparison> {
@@ -200,26 +151,6 @@ function wordsIn(parts: readonly Part[], guide: Guide): (table: TableGuide, slot
   const none = new NearestWords([]);
   let reading: Promise<Map<string, NearestWords>> | null = null;
   return async ({ index }, slot) => (await (reading ??= read())).get(`${index} ${slot}`) ?? none;
-}
-
-/** All rows of the source, read anew. */
-async function readRows(parts: readonly Part[], guide: Guide, read: (row: Row, assembler: Assembler) => void): Promise<void> {
-  const assembler: Assembler = new Assembler(guide, { row: (row) => read(row, assembler) }, true);
-  await scanParts(parts, (part) => assembler.begin(part));
-}
-
-/** The ways to some records (`table index` and place), read anew. */
-async function readTrails(parts: readonly Part[], guide: Guide, wanted: ReadonlySet<string>): Promise<Map<string, Trail>> {
-  const trails = new Map<string, Trail>();
-  const reader = {
-    row: (row: Row) => {
-      const id = `${row.table.index} ${row.place}`;
-      if (wanted.has(id)) trails.set(id, row.trail());
-    },
-  };
-  const assembler = new Assembler(guide, reader, true);
-  await scanParts(parts, (part) => assembler.begin(part));
-  return trails;
 }
 
 class Comparer {

@@ -6,11 +6,11 @@
  * other row at least as well.
  */
 import { titleOf } from "../plan/guide.js";
-import type { ProblemList } from "./changes.js";
-import { gather } from "./gather.js";
-import type { DifferingRow } from "./rows.js";
-import { Column } from "./columns.js";
-import type { Sheet } from "./sheet.js";
+import type { ProblemList } from "../model/findings.js";
+import { gather } from "../model/gather.js";
+import type { DifferingRow } from "../rows/row-edits.js";
+import { Column } from "../rows/columns.js";
+import type { Sheet } from "../rows/sheet.js";
 
 export function findMisplaced(rows: readonly DifferingRow[], problems: ProblemList, sheets: readonly (Sheet | null)[]): void {
   for (const sheet of sheets) {

@@ -2,50 +2,34 @@
  * Structure: rows added, removed and moved. Parents are found by key or mark, among the records of the
  * source and the new rows alike; then the rows that go to one place become one edit there.
  */
+import { newLists } from "./lists.js";
 import { pushAll } from "../bytes/lists.js";
 import { nearest } from "../errors/nearest.js";
-import { Kind } from "../formats/format.js";
-import type { Edit, MovedRecord, NewRecord, NewValue, Span } from "../formats/render.js";
-import { slotOf, stepsFrom, titleOf, type Guide, type TableGuide } from "../plan/guide.js";
-import { FILE_TITLE, isFollowing, MARK_TITLE, TOP_SIGN, UPPER_TITLE, type ColumnPlan } from "../plan/plan.js";
+import { Kind } from "../model/kind.js";
+import type { Edit, MovedRecord, NewRecord, NewValue, Span } from "../edits/edit.js";
+import { sheetName, slotOf, stepsFrom, titleOf, type Guide, type TableGuide } from "../plan/guide.js";
+import { FILE_TITLE, isFollowing, MARK_TITLE, TOP_SIGN, UPPER_TITLE, type ColumnPlan } from "../model/plan.js";
 import { partAt, type Part } from "../source/parts.js";
 import type { Expression } from "../plan/expression.js";
-import { parseMark } from "../tables/marks.js";
-import { scalar } from "../tables/filter.js";
-import type { Baseline } from "./baseline.js";
-import { rowsOf, type Change, type ProblemList } from "./changes.js";
-import { gather } from "./gather.js";
-import type { Gone } from "./gone.js";
-import { callTitles, cellEdits, columnOrder, recordName, runCheck, type DifferingRow, type RowEdits } from "./rows.js";
-import { stepsPointer, type Pointers } from "./pointers.js";
-import { Column } from "./columns.js";
-import { keyHash, type NewSheetRow, type Sheet } from "./sheet.js";
-import { Action } from "./standing.js";
-import type { Placing } from "../layouts/plain.js";
-import { hostTable } from "../layouts/stack.js";
-import { newLists } from "../layouts/unpack.js";
-import type { CellTyper } from "./value.js";
-import { harmless } from "../tables/spelling.js";
+import { parseMark } from "../model/marks.js";
+import { scalar } from "../records/filter.js";
+import type { Baseline } from "../rows/baseline.js";
+import { rowsOf, type Change, type ProblemList } from "../model/findings.js";
+import { gather } from "../model/gather.js";
+import type { Gone } from "../relations/gone.js";
+import { cellEdits } from "./diff.js";
+import { runCheck } from "../rows/values.js";
+import { columnOrder, callTitles, recordName } from "../rows/names.js";
+import type { DifferingRow, RowEdits, NewRow, Target } from "../rows/row-edits.js";
+import type { Pointers } from "../rows/pointers.js";
+import { stepsPointer } from "../model/pointer.js";
+import { Column } from "../rows/columns.js";
+import { keyHash, type NewSheetRow, type Sheet } from "../rows/sheet.js";
+import { Action } from "../rows/standing.js";
+import type { Placing } from "../layouts/layout.js";
+import type { CellTyper } from "../rows/cell-value.js";
+import { harmless } from "../cells/spelling.js";
 import type { WordsOf } from "../relations/references.js";
-
-/** Where a row goes: a record of the source (by place), another new row, or the top of a file (by number). */
-export type Target = { readonly place: number; readonly of: TableGuide } | { readonly row: NewRow } | { readonly file: number };
-
-export interface NewRow {
-  readonly table: TableGuide;
-  readonly sheet: Sheet;
-  readonly row: number;
-  /** What the row calls itself for others: `+x`, or nothing. */
-  readonly name: string;
-  /** Cell by slot; `null` where the sheet has no such column. */
-  readonly contents: readonly (string | null)[];
-  readonly values: readonly (NewValue | null)[];
-  /** What the sheet says of the parent, or of the file. */
-  readonly parentText: string;
-  target: Target | null;
-  /** Where it goes in its list, when that is said. */
-  readonly placing?: Placing;
-}
 
 interface Group {
   readonly table: TableGuide;
@@ -571,13 +555,9 @@ export class Structure {
 function isTop(text: string): boolean {
   return text.startsWith(TOP_SIGN);
 }
+
 function topOf(text: string): string {
   return isTop(text) ? text.slice(TOP_SIGN.length) : text;
-}
-
-/** The table in whose sheet a record is shown. */
-export function sheetName(table: TableGuide): string {
-  return hostTable(table).plan.name;
 }
 
 function removal(row: DifferingRow): Edit {

@@ -1,77 +1,146 @@
-/** fold: edited tables + source → the source with exactly those changes. */
-import type { TextSource } from "../bytes/encoding.js";
-import { fingerprinter } from "../bytes/hash.js";
-import type { Comparison } from "../compare/compare.js";
-import { editsByFile } from "./files.js";
-import { spliced } from "./totals.js";
-import { applySplices, sortSplices, type Splice } from "./splice.js";
+/** The verb fold: the source with exactly the edits. */
+import { openText, tapped, type TextSource } from "../bytes/encoding.js";
+import { rebuildArchive } from "../bytes/archive.js";
+import type { ByteSource } from "../bytes/source.js";
+import { fingerprint, fingerprinter } from "../bytes/hash.js";
+import { packer } from "../bytes/packing.js";
+import type { Splice } from "../edits/splice.js";
+import { concat, copied } from "../bytes/writer.js";
+import type { Comparison } from "../compare/comparison.js";
+import { filesOf } from "../sheets/receipt.js";
+import { TablesError } from "../errors/error.js";
+import { writeFolded, type ByteSink } from "./write.js";
+import { planSplices } from "../source/splices.js";
+import type { TablesSource } from "../sheets/tables.js";
+import type { Part } from "../source/parts.js";
+import { compareWith, type Compared, type CompareInput } from "../compare/verbs.js";
 
-/** Takes the folded source, piece by piece; a piece is valid only during the call. */
-export type ByteSink = (bytes: Uint8Array) => void | Promise<void>;
-
-const FLUSH = 1 << 18;
-
-/** The splices of each file, in order. */
-export async function planSplices({ parts, manners, edits }: Pick<Comparison, "parts" | "manners" | "edits">): Promise<Splice[][]> {
-  const files = editsByFile(
-    edits.flatMap((row) => row.edits),
-    parts,
-  );
-  const splices: Splice[][] = [];
-  for (const { index, dialect, text } of parts) {
-    const { edits, leaving } = files[index];
-    splices.push(sortSplices(edits.length === 0 ? [] : await dialect.renderer(text, manners[index]).render(edits, leaving)));
-  }
-  return splices;
+export interface FoldInput extends CompareInput {
+  /** Fold the good rows and leave the rows with problems out. */
+  readonly partial?: boolean;
+  /** Takes the result piece by piece; when not given it is returned as one array. For one file, or for one archive. */
+  readonly sink?: ByteSink;
+  /** For a set of files: who takes a file's bytes; `null` when nobody wants them. */
+  readonly sinkFor?: (file: string, unchanged: boolean) => ByteSink | null | Promise<ByteSink | null>;
 }
 
-/** Writes one folded file; returns how long it is and its fingerprint. `corrections` are splices of what the others gave. */
-export async function writeFolded(
-  text: TextSource,
-  splices: readonly Splice[],
-  corrections: readonly Splice[],
+/** One file of a folded set. */
+export interface FoldedFile {
+  readonly name: string;
+  /** When nobody else took them. */
+  readonly bytes: Uint8Array;
+  readonly fingerprint: string;
+  readonly size: number;
+  /** Nothing in it was edited: the bytes are those of the source. */
+  readonly unchanged: boolean;
+}
+
+export interface Folded extends Compared {
+  /** The folded file (or archive), when no `sink` was given; else empty. */
+  readonly bytes: Uint8Array;
+  /** xxHash64 of the folded file. */
+  readonly fingerprint: string;
+  readonly size: number;
+  /** Nothing was edited: the bytes are those of the source. */
+  readonly unchanged: boolean;
+  /** The files of a set; `bytes` is then empty, unless they are in an archive. */
+  readonly files: readonly FoldedFile[];
+  /** Rows that were left out (`partial` only). */
+  readonly aside: readonly { readonly table: string; readonly row: number }[];
+}
+
+/**
+ * Puts exactly the edits back. Nothing is written when there is a problem, unless `partial` is asked for.
+ *
+ * @throws {@link TablesError} as {@link check}, and with code `problems-left` and the list in `problems` when there are problems
+ * @example
+ * ```ts
+ * const source = '{ "stations": [ {"code": "S1",  "height": 12.50} ] }';
+ * const { tables } = await hatch(source);
+ * tables.contents.set("stations.csv", new TextEncoder().encode(tables.text("stations.csv").replace("12.50", "13.00")));
+ * const { bytes } = await fold(tables, { source });
+ * new TextDecoder().decode(bytes); // '{ "stations": [ {"code": "S1",  "height": 13.00} ] }'
+ * ```
+ */
+export async function fold(tables: TablesSource, input: FoldInput): Promise<Folded> {
+  const comparison = await compareWith(tables, input);
+  return foldComparison(comparison, input);
+}
+
+/** Folds what was compared before. */
+export async function foldComparison(comparison: Comparison, options: Pick<FoldInput, "partial" | "sink" | "sinkFor">): Promise<Folded> {
+  const { counts, changes, healed, problems, notes, follows, aside, parts, corrections, archive } = comparison;
+  if (problems.length > 0 && options.partial !== true) {
+    throw Object.assign(new TablesError("problems-left", { count: problems.length }), { problems });
+  }
+  const splices = await planSplices(comparison);
+  const isSet = comparison.receipt.source.files !== undefined;
+  const files: FoldedFile[] = [];
+  for (const part of parts) {
+    const own = { splices: splices[part.index], corrections: corrections[part.index] };
+    const unchanged = own.splices.length + own.corrections.length === 0;
+    const pieces: Uint8Array[] = [];
+    const gather = (bytes: Uint8Array): void => void pieces.push(copied(bytes));
+    const sink = isSet
+      ? archive === null && options.sinkFor !== undefined
+        ? await options.sinkFor(part.name, unchanged)
+        : gather
+      : (options.sink ?? gather);
+    const hatched = filesOf(comparison.receipt)[part.index].fingerprint;
+    const written = await writeOut(part, own, unchanged, hatched, sink ?? (() => undefined));
+    files.push({ name: part.name, bytes: concat(pieces), unchanged, ...written });
+  }
+  const unchanged = files.every((file) => file.unchanged);
+  const whole = isSet ? await foldedArchive(archive, files, options.sink) : files[0];
+  const { bytes, size, fingerprint } = whole;
+  return { counts, changes, healed, problems, notes, follows, aside, bytes, size, fingerprint, unchanged, files: isSet ? files : [] };
+}
+
+/** The archive with what changed in it, as one file; of a set that is in none, nothing. */
+async function foldedArchive(
+  archive: ByteSource | null,
+  files: readonly FoldedFile[],
+  sink: ByteSink | undefined,
+): Promise<Pick<FoldedFile, "bytes" | "size" | "fingerprint">> {
+  if (archive === null) return { bytes: new Uint8Array(0), size: files.reduce((sum, { size }) => sum + size, 0), fingerprint: "" };
+  const changed = new Map(files.flatMap(({ name, bytes, unchanged }) => (unchanged ? [] : [[name, bytes]])));
+  const bytes = changed.size === 0 ? await archive.read(0, archive.size) : await rebuildArchive(archive, changed);
+  await sink?.(bytes);
+  return { bytes: sink === undefined ? bytes : new Uint8Array(0), size: bytes.length, fingerprint: await fingerprint(bytes) };
+}
+
+/** A packed file is packed again; one without changes is the file it was. */
+async function writeOut(
+  part: Part,
+  { splices, corrections }: { splices: readonly Splice[]; corrections: readonly Splice[] },
+  unchanged: boolean,
+  hatched: string,
   sink: ByteSink,
 ): Promise<{ size: number; fingerprint: string }> {
-  const hash = await fingerprinter();
-  let size = 0;
-  const out = async (bytes: Uint8Array): Promise<void> => {
-    hash.update(bytes);
-    size += bytes.length;
-    await sink(bytes);
-  };
-  // small pieces are gathered, as thousands of edits make thousands of them; one buffer fills while the other is written
-  let gathered = new Uint8Array(FLUSH);
-  let spare = new Uint8Array(FLUSH);
-  let filled = 0;
-  let writing = Promise.resolve();
-  const flush = async (): Promise<void> => {
-    await writing;
-    const bytes = gathered.subarray(0, filled);
-    [gathered, spare] = [spare, gathered];
-    filled = 0;
-    writing = out(text.encodeBack(bytes));
-    writing.catch(() => undefined); // told when it is waited for
-  };
-  for await (const piece of foldedText(text, splices, corrections)) {
-    if (filled + piece.length > gathered.length) {
-      if (text.encoding === "utf-8" && filled > 0) await flush();
-      if (filled + piece.length > gathered.length) gathered = grown(gathered, filled, filled + piece.length);
-    }
-    gathered.set(piece, filled);
-    filled += piece.length;
+  const { packed } = part.file;
+  if (packed === null) return writeSame(part, hatched, (text) => writeFolded(text, splices, corrections, sink));
+  if (!unchanged) {
+    const packing = await packer(sink);
+    await writeSame(part, hatched, (text) => writeFolded(text, splices, corrections, (bytes) => packing.write(bytes)));
+    return packing.end();
   }
-  await flush();
-  await writing;
-  return { size, fingerprint: hash.digest() };
+  const hash = await fingerprinter();
+  for await (const chunk of packed.chunks()) {
+    hash.update(chunk);
+    await sink(copied(chunk));
+  }
+  return { size: packed.size, fingerprint: hash.digest() };
 }
 
-/** The folded text, in UTF-8. */
-export function foldedText(text: TextSource, splices: readonly Splice[], corrections: readonly Splice[]): AsyncIterable<Uint8Array> {
-  return corrections.length === 0 ? applySplices(text, splices) : applySplices(spliced(text, splices), corrections);
-}
-
-function grown(bytes: Uint8Array, filled: number, size: number): Uint8Array<ArrayBuffer> {
-  const larger = new Uint8Array(Math.max(size, bytes.length * 2));
-  larger.set(bytes.subarray(0, filled));
-  return larger;
+/** The bytes that are copied must be those that were compared: somebody may write the source meanwhile. */
+async function writeSame<T>({ file, text: { encoding } }: Part, hatched: string, write: (text: TextSource) => Promise<T>): Promise<T> {
+  const hash = await fingerprinter();
+  const text = await openText(
+    tapped(file.source, (chunk) => hash.update(chunk)),
+    encoding,
+  );
+  const written = await write(text);
+  const { name } = file.source;
+  if (hash.digest() !== hatched) throw new TablesError("source-meanwhile", { file: name }, { file: name });
+  return written;
 }

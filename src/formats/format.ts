@@ -12,24 +12,12 @@ import type { ByteWriter } from "../bytes/writer.js";
 import type { WindowScanner } from "../bytes/window.js";
 import { wordsOf } from "../bytes/words.js";
 import type { Code, Facts } from "../errors/words.js";
-import type { TablePlan } from "../plan/plan.js";
-import type { Step } from "../plan/path.js";
-import type { NewValue, Renderer } from "./render.js";
-
-/** What a value is. Numbers, so that a row of them fits a `Uint8Array`; 0 is "not there". */
-export const Kind = {
-  Absent: 0,
-  Null: 1,
-  Text: 2,
-  Number: 3,
-  True: 4,
-  False: 5,
-  List: 6,
-  Record: 7,
-  EmptyList: 8,
-  EmptyRecord: 9,
-} as const;
-export type Kind = (typeof Kind)[keyof typeof Kind];
+import type { Settings, TablePlan } from "../model/plan.js";
+import type { Step } from "../model/path.js";
+import type { Edit, NewValue } from "../edits/edit.js";
+import type { Kind } from "../model/kind.js";
+import type { Trail } from "../model/trail.js";
+import type { ForeignPiece, Splice } from "../edits/splice.js";
 
 /** What the listener wants to hear of a value that is reached at a node. Bits. */
 export const Take = {
@@ -151,10 +139,6 @@ export interface Scanner extends WindowScanner {
   readonly manner: Manner;
 }
 
-/** One step of a way through the source: an item's place, a name that is not in the source, or where the member's name stands (text span, source offsets). */
-export type TrailStep = number | string | readonly [nameStart: number, nameEnd: number];
-export type Trail = readonly TrailStep[];
-
 /** How a whole source spells things; learnt while scanning. */
 export interface Manner {
   /** Bytes outside ASCII stand in the text. */
@@ -170,9 +154,6 @@ export interface Sniffed {
   readonly score: number;
   readonly why: string;
 }
-
-/** What the entry of a source in a plan says of its format. */
-export type Settings = Readonly<Record<string, unknown>>;
 
 /** Why a value cannot stand where it is to be written. */
 export type HoldFault = { [C in Code]: { readonly code: C; readonly facts: Facts<C> } }[Code];
@@ -258,4 +239,9 @@ export interface Format {
   dialect(settings: Settings, encoding: Encoding): Dialect;
   /** A document with nothing in it, into which the records of these tables can go. */
   skeleton(tables: readonly TablePlan[], settings: Settings): string;
+}
+
+export interface Renderer {
+  /** Splices for all edits of one file, in no particular order. Edits inside what is `leaving` for another file go into that piece. */
+  render(edits: readonly Edit[], leaving?: readonly ForeignPiece[]): Promise<Splice[]>;
 }

@@ -1,6 +1,7 @@
+/** Old and new items of a list, brought together. */
 import { pushAll } from "../bytes/lists.js";
-/** Old and new items of a list, brought together: what stays, what changes, what goes, what comes in. */
 
+/** Old and new items of a list, brought together: what stays, what changes, what goes, what comes in. */
 export type Aligned =
   | { readonly kind: "kept" | "changed"; readonly old: number; readonly now: number }
   | { readonly kind: "gone"; readonly old: number }

@@ -3,18 +3,18 @@
  * cell where they meet what the link says. Behind it stands a row for each link, as in a sheet of links.
  */
 import { ByteWriter, decode } from "../bytes/writer.js";
-import type { ProblemList } from "../compare/changes.js";
-import { damage } from "../compare/heal.js";
-import { DELIMITERS, readRows, type DelimitedRow } from "../formats/delimited/rows.js";
+import type { ProblemList } from "../model/findings.js";
+import { damage } from "../cells/heal.js";
+import { DELIMITERS, readRows, type DelimitedRow } from "../sheets/csv/rows.js";
 import { isUtf8 } from "../bytes/utf8.js";
 import { nearest } from "../errors/nearest.js";
 import type { TableGuide } from "../plan/guide.js";
-import { ACTION_TITLE, MARK_TITLE } from "../plan/plan.js";
-import type { Assembler, Row } from "../tables/assemble.js";
-import { formatMark, parseMark } from "../tables/marks.js";
-import { writeCells } from "../tables/sheet-writer.js";
+import { ACTION_TITLE, MARK_TITLE } from "../model/plan.js";
+import type { Assembler, Row } from "../records/assemble.js";
+import { formatMark, parseMark } from "../model/marks.js";
+import { writeCells } from "../sheets/csv/write.js";
 import { alignItems } from "./align.js";
-import { holdsNoItem, packItems, unpackItems } from "./pack.js";
+import { holdsNoItem, packItems, unpackItems } from "../cells/pack.js";
 
 const STYLE = { separator: "; " };
 /** Stands in the cell of a link that has nothing to say. */

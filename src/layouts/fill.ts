@@ -4,14 +4,14 @@
  * changes; a record that the value stood in may go, or get another, and those below keep theirs.
  */
 import { decode } from "../bytes/writer.js";
-import type { ProblemList } from "../compare/changes.js";
-import { isEdited } from "../compare/heal.js";
+import type { ProblemList } from "../model/findings.js";
+import { isEdited } from "../cells/heal.js";
 import type { TableGuide } from "../plan/guide.js";
-import type { ReadRows } from "../relations/references.js";
-import { parseMark } from "../tables/marks.js";
-import { readHosts, sourceRow } from "./items.js";
-import type { PlainSheet } from "./plain.js";
-import { asNew, readTitled, titledSheet, type TitledRow } from "./titled.js";
+import type { ReadRows } from "../records/reader.js";
+import { parseMark } from "../model/marks.js";
+import { readHosts, sourceRow } from "../records/items.js";
+import type { PlainSheet } from "./layout.js";
+import { asNew, readTitled, titledSheet, type TitledRow } from "../sheets/titled.js";
 
 /** A record of the source. */
 interface Held {

@@ -6,18 +6,18 @@
 import { openText } from "../bytes/encoding.js";
 import { isUtf8 } from "../bytes/utf8.js";
 import { ByteWriter, concat, copied } from "../bytes/writer.js";
-import { ProblemList } from "../compare/changes.js";
+import { ProblemList } from "../model/findings.js";
 import { CallError } from "../errors/error.js";
 import { nearest } from "../errors/nearest.js";
-import { DELIMITERS, readRows, type DelimitedRow } from "../formats/delimited/rows.js";
+import { DELIMITERS, readRows, type DelimitedRow } from "../sheets/csv/rows.js";
 import { titleOf } from "../plan/guide.js";
-import { ACTION_TITLE, MARK_TITLE, shownOfTree, type Plan, type TablePlan } from "../plan/plan.js";
-import { MemoryTables, type TablesSource } from "../tables/containers.js";
-import { sheetFiles } from "../tables/sheet-files.js";
-import { nameOfMark } from "./titled.js";
-import { folded } from "../tables/folded.js";
-import { writeCells } from "../tables/sheet-writer.js";
-import { titleIn } from "../tables/spelling.js";
+import { ACTION_TITLE, MARK_TITLE, shownOfTree, type Plan, type TablePlan } from "../model/plan.js";
+import { MemoryTables, type TablesSource } from "../sheets/tables.js";
+import { sheetFiles } from "../sheets/sheet-files.js";
+import { nameOfMark } from "../sheets/titled.js";
+import { folded } from "../cells/folded.js";
+import { writeCells } from "../sheets/csv/write.js";
+import { titleIn } from "../cells/spelling.js";
 
 /** A sheet as it was found: titles, and rows with their numbers. */
 interface FlatSheet {

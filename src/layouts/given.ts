@@ -1,26 +1,18 @@
 /** A list that was made in a sheet, without marks: it is put behind what the records have, or takes its place. */
-import { gather } from "../compare/gather.js";
-import type { ProblemList } from "../compare/changes.js";
+import { gather } from "../model/gather.js";
+import type { ProblemList } from "../model/findings.js";
 import { CallError } from "../errors/error.js";
 import { nearest } from "../errors/nearest.js";
 import { isUtf8 } from "../bytes/utf8.js";
 import { ByteWriter, decode } from "../bytes/writer.js";
 import type { TableGuide } from "../plan/guide.js";
-import { ACTION_TITLE, MARK_TITLE } from "../plan/plan.js";
-import type { ReadRows } from "../relations/references.js";
-import { formatMark } from "../tables/marks.js";
-import type { RowFilter } from "../tables/filter.js";
-import { writeCells } from "../tables/sheet-writer.js";
-import type { PlainSheet } from "./plain.js";
-import { readTitled } from "./titled.js";
-
-/** Names of tables whose sheets are lists without marks; `tags=S-004`: the list is that of the record S-004 around. */
-export interface GivenLists {
-  /** Their rows are put behind the records that are there. */
-  readonly append?: readonly string[];
-  /** Their rows take the place of the records that are there: of each record around that they name, one by one. */
-  readonly replace?: readonly string[];
-}
+import { ACTION_TITLE, MARK_TITLE } from "../model/plan.js";
+import type { ReadRows } from "../records/reader.js";
+import { formatMark } from "../model/marks.js";
+import type { RowFilter } from "../records/filter.js";
+import { writeCells } from "../sheets/csv/write.js";
+import type { GivenLists, PlainSheet } from "./layout.js";
+import { readTitled } from "../sheets/titled.js";
 
 export interface GivenList {
   readonly table: TableGuide;

@@ -2,14 +2,14 @@
  * Lists of codes that stand on both sides of a link: a station names its crew, and each of them the
  * station. What is edited on one side is written on the other, before anything is compared.
  */
-import type { ProblemList } from "../compare/changes.js";
-import { damage } from "../compare/heal.js";
+import type { ProblemList } from "../model/findings.js";
+import { damage } from "../cells/heal.js";
 import type { Hosted, TableGuide } from "../plan/guide.js";
-import type { ReadRows } from "../relations/references.js";
-import { parseMark } from "../tables/marks.js";
-import { readHosts, sourceRow } from "./items.js";
-import { holdsNoItem, packItems, unpackItems } from "./pack.js";
-import { readTitled, titledSheet, type TitledSheet } from "./titled.js";
+import type { ReadRows } from "../records/reader.js";
+import { parseMark } from "../model/marks.js";
+import { readHosts, sourceRow } from "../records/items.js";
+import { holdsNoItem, packItems, unpackItems } from "../cells/pack.js";
+import { readTitled, titledSheet, type TitledSheet } from "../sheets/titled.js";
 
 /** One side of a mirrored pair: a table and its packed column. */
 export interface MirrorSide {

@@ -3,13 +3,13 @@
  * source has says which are edits, so one more pass reads the records in question.
  */
 import { decode } from "../bytes/writer.js";
-import type { ProblemList } from "../compare/changes.js";
-import { gather } from "../compare/gather.js";
-import { damage } from "../compare/heal.js";
-import type { ReadRows } from "../relations/references.js";
-import { formatMark, parseMark } from "../tables/marks.js";
+import type { ProblemList } from "../model/findings.js";
+import { gather } from "../model/gather.js";
+import { damage } from "../cells/heal.js";
+import type { ReadRows } from "../records/reader.js";
+import { formatMark, parseMark } from "../model/marks.js";
 import type { Member, Stack } from "./stack.js";
-import { isFilled, type Apart, type StackRow } from "./unstack.js";
+import { isFilled, type Apart, type StackRow } from "./stack-rows.js";
 
 type Cells = readonly (string | undefined)[];
 

@@ -4,7 +4,7 @@
  */
 import { pushAll } from "../bytes/lists.js";
 import { titleOf, type TableGuide } from "../plan/guide.js";
-import { ACTION_TITLE, MARK_TITLE } from "../plan/plan.js";
+import { ACTION_TITLE, MARK_TITLE } from "../model/plan.js";
 
 /** A table of the sheet, with its columns there. */
 export interface Member {
@@ -22,18 +22,6 @@ export interface Stack {
   readonly members: readonly Member[];
   readonly repeats: boolean;
   readonly titles: readonly string[];
-}
-
-/** The table in whose rows the records of a table are shown: its own, unless it is a list in another's cells. */
-export function hostTable(table: TableGuide): TableGuide {
-  return table.host === null ? table : hostTable(table.host);
-}
-
-/** The table in whose sheet the records of a table are shown. */
-export function sheetTable(table: TableGuide): TableGuide {
-  let one = hostTable(table);
-  while (one.plan.stacked !== undefined && one.parent !== null) one = one.parent;
-  return one;
 }
 
 /** The sheets that show several tables; `slotsOf` are the columns that are written of each. */

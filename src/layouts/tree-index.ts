@@ -1,10 +1,10 @@
 /** Trees of the source: what is above each record, how deep it is, and the way to it. One pass before the rows. */
 import { decode } from "../bytes/writer.js";
 import type { Guide, TableGuide } from "../plan/guide.js";
-import { ACTION_TITLE, DEPTH_TITLE, MARK_TITLE, shownOfTree, UPPER_TITLE, type TreePlan } from "../plan/plan.js";
+import { ACTION_TITLE, DEPTH_TITLE, MARK_TITLE, shownOfTree, UPPER_TITLE, type TreePlan } from "../model/plan.js";
 import type { Part } from "../source/parts.js";
-import { Assembler, type Row } from "../tables/assemble.js";
-import { scanParts } from "../tables/scan.js";
+import { Assembler, type Row } from "../records/assemble.js";
+import { scanParts } from "../source/pass.js";
 
 const SEPARATOR = "/";
 

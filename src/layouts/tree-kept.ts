@@ -5,11 +5,10 @@
  */
 import { pushAll } from "../bytes/lists.js";
 import { nearest } from "../errors/nearest.js";
-import type { ProblemList } from "../compare/changes.js";
-import type { Placing } from "./plain.js";
+import type { ProblemList } from "../model/findings.js";
+import type { Placing } from "./layout.js";
 import { depthIn, joinWay, type TreeIndex } from "./tree-index.js";
-import { same, type Fresh, type Spot, type Spots } from "./tree-spots.js";
-import type { KnownRow, TreeColumns } from "./tree.js";
+import { same, type Fresh, type Spot, type Spots, type KnownRow, type TreeColumns } from "./tree-spots.js";
 
 interface Given {
   readonly index: TreeIndex;

@@ -91,3 +91,20 @@ export function same(a: Spot | null, b: Spot): boolean {
   if ("place" in a) return "place" in b && a.place === b.place;
   return "fresh" in b && a.fresh === b.fresh;
 }
+
+/** Places of the sheet's columns; -1 for those that it cannot have. */
+export interface TreeColumns {
+  readonly outer: number;
+  readonly upper: number;
+  readonly depth: number;
+  readonly way: number;
+  readonly label: number;
+  readonly key: number;
+}
+
+/** A row of a record of the source. */
+export interface KnownRow {
+  readonly number: number;
+  readonly place: number;
+  readonly cells: (string | undefined)[];
+}

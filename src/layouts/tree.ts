@@ -2,20 +2,20 @@
  * The sheet of a tree: what is above a record can be said by its key, by the way from the top or by the
  * depth in an ordered sheet. Whichever of them was edited, the table behind sees what the source keeps.
  */
-import type { ProblemList, ProblemPlace } from "../compare/changes.js";
-import { isEdited } from "../compare/heal.js";
+import type { ProblemList, ProblemPlace } from "../model/findings.js";
+import { isEdited } from "../cells/heal.js";
 import { titleOf } from "../plan/guide.js";
-import { DEPTH_TITLE, TOP_SIGN, UPPER_TITLE, WAY_TITLE } from "../plan/plan.js";
-import type { ReadRows } from "../relations/references.js";
-import { folded } from "../tables/folded.js";
-import { parseMark } from "../tables/marks.js";
-import { readCell } from "../tables/spelling.js";
-import { readHosts, sourceRow } from "./items.js";
-import type { Placing } from "./plain.js";
-import { asNew, readTitled, titledSheet, type TitledRow } from "./titled.js";
+import { DEPTH_TITLE, TOP_SIGN, UPPER_TITLE, WAY_TITLE } from "../model/plan.js";
+import type { ReadRows } from "../records/reader.js";
+import { folded } from "../cells/folded.js";
+import { parseMark } from "../model/marks.js";
+import { readCell } from "../cells/spelling.js";
+import { readHosts, sourceRow } from "../records/items.js";
+import type { Placing } from "./layout.js";
+import { asNew, readTitled, titledSheet, type TitledRow } from "../sheets/titled.js";
 import { aroundTree, depthIn, joinWay, splitWay, treeTitles, type TreeIndex } from "./tree-index.js";
 import { KeptTree } from "./tree-kept.js";
-import { same, Spots, type Fresh, type Spot } from "./tree-spots.js";
+import { type KnownRow, same, Spots, type TreeColumns, type Fresh, type Spot } from "./tree-spots.js";
 
 /** The nearest row above that is so deep, by what the sheet says now or by what it said. */
 type Above = (depth: number, when?: "depth" | "was") => Spot | null;
@@ -57,23 +57,6 @@ export async function untree(
     );
   }
   return { placings: kept.write(), bytes: reader.take(), last };
-}
-
-/** Places of the sheet's columns; -1 for those that it cannot have. */
-export interface TreeColumns {
-  readonly outer: number;
-  readonly upper: number;
-  readonly depth: number;
-  readonly way: number;
-  readonly label: number;
-  readonly key: number;
-}
-
-/** A row of a record of the source. */
-export interface KnownRow {
-  readonly number: number;
-  readonly place: number;
-  readonly cells: (string | undefined)[];
 }
 
 class TreeSheet {

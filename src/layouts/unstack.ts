@@ -2,50 +2,14 @@
  * A sheet that shows several tables, as a sheet of each: rows keep their numbers, and what belongs to
  * another table is left blank. So everything behind it sees tables as if each had a sheet of its own.
  */
-import type { ProblemList } from "../compare/changes.js";
+import type { ProblemList } from "../model/findings.js";
 import type { TableGuide } from "../plan/guide.js";
-import { ACTION_TITLE, MARK_TITLE } from "../plan/plan.js";
-import type { ReadRows } from "../relations/references.js";
-import { parseMark } from "../tables/marks.js";
+import type { ReadRows } from "../records/reader.js";
+import { parseMark } from "../model/marks.js";
 import { mergeRepeats } from "./repeat.js";
 import type { Member, Stack } from "./stack.js";
-import { asNew, readTitled, titledSheet, type TitledRow } from "./titled.js";
-
-/** A row of the shared sheet. */
-export interface StackRow extends TitledRow {
-  readonly mark: string;
-  readonly action: string;
-  /** The table whose record has the row's mark; for new rows, the one whose cells are filled. */
-  readonly owner: Member;
-  /** Tables inside that one whose cells a new row fills, too: it is a new record with the first of those in it. */
-  readonly first: readonly Member[];
-}
-
-/** What the tables' own sheets are to say: by table, cells by row number, as {@link StackRow} has them. */
-export class Apart {
-  private readonly rows = new Map<Member, Map<number, readonly (string | undefined)[]>>();
-  constructor(
-    readonly stack: Stack,
-    /** Which titles of the stack the sheet has. */
-    readonly present: readonly boolean[],
-    private readonly last: number,
-  ) {
-    for (const member of stack.members) this.rows.set(member, new Map());
-  }
-
-  /** `cells` are mark, action and the member's columns, by place in the stack. */
-  put(member: Member, row: number, cells: readonly (string | undefined)[]): void {
-    this.rows.get(member)!.set(row, cells);
-  }
-
-  /** Sheets as bytes. A row that ends early ends early there, too. */
-  *sheets(): Iterable<[table: TableGuide, bytes: Uint8Array]> {
-    for (const [{ table, titles, from }, rows] of this.rows) {
-      const places = [0, 1, ...titles.keys()].map((i, k) => (k < 2 ? i : from + i)).filter((at) => this.present[at]);
-      yield [table, titledSheet((at) => (at < 2 ? [MARK_TITLE, ACTION_TITLE][at] : titles[at - from]), places, rows, this.last)];
-    }
-  }
-}
+import { asNew, readTitled, type TitledRow } from "../sheets/titled.js";
+import { isFilled, Apart, type StackRow, isOwn } from "./stack-rows.js";
 
 /** The sheets of the tables in `bytes`; nothing when it is no such sheet, so that whoever reads it says why. */
 export async function unstack(
@@ -106,16 +70,6 @@ function rowOf(
     });
   }
   return { number, mark, action: cells[1] ?? "", owner, first, cells };
-}
-
-/** Does any cell of the table's own say something? */
-export function isFilled(member: Member, cells: readonly (string | undefined)[]): boolean {
-  return member.titles.some((_, i) => isOwn(member, i) && (cells[member.from + i] ?? "").trim() !== "");
-}
-
-/** Whether a column is the record's own, and not the one that says what it is in. */
-function isOwn({ table }: Member, i: number): boolean {
-  return i > 0 || table.holder === null;
 }
 
 /** The table of a new row that only says what it is in. */

@@ -1,10 +1,10 @@
 /** A folder of tables compared with its source on disk. */
 import { realpath } from "node:fs/promises";
 import { basename, dirname, relative, resolve, sep } from "node:path";
-import { type CompareOptions, type Comparison } from "../compare/compare.js";
+import type { Comparison, CompareOptions } from "../compare/comparison.js";
 import { CallError, phrase, TablesError } from "../errors/error.js";
-import type { Receipt } from "../tables/receipt.js";
-import { compareWith } from "../verbs.js";
+import type { Receipt } from "../sheets/receipt.js";
+import { compareWith } from "../compare/verbs.js";
 import { lookAt, lookThrough, type Identity } from "./files.js";
 import { FolderTables, receiptOf } from "./folder-tables.js";
 import { lastFold } from "./journal.js";

@@ -2,8 +2,8 @@
 import { mkdir, readdir, realpath, rename, rm, rmdir } from "node:fs/promises";
 import { basename, dirname, join, relative, resolve } from "node:path";
 import { CallError, SourceError } from "../errors/error.js";
-import { filesOf } from "../tables/receipt.js";
-import { foldComparison, type Folded } from "../verbs.js";
+import { filesOf } from "../sheets/receipt.js";
+import { foldComparison, type Folded } from "../fold/fold.js";
 import { isInside, type FolderComparison } from "./compare-folder.js";
 import { type Identity, lookThrough, systemReason } from "./files.js";
 import { KeptFolder, type JournalEntry } from "./kept-folder.js";

@@ -3,9 +3,8 @@ import { mkdir, readdir } from "node:fs/promises";
 import { join } from "node:path";
 import type { ByteSource } from "../bytes/source.js";
 import { CallError, SourceError } from "../errors/error.js";
-import type { TablesSink, TablesSource } from "../tables/containers.js";
-import { loadReceipt } from "../compare/compare.js";
-import type { Receipt } from "../tables/receipt.js";
+import type { TablesSink, TablesSource } from "../sheets/tables.js";
+import { loadReceipt, type Receipt } from "../sheets/receipt.js";
 import { type FileSource, lookAt, openFile, systemReason } from "./files.js";
 import { commitAll, OutFile } from "./out-file.js";
 

@@ -2,8 +2,8 @@
 import { join, relative, resolve } from "node:path";
 import type { ByteSource } from "../bytes/source.js";
 import { CallError, TablesError } from "../errors/error.js";
-import { hatch, type HatchInput, type Hatched } from "../verbs.js";
-import { RECEIPT_FILE } from "../tables/receipt.js";
+import { hatch, type Hatched, type HatchInput } from "../hatch/hatch.js";
+import { RECEIPT_FILE } from "../sheets/receipt.js";
 import { FolderTables, receiptOf, type MayWrite } from "./folder-tables.js";
 import { fileFingerprint } from "./replace.js";
 import { SameFiles } from "./same-files.js";

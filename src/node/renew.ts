@@ -5,20 +5,19 @@
 import { basename } from "node:path";
 import { fingerprint } from "../bytes/hash.js";
 import { ByteWriter, encode } from "../bytes/writer.js";
-import type { Comparison } from "../compare/compare.js";
-import { DELIMITERS, readRows } from "../formats/delimited/rows.js";
+import type { Comparison } from "../compare/comparison.js";
+import { DELIMITERS, readRows } from "../sheets/csv/rows.js";
 import { TablesError } from "../errors/error.js";
-import { stepsBetween, type Path } from "../plan/path.js";
-import type { Plan, TablePlan } from "../plan/plan.js";
+import { stepsBetween, type Path } from "../model/path.js";
+import { type Plan, type TablePlan, ACTION_TITLE, FILE_TITLE, isFollowing, MARK_TITLE } from "../model/plan.js";
 import { readPlan } from "../plan/read.js";
-import { ACTION_TITLE, FILE_TITLE, isFollowing, MARK_TITLE } from "../plan/plan.js";
-import { MemoryTables } from "../tables/containers.js";
-import { printReceipt, RECEIPT_FILE, sealReceipt, type ReceiptTable } from "../tables/receipt.js";
-import { writeCells } from "../tables/sheet-writer.js";
-import { hatch } from "../verbs.js";
+import { MemoryTables } from "../sheets/tables.js";
+import { printReceipt, RECEIPT_FILE, sealReceipt, type ReceiptTable } from "../sheets/receipt.js";
+import { writeCells } from "../sheets/csv/write.js";
+import { hatch } from "../hatch/hatch.js";
 import { FolderTables } from "./folder-tables.js";
 import { openHatched } from "./sources.js";
-import { harmless } from "../tables/spelling.js";
+import { harmless } from "../cells/spelling.js";
 
 /**
  * Hatches the folded source into the folder again. Returns the files written.

@@ -6,7 +6,7 @@ import { isArchive } from "../bytes/archive.js";
 import { MemorySource, renamed, type ByteSource } from "../bytes/source.js";
 import { SourceError, TablesError } from "../errors/error.js";
 import { openFiles, type SourceFiles } from "../source/files.js";
-import { RECEIPT_FILE, type Receipt } from "../tables/receipt.js";
+import { RECEIPT_FILE, type Receipt } from "../sheets/receipt.js";
 import { FileSource, type Identity, identityOf, lookThrough, openFile, openHandle, systemReason } from "./files.js";
 
 /** Sources that were opened; close them when done. */

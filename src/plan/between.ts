@@ -1,8 +1,8 @@
 /** What tables of a plan say of each other: what is inside what, what refers to what, and which layouts go together. */
 import { PlanError, type Place } from "../errors/error.js";
 import { nearest } from "../errors/nearest.js";
-import { stepsBetween } from "./path.js";
-import { isFollowing, type TablePlan } from "./plan.js";
+import { stepsBetween } from "../model/path.js";
+import { isFollowing, type TablePlan } from "../model/plan.js";
 import { isThrough, type PlanInput } from "./schema.js";
 
 export class Between {

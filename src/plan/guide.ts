@@ -4,9 +4,10 @@
  */
 import { pushAll } from "../bytes/lists.js";
 import { PlanError } from "../errors/error.js";
-import { GuideNode, Kind, Take, type Dialect } from "../formats/format.js";
-import { markSalt } from "../tables/marks.js";
-import { formatPath, stepsBetween, type Step } from "./path.js";
+import { GuideNode, Take, type Dialect } from "../formats/format.js";
+import { Kind } from "../model/kind.js";
+import { markSalt } from "../model/marks.js";
+import { formatPath, stepsBetween, type Step } from "../model/path.js";
 import {
   ACTION_TITLE,
   FILE_TITLE,
@@ -16,7 +17,7 @@ import {
   type HostedColumn,
   type Plan,
   type TablePlan,
-} from "./plan.js";
+} from "../model/plan.js";
 
 /** A source of the plan: how it is written, and its files among all those that are read. */
 export interface SourceGuide {
@@ -321,4 +322,21 @@ function cellNode(node: GuideNode, guide: TableGuide, slot: number): GuideNode {
   node.owner = guide.index;
   node.take |= Take.Cell;
   return node;
+}
+
+/** The table in whose rows the records of a table are shown: its own, unless it is a list in another's cells. */
+export function hostTable(table: TableGuide): TableGuide {
+  return table.host === null ? table : hostTable(table.host);
+}
+
+/** The table in whose sheet the records of a table are shown. */
+export function sheetTable(table: TableGuide): TableGuide {
+  let one = hostTable(table);
+  while (one.plan.stacked !== undefined && one.parent !== null) one = one.parent;
+  return one;
+}
+
+/** The table in whose sheet a record is shown. */
+export function sheetName(table: TableGuide): string {
+  return hostTable(table).plan.name;
 }

@@ -4,9 +4,9 @@ import { isMap, LineCounter, parseDocument, visit, type Alias, type Document, ty
 import { PlanError, type Place } from "../errors/error.js";
 import { FORMATS } from "../formats/index.js";
 import { nearest } from "../errors/nearest.js";
-import { parseNumbered } from "../relations/ids.js";
+import { parseNumbered } from "./numbered.js";
 import { compileExpression } from "./expression.js";
-import { formatPath, parsePath, type Path, type Step } from "./path.js";
+import { formatPath, parsePath, type Path, type Step } from "../model/path.js";
 import {
   ACTION_TITLE,
   FILE_TITLE,
@@ -18,7 +18,7 @@ import {
   type SourcePlan,
   type TablePlan,
   type TreePlan,
-} from "./plan.js";
+} from "../model/plan.js";
 import { Between } from "./between.js";
 import { isThrough, planSchema, type FieldInput, type PlanInput } from "./schema.js";
 

@@ -1,7 +1,7 @@
 /** What a plan file may say: the schema behind `plan.schema.json`. */
 import { z } from "zod";
 import { FORMATS } from "../formats/index.js";
-import { BLANKS, COLUMN_TYPES } from "./plan.js";
+import { BLANKS, COLUMN_TYPES } from "../model/plan.js";
 
 const path = z.string().describe("names joined by /, as the survey shows them");
 

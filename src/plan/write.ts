@@ -1,7 +1,7 @@
 /** Writes a plan as YAML, with comments where a person has to decide. */
 import { Document, isScalar, Scalar, YAMLMap } from "yaml";
-import { formatPath } from "./path.js";
-import type { ColumnPlan, Plan } from "./plan.js";
+import { formatPath } from "../model/path.js";
+import type { ColumnPlan, Plan } from "../model/plan.js";
 
 /** `comments` are by table name, or table name, line feed and column title. */
 export function writePlan(plan: Plan, comments: ReadonlyMap<string, string> = new Map(), notes: readonly string[] = []): string {

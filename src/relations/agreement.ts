@@ -2,12 +2,12 @@
  * Columns that say the same in all records with one code, as the name beside a number that a flat file
  * repeats: an edit is made in all of them, or is a problem that names the rows.
  */
-import type { ProblemList } from "../compare/changes.js";
-import type { DifferingRow } from "../compare/rows.js";
-import type { Sheet } from "../compare/sheet.js";
-import type { NewRow } from "../compare/structure.js";
+import type { ProblemList } from "../model/findings.js";
+import type { DifferingRow, NewRow } from "../rows/row-edits.js";
+import type { Sheet } from "../rows/sheet.js";
 import type { Guide, TableGuide } from "../plan/guide.js";
-import { isNothing, type ReadRows } from "./references.js";
+import { isNothing } from "../cells/spelling.js";
+import type { ReadRows } from "../records/reader.js";
 
 /** Rows that have one code, by what they say beside it. */
 interface Group {

@@ -1,26 +1,14 @@
 /** Ids of new rows, as the plan says: the next free number, a UUID, or what an expression gives. */
 import { fingerprint } from "../bytes/hash.js";
 import { encode } from "../bytes/writer.js";
-import type { ProblemList } from "../compare/changes.js";
-import type { DifferingRow } from "../compare/rows.js";
-import type { NewRow } from "../compare/structure.js";
+import type { ProblemList } from "../model/findings.js";
+import type { DifferingRow, NewRow } from "../rows/row-edits.js";
 import { firstLine, compileExpression } from "../plan/expression.js";
 import type { TableGuide } from "../plan/guide.js";
-import { scalar } from "../tables/filter.js";
-import { Kind } from "../formats/format.js";
-import type { ReadRows } from "./references.js";
-
-/** `P-{0000}`: what stands before and behind the number, and how many digits it has at least. */
-export interface Numbered {
-  readonly before: string;
-  readonly digits: number;
-  readonly behind: string;
-}
-
-export function parseNumbered(pattern: string): Numbered | null {
-  const match = /^([^{}]*)\{(0+)\}([^{}]*)$/.exec(pattern);
-  return match === null ? null : { before: match[1], digits: match[2].length, behind: match[3] };
-}
+import { scalar } from "../records/filter.js";
+import { Kind } from "../model/kind.js";
+import type { ReadRows } from "../records/reader.js";
+import { parseNumbered, type Numbered } from "../plan/numbered.js";
 
 export interface IdContext {
   readonly tables: readonly TableGuide[];

@@ -4,16 +4,16 @@
  * from a record only by spaces, case or Unicode spelling: then it is pointed out.
  */
 import { decode } from "../bytes/writer.js";
-import type { ProblemList } from "../compare/changes.js";
-import { gather } from "../compare/gather.js";
-import { Column } from "../compare/columns.js";
-import { keyHash, type NewSheetRow, type Sheet } from "../compare/sheet.js";
-import { Action } from "../compare/standing.js";
+import type { ProblemList } from "../model/findings.js";
+import { gather } from "../model/gather.js";
+import { Column } from "../rows/columns.js";
+import { keyHash, type NewSheetRow, type Sheet } from "../rows/sheet.js";
+import { Action } from "../rows/standing.js";
 import { slotOf } from "../plan/guide.js";
-import { ACTION_TITLE } from "../plan/plan.js";
-import type { Assembler, Row } from "../tables/assemble.js";
-import { folded } from "../tables/folded.js";
-import type { ReadRows } from "./references.js";
+import { ACTION_TITLE } from "../model/plan.js";
+import type { Assembler, Row } from "../records/assemble.js";
+import { folded } from "../cells/folded.js";
+import type { ReadRows } from "../records/reader.js";
 
 /** What rows of a sheet are matched by. */
 interface Wanted {

@@ -2,36 +2,27 @@
  * References: a code in one table that stands for a record of another. The record must be there, also
  * after all other edits; where its label stands beside the code, both change together.
  */
-import type { Baseline } from "../compare/baseline.js";
-import type { ProblemList } from "../compare/changes.js";
-import { gather } from "../compare/gather.js";
-import type { Gone } from "../compare/gone.js";
-import { contentValues, type DifferingRow } from "../compare/rows.js";
-import { keyHash, type Sheet } from "../compare/sheet.js";
-import { sheetName, type NewRow } from "../compare/structure.js";
-import type { CellTyper } from "../compare/value.js";
+import type { Baseline } from "../rows/baseline.js";
+import type { ProblemList } from "../model/findings.js";
+import { gather } from "../model/gather.js";
+import type { Gone } from "./gone.js";
+import { contentValues } from "../rows/values.js";
+import type { DifferingRow, NewRow } from "../rows/row-edits.js";
+import { keyHash, type Sheet } from "../rows/sheet.js";
+import { sheetName, hostTable, titleOf, type Guide, type Reference, type TableGuide } from "../plan/guide.js";
+import type { CellTyper } from "../rows/cell-value.js";
 import { NearestWords } from "../errors/nearest.js";
-import { Kind } from "../formats/format.js";
-import type { NewValue } from "../formats/render.js";
-import { NO_ITEMS } from "../layouts/items.js";
-import { hostTable } from "../layouts/stack.js";
+import { Kind } from "../model/kind.js";
+import type { NewValue } from "../edits/edit.js";
+import { NO_ITEMS } from "../records/items.js";
 import { compileExpression, firstLine, type Expression } from "../plan/expression.js";
-import { titleOf, type Guide, type Reference, type TableGuide } from "../plan/guide.js";
-import type { Assembler, Row } from "../tables/assemble.js";
-import { sheetFiles } from "../tables/sheet-files.js";
+import type { Assembler, Row } from "../records/assemble.js";
+import { sheetFiles } from "../sheets/sheet-files.js";
+import type { ReadRows } from "../records/reader.js";
+import { NOTHING } from "../cells/spelling.js";
 
 /** Words of a column of the source, for suggestions. */
 export type WordsOf = (table: TableGuide, slot: number) => Promise<NearestWords>;
-
-/** Reads rows of the source once more. */
-export type ReadRows = (read: (row: Row, assembler: Assembler) => void) => Promise<void>;
-
-/** Cells that stand for no record. */
-const NOTHING = new Set(["", "(null)", "(empty)"]);
-
-export function isNothing(cell: string): boolean {
-  return NOTHING.has(cell);
-}
 
 /** A record that can be referred to, as it will be after the fold. */
 interface Target {

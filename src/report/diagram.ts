@@ -4,8 +4,8 @@
  */
 import { largest } from "../bytes/lists.js";
 import { MADE_BY } from "./words.js";
-import { looksLikeId } from "../shape/keys.js";
-import type { Shape, ShapeField, ShapeKind } from "../shape/shape.js";
+import { looksLikeId } from "../survey/keys.js";
+import type { Shape, ShapeField, ShapeKind } from "../survey/shape.js";
 import { visible } from "../errors/visible.js";
 
 export type DiagramKind = "mermaid" | "svg";

@@ -1,6 +1,6 @@
 /** The report as one HTML page that needs nothing else: no script, no fonts, light and dark. */
-import type { Change } from "../compare/changes.js";
-import type { ReportInput } from "./report.js";
+import type { Change } from "../model/findings.js";
+import type { ReportInput } from "./input.js";
 import { countWords, MADE_BY, groupByTable, holds, rowWord, shown } from "./words.js";
 import { visible } from "../errors/visible.js";
 

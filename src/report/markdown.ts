@@ -1,7 +1,7 @@
 /** The report as Markdown: for a commit, a ticket or a mail. */
 import { pushAll } from "../bytes/lists.js";
-import type { Change } from "../compare/changes.js";
-import type { ReportInput } from "./report.js";
+import type { Change } from "../model/findings.js";
+import type { ReportInput } from "./input.js";
 import { countWords, groupByTable, holds, MADE_BY, rowWord, shown } from "./words.js";
 import { visible } from "../errors/visible.js";
 

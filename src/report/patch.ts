@@ -4,7 +4,7 @@
  * Lists are aligned by their equal items (longest common subsequence), so that a record taken out of
  * a list is one `remove`, not a rewrite of all that follow it.
  */
-import { escapePointer } from "../compare/pointers.js";
+import { escapePointer } from "../model/pointer.js";
 
 export type PatchOperation =
   { readonly op: "add" | "replace"; readonly path: string; readonly value: unknown } | { readonly op: "remove"; readonly path: string };

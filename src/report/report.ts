@@ -1,10 +1,9 @@
 /** Reports of a comparison: for people (HTML, Markdown) and for programs (JSON, JSON Patch). */
-import type { Follow } from "../compare/follows.js";
-import type { Change, Counts, Healed, Note, Problem } from "../compare/changes.js";
 import { MADE_BY } from "./words.js";
 import { makePatch } from "./patch.js";
 import { htmlReport } from "./html.js";
 import { markdownReport } from "./markdown.js";
+import type { ReportInput } from "./input.js";
 
 export type ReportKind = "html" | "markdown" | "json" | "patch";
 
@@ -16,20 +15,6 @@ export const REPORT_KINDS: readonly (readonly [ending: string, kind: ReportKind]
   [".md", "markdown"],
   [".json", "json"],
 ];
-
-/** What a report is made from. */
-export interface ReportInput {
-  readonly source: string;
-  readonly tables: string;
-  readonly counts: Counts;
-  readonly changes: readonly Change[];
-  readonly healed: readonly Healed[];
-  readonly problems: readonly Problem[];
-  readonly notes: readonly Note[];
-  readonly follows: readonly Follow[];
-  /** Source and result, parsed; asked for by `patch` only. */
-  readonly documents?: () => Promise<{ before: unknown; after: unknown }>;
-}
 
 /** The kind of report that a file name asks for, or `null`. */
 export function reportKind(file: string): ReportKind | null {

@@ -1,5 +1,5 @@
 /** What reports say of a change, in words that all of them share. */
-import type { Change, Counts } from "../compare/changes.js";
+import type { Change, Counts } from "../model/findings.js";
 
 /** Stands near the beginning of reports and diagrams, so that it can be seen who made them. */
 export const MADE_BY = "made by hatchfold";

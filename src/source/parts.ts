@@ -3,7 +3,7 @@
  * which file and where in it; between two files lies at least one offset that belongs to none.
  */
 import { openText, tapped, type TextSource } from "../bytes/encoding.js";
-import type { Reading } from "../formats/choose.js";
+import type { Reading } from "./choose.js";
 import type { Dialect } from "../formats/format.js";
 import type { SourceFile } from "./files.js";
 

@@ -4,8 +4,8 @@ import { stringify } from "csv-stringify/sync";
 import fc from "fast-check";
 import { expect, test } from "vitest";
 import { ByteWriter } from "../../src/bytes/writer.js";
-import { DelimitedScanner } from "../../src/formats/delimited/scan.js";
-import { writeCells } from "../../src/tables/sheet-writer.js";
+import { DelimitedScanner } from "../../src/sheets/csv/scan.js";
+import { writeCells } from "../../src/sheets/csv/write.js";
 import { bytes, text } from "../support/sheets.js";
 
 const cell = fc.oneof(

@@ -1,15 +1,7 @@
 import type { Command } from "commander";
 import type { Io } from "../io.js";
 import type { Run } from "../command.js";
-
-export interface Options {
-  json?: boolean;
-  color?: boolean;
-  format?: string;
-  encoding?: string;
-  output: string;
-  force?: boolean;
-}
+import type { Options } from "../runs/draft.js";
 
 export function addDraft(program: Command, io: Io, run: Run): void {
   program

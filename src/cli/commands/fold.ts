@@ -1,14 +1,8 @@
 import type { Command } from "commander";
 import type { Io } from "../io.js";
 import type { Run } from "../command.js";
-import { addTablesOptions, type TablesOptions } from "./tables-options.js";
-
-export interface Options extends TablesOptions {
-  output?: string;
-  inPlace?: boolean;
-  partial?: boolean;
-  renew?: boolean;
-}
+import { addTablesOptions } from "./tables-options.js";
+import type { Options } from "../runs/fold.js";
 
 export function addFold(program: Command, io: Io, run: Run): void {
   addTablesOptions(program.command("fold").description("put exactly the changes back"))

@@ -2,22 +2,7 @@ import type { Command } from "commander";
 import { gather, wholeNumber } from "../option-values.js";
 import type { Io } from "../io.js";
 import type { Run } from "../command.js";
-
-export interface Options {
-  plan?: string;
-  output: string;
-  where?: string[];
-  columns?: string;
-  sample?: number;
-  blank?: boolean;
-  bom?: boolean;
-  format?: string;
-  encoding?: string;
-  force?: boolean;
-  json?: boolean;
-  color?: boolean;
-  quiet?: boolean;
-}
+import type { Options } from "../runs/hatch.js";
 
 export function addHatch(program: Command, io: Io, run: Run): void {
   program

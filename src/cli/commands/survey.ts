@@ -2,14 +2,7 @@ import type { Command } from "commander";
 import { gather } from "../option-values.js";
 import type { Io } from "../io.js";
 import type { Run } from "../command.js";
-
-export interface Options {
-  json?: boolean;
-  color?: boolean;
-  format?: string;
-  encoding?: string;
-  diagram?: string[];
-}
+import type { Options } from "../runs/survey.js";
 
 export function addSurvey(program: Command, io: Io, run: Run): void {
   program

@@ -1,11 +1,7 @@
 import type { Command } from "commander";
 import type { Io } from "../io.js";
 import type { Run } from "../command.js";
-
-export interface Options {
-  json?: boolean;
-  color?: boolean;
-}
+import type { Options } from "../runs/undo.js";
 
 export function addUndo(program: Command, io: Io, run: Run): void {
   program

@@ -3,7 +3,7 @@ import { copyFile, cp, mkdir, readdir, readFile, rm, stat, writeFile } from "nod
 import { join, relative } from "node:path";
 import { fileURLToPath } from "node:url";
 import { CallError } from "../../errors/error.js";
-import { formatMark, markSalt } from "../../tables/marks.js";
+import { formatMark, markSalt } from "../../model/marks.js";
 import { CHAPTERS, type Chapter, type DemoEdit } from "../demo-chapters.js";
 import { DemoSheet } from "../demo-sheet.js";
 import { colorsFor, type Io } from "../io.js";

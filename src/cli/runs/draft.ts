@@ -3,11 +3,10 @@ import { dirname } from "node:path";
 import { encode } from "../../bytes/writer.js";
 import { writeWhole } from "../../node/out-file.js";
 import { SameFiles } from "../../node/same-files.js";
-import { draft } from "../../verbs.js";
+import { draft } from "../../survey/survey.js";
 import { namedFrom, withSources } from "../inputs.js";
 import { makeContext, type Io } from "../io.js";
 import type { Status } from "../command.js";
-import type { Options } from "../commands/draft.js";
 
 export async function runDraft(paths: readonly string[], options: Options, io: Io): Promise<Status> {
   const toStdout = options.output === "-";
@@ -31,4 +30,12 @@ export async function runDraft(paths: readonly string[], options: Options, io: I
   else context.say(`wrote ${options.output}: read it, change what does not suit, then hatch with -p ${options.output}`);
   for (const note of notes) context.say(`  ${note}`);
   return 0;
+}
+export interface Options {
+  json?: boolean;
+  color?: boolean;
+  format?: string;
+  encoding?: string;
+  output: string;
+  force?: boolean;
 }

@@ -5,7 +5,7 @@ import { foldInto, refuseFar, renewTables, sourceOf, withComparison } from "../.
 import { writeWhole } from "../../node/out-file.js";
 import { receiptOf } from "../../node/folder-tables.js";
 import { checkOutputs } from "../outputs.js";
-import { foldComparison } from "../../verbs.js";
+import { foldComparison } from "../../fold/fold.js";
 import { withNew } from "../comparing.js";
 import { tablesFolder } from "../inputs.js";
 import { makeContext, type Context, type Io } from "../io.js";
@@ -13,9 +13,8 @@ import type { Status } from "../command.js";
 import { countsLine, printNotes, printProblems } from "../print-changes.js";
 import { counted } from "../print.js";
 import { checkReportNames, writeReports } from "../reports.js";
-
 import { tablesInput } from "./tables-input.js";
-import type { Options } from "../commands/fold.js";
+import type { TablesOptions } from "../commands/tables-options.js";
 
 export async function runFold(tables: string, options: Options, io: Io): Promise<Status> {
   if ((options.output === undefined) === (options.inPlace !== true)) {
@@ -151,4 +150,10 @@ function named(paths: readonly string[]): string {
 function shown(path: string): string {
   const near = relative(process.cwd(), path);
   return near !== "" && !near.startsWith("..") ? near : path;
+}
+export interface Options extends TablesOptions {
+  output?: string;
+  inPlace?: boolean;
+  partial?: boolean;
+  renew?: boolean;
 }

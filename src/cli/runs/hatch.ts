@@ -8,7 +8,6 @@ import { makeContext, type Io } from "../io.js";
 import type { Status } from "../command.js";
 import type { ByteSource } from "../../bytes/source.js";
 import { columns, counted, oneLine } from "../print.js";
-import type { Options } from "../commands/hatch.js";
 
 export async function runHatch(sources: readonly string[], options: Options, io: Io): Promise<Status> {
   const context = makeContext(io, options);
@@ -54,4 +53,19 @@ export async function runHatch(sources: readonly string[], options: Options, io:
   for (const line of columns(rows, [1])) context.say(line);
   for (const note of notes) context.say(context.colors.yellow(`  ${oneLine(note, 500)}`));
   return 0;
+}
+export interface Options {
+  plan?: string;
+  output: string;
+  where?: string[];
+  columns?: string;
+  sample?: number;
+  blank?: boolean;
+  bom?: boolean;
+  format?: string;
+  encoding?: string;
+  force?: boolean;
+  json?: boolean;
+  color?: boolean;
+  quiet?: boolean;
 }

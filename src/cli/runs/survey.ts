@@ -1,6 +1,6 @@
 /** survey, as the command line does it. Loaded when it is called for. */
-import type { Shape, ShapeField, ShapeKind } from "../../shape/shape.js";
-import { survey } from "../../verbs.js";
+import type { Shape, ShapeField, ShapeKind } from "../../survey/shape.js";
+import { survey } from "../../survey/survey.js";
 import { encode } from "../../bytes/writer.js";
 import { CallError } from "../../errors/error.js";
 import { writeWhole } from "../../node/out-file.js";
@@ -11,7 +11,6 @@ import { withSources } from "../inputs.js";
 import { makeContext, type Colors, type Context, type Io } from "../io.js";
 import type { Status } from "../command.js";
 import { columns, counted, oneLine, size } from "../print.js";
-import type { Options } from "../commands/survey.js";
 
 /** Names are cut behind so many letters: a column is as wide as the longest. */
 const LONGEST = 80;
@@ -100,4 +99,11 @@ function depthOf(kind: ShapeKind, kinds: readonly ShapeKind[]): number {
   let depth = 0;
   for (let inside = kind.inside; inside !== null; depth++) inside = kinds.find((one) => one.name === inside)?.inside ?? null;
   return depth;
+}
+export interface Options {
+  json?: boolean;
+  color?: boolean;
+  format?: string;
+  encoding?: string;
+  diagram?: string[];
 }

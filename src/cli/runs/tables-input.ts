@@ -1,7 +1,7 @@
 /** Options of the verbs that read edited tables, as the library takes them. */
 import { CallError } from "../../errors/error.js";
 import type { FolderInput } from "../../node/index.js";
-import { ALLOWED, type Allowed } from "../../compare/compare.js";
+import { type Allowed, ALLOWED } from "../../compare/comparison.js";
 import { readText } from "../inputs.js";
 import type { Io } from "../io.js";
 import type { TablesOptions } from "../commands/tables-options.js";

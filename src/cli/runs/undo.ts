@@ -7,7 +7,6 @@ import { refuseFar, sourceOf, undoFold } from "../../node/index.js";
 import { makeContext, type Io } from "../io.js";
 import type { Status } from "../command.js";
 import { lookThrough } from "../../node/files.js";
-import type { Options } from "../commands/undo.js";
 
 export async function runUndo(file: string, options: Options, io: Io): Promise<Status> {
   const context = makeContext(io, options);
@@ -42,4 +41,8 @@ async function fromTables(folder: string): Promise<string> {
   const source = await sourceOf(folder, await receiptOf(folder));
   await refuseFar(folder, source, "undo-far");
   return source;
+}
+export interface Options {
+  json?: boolean;
+  color?: boolean;
 }

@@ -1,5 +1,4 @@
 /** Turns of phrase that the sentences share, and the facts they are made of. */
-
 export const list = (words: readonly string[]): string => words.map((word) => `"${word}"`).join(", ");
 export const perhaps = (word: string | null, otherwise = ""): string => (word === null ? otherwise : `Perhaps "${word}" is meant.`);
 export const shown = (text: string): string => (text.length > 40 ? `"${text.slice(0, 40)}…"` : `"${text}"`);
@@ -12,10 +11,12 @@ export interface Seen {
   readonly seen: string;
   readonly byte: number;
 }
+
 /** Names of the elements that are open, the outermost first. */
 export interface Open {
   readonly open: readonly string[];
 }
+
 export const within = (open: readonly string[]): string => {
   const names = open.map((name) => `<${name}>`);
   return (names.length > 8 ? [...names.slice(0, 3), "…", ...names.slice(-3)] : names).join(" ");
@@ -24,6 +25,7 @@ export const inside = (open: readonly string[]): string => (open.length === 0 ? 
 export interface Nearest {
   readonly nearest: string | null;
 }
+
 export interface Titled {
   readonly title: string;
 }

@@ -1,7 +1,8 @@
 /** Blocks of `Name: value` lines, with blank lines, a separator or `[section]` headings between them. */
 import { z } from "zod";
 import type { ByteSource } from "../../bytes/source.js";
-import type { Format, Manner, Settings, Sniffed } from "../format.js";
+import type { Format, Manner, Sniffed } from "../format.js";
+import type { Settings } from "../../model/plan.js";
 import { LineDialect } from "../lines/dialect.js";
 import { linesOf, looksLikeText, sampleLines } from "../lines/sample.js";
 import { BlockGrammar, isHeading } from "./grammar.js";

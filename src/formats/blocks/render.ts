@@ -2,12 +2,13 @@
 import { pushAll } from "../../bytes/lists.js";
 import type { ByteSource } from "../../bytes/source.js";
 import { decode, encode } from "../../bytes/writer.js";
-import type { ForeignPiece, Piece, Splice } from "../../fold/splice.js";
-import { Kind, type Manner } from "../format.js";
+import type { ForeignPiece, Piece, Splice } from "../../edits/splice.js";
+import type { Manner } from "../format.js";
+import { Kind } from "../../model/kind.js";
 import { FieldSpans, type FieldValue } from "../lines/grammar.js";
 import { LineRenderer } from "../lines/render.js";
-import { movedPiece, type AddEdit, type Edit, type MovedRecord, type NewRecord, type RemoveEdit, type Span } from "../render.js";
-import type { Step } from "../../plan/path.js";
+import { movedPiece, type AddEdit, type Edit, type MovedRecord, type NewRecord, type RemoveEdit, type Span } from "../../edits/edit.js";
+import type { Step } from "../../model/path.js";
 import type { BlockGrammar } from "./grammar.js";
 
 const LOOK = 1 << 12;

@@ -1,6 +1,7 @@
 /** Delimited text under a line of headers: comma, tab, semicolon or bar. */
 import { z } from "zod";
-import type { Format, Settings, Sniffed } from "../format.js";
+import type { Format, Sniffed } from "../format.js";
+import type { Settings } from "../../model/plan.js";
 import { delimiterByte, delimiterName } from "../lines/cells.js";
 import { LineDialect } from "../lines/dialect.js";
 import { linesOf, looksLikeText, sampleLines } from "../lines/sample.js";

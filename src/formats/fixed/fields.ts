@@ -66,6 +66,7 @@ function decodeDate(raw: string, picture: string): string {
   const year = parts.YYYY ?? (parts.YY === undefined ? "" : (Number(parts.YY) < PIVOT ? "20" : "19") + parts.YY);
   return [year, parts.MM, parts.DD].filter((part) => part !== undefined && part !== "").join("-");
 }
+
 /** Two-digit years below this are of this century. */
 const PIVOT = 70;
 

@@ -1,5 +1,6 @@
 /** Fixed-width text: record kinds told apart by tags, fields by columns. */
-import type { Format, Settings, Sniffed } from "../format.js";
+import type { Format, Sniffed } from "../format.js";
+import type { Settings } from "../../model/plan.js";
 import { LineDialect } from "../lines/dialect.js";
 import { linesOf, looksLikeText, sampleLines } from "../lines/sample.js";
 import { FixedGrammar } from "./grammar.js";

@@ -1,9 +1,9 @@
 /** Renders edits of JSON Lines: inside a value as in JSON, whole values by their lines. */
 import type { ByteSource } from "../../bytes/source.js";
 import { decode, encode } from "../../bytes/writer.js";
-import type { Piece, Splice } from "../../fold/splice.js";
+import type { Piece, Splice } from "../../edits/splice.js";
 import type { Manner } from "../format.js";
-import type { AddEdit, RemoveEdit, Span } from "../render.js";
+import type { AddEdit, RemoveEdit, Span } from "../../edits/edit.js";
 import { cutRuns, type Run } from "../json/cuts.js";
 import { JsonRenderer } from "../json/render.js";
 import { TIGHT } from "../json/style.js";

@@ -5,8 +5,8 @@
  */
 import type { ByteSource } from "../../bytes/source.js";
 import { encode } from "../../bytes/writer.js";
-import type { Splice } from "../../fold/splice.js";
-import type { Span } from "../render.js";
+import type { Splice } from "../../edits/splice.js";
+import type { Span } from "../../edits/edit.js";
 
 const COMMA = 0x2c;
 const COLON = 0x3a;

@@ -1,9 +1,10 @@
 /** JSON (RFC 8259). */
 import { decode } from "../../bytes/writer.js";
-import { Kind, type Dialect, type Format } from "../format.js";
+import type { Dialect, Format } from "../format.js";
+import { Kind } from "../../model/kind.js";
 import { JsonRenderer } from "./render.js";
 import { JsonScanner } from "./scan.js";
-import type { TablePlan } from "../../plan/plan.js";
+import type { TablePlan } from "../../model/plan.js";
 import { sniff } from "./sniff.js";
 import { decodeText, encodeName, unescape } from "./text.js";
 

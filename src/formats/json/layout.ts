@@ -1,8 +1,9 @@
 /** The layout of one record or list: where its members or items stand. Read anew from the source, not kept. */
 import type { ByteSource } from "../../bytes/source.js";
 import { decode } from "../../bytes/writer.js";
-import { GuideNode, Kind, Take, type Listener, type Scanner } from "../format.js";
-import type { Span } from "../render.js";
+import { GuideNode, Take, type Listener, type Scanner } from "../format.js";
+import { Kind } from "../../model/kind.js";
+import type { Span } from "../../edits/edit.js";
 import { JsonScanner } from "./scan.js";
 import { decodeText } from "./text.js";
 

@@ -3,11 +3,11 @@ import { pushAll, smallest } from "../../bytes/lists.js";
 import type { ByteSource } from "../../bytes/source.js";
 import { concat, encode } from "../../bytes/writer.js";
 import { TablesError } from "../../errors/error.js";
-import { nestSplices } from "../../fold/nest.js";
-import type { ForeignPiece, Piece, Splice } from "../../fold/splice.js";
-import type { Step } from "../../plan/path.js";
-import { formatPath, sameStep } from "../../plan/path.js";
-import { Kind, type Manner } from "../format.js";
+import { nestSplices } from "../../edits/nest.js";
+import type { ForeignPiece, Piece, Splice } from "../../edits/splice.js";
+import { type Step, formatPath, sameStep } from "../../model/path.js";
+import type { Manner, Renderer } from "../format.js";
+import { Kind } from "../../model/kind.js";
 import {
   movedIn,
   movedPiece,
@@ -18,9 +18,8 @@ import {
   type NewRecord,
   type NewValue,
   type RemoveEdit,
-  type Renderer,
   type Span,
-} from "../render.js";
+} from "../../edits/edit.js";
 import { cutRuns, type Run } from "./cuts.js";
 import { memberNamed, nameOf, partStart, readLayout, type Layout, type Part } from "./layout.js";
 import { innerStyle, PLAIN, readStyle, type Style } from "./style.js";

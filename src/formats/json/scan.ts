@@ -10,7 +10,9 @@ import { utf8Length } from "../../bytes/utf8.js";
 import { below, equalTo, firstOf, HIGH_BITS, sameWords } from "../../bytes/words.js";
 import { SourceError } from "../../errors/error.js";
 import type { Code, Facts } from "../../errors/words.js";
-import { Kind, Take, type GuideNode, type Listener, type Manner, type Scanner, type Trail, type TrailStep } from "../format.js";
+import { Take, type GuideNode, type Listener, type Manner, type Scanner } from "../format.js";
+import type { Trail, TrailStep } from "../../model/trail.js";
+import { Kind } from "../../model/kind.js";
 import { decodeText } from "./text.js";
 
 const QUOTE = 0x22;
@@ -37,6 +39,7 @@ const IN_STRING = new Uint8Array(256);
 for (let b = 0; b < 256; b++) {
   IN_STRING[b] = b === QUOTE ? ENDS : b === BACKSLASH ? ESCAPES : b < 0x20 ? CONTROL : b >= 0x80 ? HIGH : 0;
 }
+
 /** Bytes that may follow a backslash: `"\/bfnrt`. */
 const ESCAPED = new Uint8Array(256);
 for (const c of '"\\/bfnrt') ESCAPED[c.charCodeAt(0)] = 1;

@@ -1,7 +1,7 @@
 /** Is this JSON? The first byte that is not white space decides; the name is a second witness. */
 import { decode } from "../../bytes/writer.js";
 import type { Sniffed } from "../format.js";
-import { Deaf } from "../deaf.js";
+import { Deaf } from "../silent.js";
 import { JsonScanner } from "./scan.js";
 
 /** A record begins with a name or ends at once, a list begins with a value. */

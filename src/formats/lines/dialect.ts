@@ -1,23 +1,16 @@
 /** A dialect for every format made of lines: its grammar does the rest. */
 import { decode, encode } from "../../bytes/writer.js";
 import type { ByteSource } from "../../bytes/source.js";
-import type { Step } from "../../plan/path.js";
-import {
-  Kind,
-  type Dialect,
-  type FoundTotal,
-  type GuideNode,
-  type HoldFault,
-  type Listener,
-  type Manner,
-  type Settings,
-  type Spot,
-} from "../format.js";
-import type { NewValue } from "../render.js";
+import type { Step } from "../../model/path.js";
+import type { Dialect, FoundTotal, GuideNode, HoldFault, Listener, Manner, Spot } from "../format.js";
+import type { Settings } from "../../model/plan.js";
+import { Kind } from "../../model/kind.js";
+import type { NewValue } from "../../edits/edit.js";
 import type { LineGrammar } from "./grammar.js";
 import { LineRenderer } from "./render.js";
 import { hasTotals, readTotals } from "./totals.js";
 import { LineScanner, type FieldNote } from "./scan.js";
+import { findField } from "./find.js";
 
 export class LineDialect implements Dialect {
   readonly emptyIsAbsent = true;
@@ -92,25 +85,4 @@ export class LineDialect implements Dialect {
       JSON.stringify([settings, grammar.kinds.map(({ name, fields }) => [name, grammar.learns ? [] : fields.map((field) => field.name)])]);
     return own(this) === own(other);
   }
-}
-
-/** The kind that steps from the top lead to: names of kinds, one in the other. */
-export function findKind(grammar: LineGrammar, steps: readonly Step[]): number {
-  if (grammar.kinds.length === 1 && grammar.kinds[0].name === "") return steps.length === 0 ? 0 : -1;
-  let inside = -1;
-  for (const step of steps) {
-    inside = grammar.kinds.findIndex((kind) => kind.inside === inside && step.kind === "name" && kind.name === step.name);
-    if (inside < 0) return -1;
-  }
-  return inside;
-}
-
-export function findField(grammar: LineGrammar, steps: readonly Step[]): { kind: number; field: number } | null {
-  const last = steps.at(-1);
-  const byName = last?.kind === "name" ? findKind(grammar, steps.slice(0, -1)) : -1;
-  if (byName >= 0 && last?.kind === "name") {
-    const field = grammar.kinds[byName].fields.findIndex((one) => one.name === last.name);
-    return field < 0 ? null : { kind: byName, field };
-  }
-  return null;
 }

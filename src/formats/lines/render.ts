@@ -3,10 +3,11 @@ import { pushAll, smallest } from "../../bytes/lists.js";
 import type { ByteSource } from "../../bytes/source.js";
 import { concat, decode, encode } from "../../bytes/writer.js";
 import { TablesError } from "../../errors/error.js";
-import { nestSplices } from "../../fold/nest.js";
-import type { ForeignPiece, Piece, Splice } from "../../fold/splice.js";
-import { formatPath, type Step } from "../../plan/path.js";
-import { GuideNode, Kind, type Manner } from "../format.js";
+import { nestSplices } from "../../edits/nest.js";
+import type { ForeignPiece, Piece, Splice } from "../../edits/splice.js";
+import { formatPath, type Step } from "../../model/path.js";
+import { GuideNode, type Manner, type Renderer } from "../format.js";
+import { Kind } from "../../model/kind.js";
 import {
   movedIn,
   movedPiece,
@@ -16,12 +17,11 @@ import {
   type MovedRecord,
   type NewRecord,
   type RemoveEdit,
-  type Renderer,
   type SetEdit,
   type Span,
-} from "../render.js";
-import { Deaf } from "../deaf.js";
-import { findField, findKind } from "./dialect.js";
+} from "../../edits/edit.js";
+import { Deaf } from "../silent.js";
+import { findField, findKind } from "./find.js";
 import { FieldSpans, type FieldValue, type LineGrammar } from "./grammar.js";
 import { LineScanner, type RecordWatcher } from "./scan.js";
 

@@ -6,7 +6,9 @@ import { pushAll } from "../../bytes/lists.js";
 import { WindowScanner } from "../../bytes/window.js";
 import { asciiEnd, utf8Length } from "../../bytes/utf8.js";
 import { SourceError } from "../../errors/error.js";
-import { GuideNode, Kind, Take, type Listener, type Manner, type Scanner, type Trail, type TrailStep } from "../format.js";
+import { GuideNode, Take, type Listener, type Manner, type Scanner } from "../format.js";
+import type { Trail, TrailStep } from "../../model/trail.js";
+import { Kind } from "../../model/kind.js";
 import { CR, CUT, FieldSpans, LF, type LineGrammar } from "./grammar.js";
 
 /** A record that is open. */

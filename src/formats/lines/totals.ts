@@ -6,10 +6,9 @@
 import Big from "big.js";
 import type { ByteSource } from "../../bytes/source.js";
 import { decode } from "../../bytes/writer.js";
-import { GuideNode } from "../format.js";
-import type { FoundTotal } from "../format.js";
+import { GuideNode, type FoundTotal } from "../format.js";
 import type { LineGrammar, Total } from "./grammar.js";
-import { Deaf } from "../deaf.js";
+import { Deaf } from "../silent.js";
 import { LineScanner, type RecordWatcher } from "./scan.js";
 
 /** The whole file, or a record that is open. */

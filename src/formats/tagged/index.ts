@@ -1,5 +1,6 @@
 /** Header records and their detail lines, told apart by a tag, a pattern or the indentation. */
-import type { Format, Settings, Sniffed } from "../format.js";
+import type { Format, Sniffed } from "../format.js";
+import type { Settings } from "../../model/plan.js";
 import { LineDialect } from "../lines/dialect.js";
 import { linesOf, looksLikeText, sampleLines } from "../lines/sample.js";
 import { TaggedGrammar } from "./grammar.js";

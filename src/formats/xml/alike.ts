@@ -10,7 +10,7 @@ import { utf8Length } from "../../bytes/utf8.js";
 import type { WindowScanner } from "../../bytes/window.js";
 import { doublesOf, firstOf, sameDoubles, sameWords, wordsOf } from "../../bytes/words.js";
 import type { GuideNode } from "../format.js";
-import type { Span } from "../render.js";
+import type { Span } from "../../edits/edit.js";
 import { ENDS, GOES_ON, HIGH, IN_TEXT, IS_SPACE, LESS, stopsText, stopsValue } from "./bytes.js";
 import { CUT } from "./runs.js";
 

@@ -1,22 +1,12 @@
 /** XML 1.0 with namespaces. */
 import { z } from "zod";
-import { decode, encode } from "../../bytes/writer.js";
+import { decode, encode, type ByteWriter } from "../../bytes/writer.js";
 import type { TextSource } from "../../bytes/encoding.js";
-import type { ByteWriter } from "../../bytes/writer.js";
-import type { TablePlan } from "../../plan/plan.js";
-import type { Step } from "../../plan/path.js";
-import {
-  GuideNode,
-  Kind,
-  type Dialect,
-  type Format,
-  type HoldFault,
-  type Listener,
-  type Manner,
-  type Settings,
-  type Spot,
-} from "../format.js";
-import type { NewValue } from "../render.js";
+import type { TablePlan, Settings } from "../../model/plan.js";
+import type { Step } from "../../model/path.js";
+import { GuideNode, type Dialect, type Format, type HoldFault, type Listener, type Manner, type Spot } from "../format.js";
+import { Kind } from "../../model/kind.js";
+import type { NewValue } from "../../edits/edit.js";
 import { Entities } from "./entities.js";
 import { XmlRenderer } from "./render.js";
 import { AT, isNameBytes } from "./bytes.js";

@@ -2,7 +2,7 @@
 import type { ByteSource } from "../../bytes/source.js";
 import { decode, encode } from "../../bytes/writer.js";
 import { GuideNode, type Listener, type Scanner } from "../format.js";
-import type { Span } from "../render.js";
+import type { Span } from "../../edits/edit.js";
 import type { Entities } from "./entities.js";
 import { NO_SCOPE, scopeIn, type PlanNames, type Scope } from "./scope.js";
 import { XmlScanner, type TagWatcher } from "./scan.js";

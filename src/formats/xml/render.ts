@@ -3,10 +3,11 @@ import { pushAll } from "../../bytes/lists.js";
 import type { TextSource } from "../../bytes/encoding.js";
 import { concat, decode, encode } from "../../bytes/writer.js";
 import { TablesError } from "../../errors/error.js";
-import { nestSplices } from "../../fold/nest.js";
-import type { ForeignPiece, Piece, Splice } from "../../fold/splice.js";
-import { formatPath, type Step } from "../../plan/path.js";
-import { Kind, type Manner } from "../format.js";
+import { nestSplices } from "../../edits/nest.js";
+import type { ForeignPiece, Piece, Splice } from "../../edits/splice.js";
+import { formatPath, type Step } from "../../model/path.js";
+import type { Manner, Renderer } from "../format.js";
+import { Kind } from "../../model/kind.js";
 import {
   movedIn,
   movedPiece,
@@ -16,10 +17,9 @@ import {
   type MovedRecord,
   type NewRecord,
   type NewValue,
-  type Renderer,
   type SetEdit,
   type Span,
-} from "../render.js";
+} from "../../edits/edit.js";
 import type { Entities } from "./entities.js";
 import { readElement, rootStart, scopesAround, type Element } from "./layout.js";
 import { NO_SCOPE, type PlanNames, type Scope } from "./scope.js";

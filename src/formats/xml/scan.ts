@@ -11,7 +11,9 @@ import { utf8Length } from "../../bytes/utf8.js";
 import { decode, encode } from "../../bytes/writer.js";
 import { SourceError } from "../../errors/error.js";
 import type { Code, Facts } from "../../errors/words.js";
-import { GuideNode, Kind, Take, type Listener, type Manner, type Scanner, type Trail, type TrailStep } from "../format.js";
+import { GuideNode, Take, type Listener, type Manner, type Scanner } from "../format.js";
+import type { Trail, TrailStep } from "../../model/trail.js";
+import { Kind } from "../../model/kind.js";
 import {
   APOSTROPHE,
   AT,

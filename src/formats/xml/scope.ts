@@ -1,6 +1,5 @@
 /** Which namespaces the prefixes of a file stand for at a place in it, and how a plan's names are written there. */
 import { decode } from "../../bytes/writer.js";
-import type { XmlScanner } from "./scan.js";
 
 /** Namespaces by prefix; that of names without one is at "". */
 export type Scope = ReadonlyMap<string, string>;
@@ -15,8 +14,16 @@ export interface WrittenName {
   readonly scope: Scope;
 }
 
+/** A start tag in view: where its attributes stand, names and values without their quotes. */
+export interface StartTag {
+  readonly window: Uint8Array;
+  readonly attributes: number;
+  readonly attributeNames: readonly number[];
+  readonly attributeValues: readonly number[];
+}
+
 /** What a start tag in view declares. */
-export function declaredIn({ window, attributes, attributeNames, attributeValues }: XmlScanner): Scope {
+export function declaredIn({ window, attributes, attributeNames, attributeValues }: StartTag): Scope {
   const own = new Map<string, string>();
   for (let k = 0; k < attributes; k++) {
     const name = decode(window, attributeNames[2 * k], attributeNames[2 * k + 1]);
@@ -27,7 +34,7 @@ export function declaredIn({ window, attributes, attributeNames, attributeValues
 }
 
 /** The scope of an element whose start tag is in view. */
-export function scopeIn(outer: Scope, tag: XmlScanner): Scope {
+export function scopeIn(outer: Scope, tag: StartTag): Scope {
   const own = declaredIn(tag);
   return own.size === 0 ? outer : new Map([...outer, ...own]);
 }

@@ -1,6 +1,7 @@
 /** Is this XML, in which encoding, with which namespaces? The first bytes tell. */
 import { decode } from "../../bytes/writer.js";
-import type { Settings, Sniffed } from "../format.js";
+import type { Sniffed } from "../format.js";
+import type { Settings } from "../../model/plan.js";
 
 export function sniff(head: Uint8Array, name: string): Sniffed {
   const text = decode(head.subarray(0, 1024))

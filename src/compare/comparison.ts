@@ -1,0 +1,53 @@
+/** What a comparison is asked, and what it finds. */
+import type { Manner } from "../formats/format.js";
+import type { Splice } from "../edits/splice.js";
+import type { ByteSource } from "../bytes/source.js";
+import type { GivenLists } from "../layouts/layout.js";
+import type { Note, Healed, Counts, Change, Problem } from "../model/findings.js";
+import type { Part } from "../source/parts.js";
+import type { Receipt } from "../sheets/receipt.js";
+import type { Follow } from "../relations/follows.js";
+import type { RowEdits } from "../rows/row-edits.js";
+
+export const ALLOWED = ["change", "add", "move", "remove"] as const;
+export type Allowed = (typeof ALLOWED)[number];
+export interface CompareOptions extends GivenLists {
+  /** What to do with a second row that has the mark of another: refuse it, or take it as a new record. */
+  readonly copies?: "refuse" | "new";
+  /** What a fold may do; everything, unless said. What it may not is left aside and noted. */
+  readonly allow?: readonly Allowed[];
+  /** What to do with records whose rows are missing from a table: leave them alone, or remove them. */
+  readonly absent?: "leave" | "remove";
+  /** Titles, or `table.title`, of columns in which nothing is healed. */
+  readonly noHeal?: readonly string[];
+  /** Find the places of added rows, too: one more pass over the source when there are any. */
+  readonly paths?: boolean;
+  readonly progress?: (done: number, size: number) => void;
+  /** The source holds nothing: all rows are new. */
+  readonly fresh?: boolean;
+  /** Problems that were found before: no note says them again. */
+  readonly known?: readonly Problem[];
+}
+
+/** Everything a fold needs, and everything a report shows. */
+export interface Comparison {
+  readonly counts: Counts;
+  readonly changes: readonly Change[];
+  readonly healed: readonly Healed[];
+  readonly problems: readonly Problem[];
+  readonly notes: readonly Note[];
+  /** Cells that show links from another side, and follow. */
+  readonly follows: readonly Follow[];
+  /** Edits of the source, by the row they come from; rows with problems give none. */
+  readonly edits: readonly RowEdits[];
+  /** Rows that were left out of `edits` because of a problem, their own or their parent's. */
+  readonly aside: readonly { readonly table: string; readonly row: number }[];
+  /** Splices of the folded files: totals that the edits made wrong. */
+  readonly corrections: readonly (readonly Splice[])[];
+  /** The zip archive that the files are in. */
+  readonly archive: ByteSource | null;
+  /** The files, and how each writes things. */
+  readonly parts: readonly Part[];
+  readonly manners: readonly Manner[];
+  readonly receipt: Receipt;
+}

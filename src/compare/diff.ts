@@ -1,0 +1,329 @@
+/** Rows that have a mark and differ: cell by cell, what changed, what was damaged, what is not allowed. */
+import { Kind } from "../model/kind.js";
+import type { Edit, NewValue, Span } from "../edits/edit.js";
+import type { Expression } from "../plan/expression.js";
+import { editLists } from "./lists.js";
+import { type CellEdit, type DifferingRow, isUnchanged } from "../rows/row-edits.js";
+import { stepsTo, titleOf, type Hosted, type TableGuide } from "../plan/guide.js";
+import type { ColumnPlan, HostedColumn } from "../model/plan.js";
+import { startsWith, type Step } from "../model/path.js";
+import type { Baseline } from "../rows/baseline.js";
+import type { Change, Healed, ProblemList } from "../model/findings.js";
+import { damage } from "../cells/heal.js";
+import type { Pointers } from "../rows/pointers.js";
+import { stepsPointer } from "../model/pointer.js";
+import { kinOf } from "../layouts/rests.js";
+import { Column } from "../rows/columns.js";
+import type { Sheet } from "../rows/sheet.js";
+import type { Snapshot } from "../rows/snapshot.js";
+import { Action } from "../rows/standing.js";
+import type { CellTyper } from "../rows/cell-value.js";
+import { cellPointer, columnOrder, recordName } from "../rows/names.js";
+import { contentValues, runCheck } from "../rows/values.js";
+
+/** Rows whose cells are read in one go. */
+const BATCH = 512;
+
+export class RowDiffer {
+  readonly healed: Healed[] = [];
+  unchanged = 0;
+  private readonly expressions = new Map<ColumnPlan, Expression>();
+
+  constructor(
+    private readonly baseline: Baseline,
+    private readonly sheets: readonly (Sheet | null)[],
+    private readonly problems: ProblemList,
+    private readonly pointers: Pointers,
+    private readonly noHeal: readonly string[],
+    private readonly typer: CellTyper,
+  ) {}
+
+  async run(): Promise<DifferingRow[]> {
+    const rows: DifferingRow[] = [];
+    const { snapshots } = this.baseline;
+    for (let from = 0; from < snapshots.length; from += BATCH) {
+      const batch = snapshots.slice(from, from + BATCH);
+      const cells = await this.cellsOf(batch);
+      for (const snapshot of batch) {
+        const pointer = this.pointers.of(snapshot.trail);
+        const at = typeof pointer === "string" ? pointer : await pointer;
+        const row = this.differ(snapshot, this.sheets[snapshot.table.index]!, cells.get(snapshot) ?? [], at);
+        if (row === null) continue;
+        if (isUnchanged(row)) this.unchanged++;
+        else rows.push(row);
+      }
+    }
+    return rows;
+  }
+
+  private async cellsOf(snapshots: readonly Snapshot[]): Promise<Map<Snapshot, string[]>> {
+    const cells = new Map<Snapshot, string[]>();
+    for (const sheet of this.sheets) {
+      const mine = snapshots.filter(({ table, action }) => table === sheet?.table && action !== Action.Remove);
+      const found = mine.length === 0 ? [] : await sheet!.cellsOf(mine.map(({ place }) => place));
+      for (const [i, snapshot] of mine.entries()) cells.set(snapshot, found[i]);
+    }
+    return cells;
+  }
+
+  private differ(snapshot: Snapshot, sheet: Sheet, found: readonly string[], pointer: string): DifferingRow | null {
+    const { sheetRow: row } = snapshot;
+    const source = this.pointers.source(snapshot.file);
+    if (snapshot.action === Action.Remove) {
+      return { snapshot, sheet, row, cells: [], parent: null, removed: true, pointer, source };
+    }
+    if (found.length < sheet.columns.length && !this.blankBeyond(snapshot, sheet, found.length)) {
+      this.problems.add("row-short", { cells: found.length, titles: sheet.columns.length }, sheet.place(row));
+      return null;
+    }
+    const slots = snapshot.table.plan.columns.length;
+    const cells: CellEdit[] = [];
+    let lists: Map<number, string> | undefined;
+    let labels: Map<number, string> | undefined;
+    let parent: string | null = null;
+    for (let c = 0; c < sheet.columns.length; c++) {
+      const column = sheet.columns[c];
+      const content = found[c] ?? "";
+      if (column === Column.Parent) {
+        const text = content.trim();
+        if (content !== snapshot.parentIdent && text !== snapshot.parentIdent) {
+          const why = this.healable(sheet, snapshot.table.holder!) ? damage(snapshot.parentIdent, content) : null;
+          if (why === null) parent = text;
+          else this.heal(sheet, row, snapshot.table.holder!, content, snapshot.parentIdent, why);
+        }
+      } else if (column < 0 || snapshot.says(column, content)) continue;
+      else if (column >= slots) {
+        const title = titleOf(snapshot.table.plan, column);
+        const hosted = snapshot.table.hosted[column - slots];
+        const was = snapshot.content(column);
+        const why = this.healable(sheet, title) ? damage(was, content) : null;
+        if (why !== null) this.heal(sheet, row, title, content, was, why);
+        else if (hosted.links !== null) {
+          this.problems.add("links-elsewhere", { title, links: hosted.table.plan.name, was }, sheet.place(row, title, content));
+        } else if (hosted.column.lookup !== undefined) (labels ??= new Map<number, string>()).set(column, content);
+        else if (this.editable(snapshot, sheet, row, column, content)) (lists ??= new Map<number, string>()).set(column, content);
+      } else {
+        const edit = this.cell(snapshot, sheet, row, column, content, pointer);
+        if (edit !== null) cells.push(edit);
+      }
+    }
+    this.checkRests(snapshot, sheet, row, cells);
+    this.checkExpressions(snapshot, sheet, row, cells);
+    const placing = sheet.placingOf(row) ?? undefined;
+    const made: DifferingRow = { snapshot, sheet, row, cells, parent, placing, removed: false, pointer, source };
+    if (labels !== undefined) made.labels = labels;
+    if (lists !== undefined) {
+      const context = {
+        sheet,
+        row,
+        file: snapshot.file,
+        problems: this.problems,
+        typer: this.typer,
+        repeats: snapshot.table.source.dialect.repeats,
+      };
+      const edits = editLists(snapshot, lists, context);
+      const { differing, news, rests } = edits;
+      if (differing.length + news.length + rests.length > 0)
+        made.lists = { ...edits, cells: [...lists].map(([slot, content]) => ({ slot, content })) };
+    }
+    return made;
+  }
+
+  private editable(snapshot: Snapshot, sheet: Sheet, row: number, slot: number, content: string): boolean {
+    const hosted = snapshot.table.hosted[slot - snapshot.kinds.length];
+    const { column } = hosted;
+    if (!fieldOf(hosted).readOnly) return true;
+    this.problems.add("read-only", { title: column.title, was: snapshot.content(slot) }, sheet.place(row, column.title, content));
+    return false;
+  }
+
+  private cell(snapshot: Snapshot, sheet: Sheet, row: number, slot: number, content: string, pointer: string): CellEdit | null {
+    const column = snapshot.table.plan.columns[slot];
+    const was = snapshot.content(slot);
+    const kind = snapshot.kinds[slot] as Kind;
+    const why = this.healable(sheet, column.title) ? damage(was, content) : null;
+    if (why !== null) {
+      this.heal(sheet, row, column.title, content, was, why);
+      return null;
+    }
+    const place = sheet.place(row, column.title, content);
+    if (column.readOnly) {
+      this.problems.add("read-only", { title: column.title, was }, place);
+      return null;
+    }
+    if (column.at.end === "index") {
+      this.problems.add("place-edited", { was }, place);
+      return null;
+    }
+    const { table, file } = snapshot;
+    const value = this.typer.read(content, { table, slot, file, was: kind }, { ...place, path: pointer + cellPointer(column) });
+    if (value === null) return null;
+    const same = value.kind === kind && (kind === Kind.Absent || kind === Kind.Null || kind >= Kind.EmptyList);
+    if (same) return null;
+    const blocked = this.blocked(snapshot, slot, value);
+    if (blocked !== null) {
+      this.problems.add(blocked, { title: column.title }, place);
+      return null;
+    }
+    return { slot, content, value };
+  }
+
+  /** Cells that stand for the record itself, or for its name, cannot be emptied, nor filled over a record with fields. */
+  private blocked(
+    snapshot: Snapshot,
+    slot: number,
+    value: NewValue,
+  ): "cell-emptied" | "name-empty" | "rest-filled" | "rest-list" | "rest-keyed" | "row-no-record" | null {
+    const column = snapshot.table.plan.columns[slot];
+    if (column.at.end === "key") return value.kind === Kind.Text ? null : "name-empty";
+    if (column.at.steps.length === 0) {
+      if (value.kind === Kind.Absent) return "cell-emptied";
+      return snapshot.kinds[slot] === Kind.Absent ? "rest-filled" : null;
+    }
+    const adds = snapshot.kinds[slot] === Kind.Absent && value.kind !== Kind.Absent;
+    if (adds && snapshot.form !== Kind.Record && snapshot.form !== Kind.EmptyRecord && column.at.steps[0].kind === "name")
+      return "row-no-record";
+    const holds = holderOf(snapshot.table, column);
+    if (holds === "list" && value.kind > Kind.Null && value.kind !== Kind.EmptyList) return "rest-list";
+    if (holds === "keyed" && value.kind > Kind.Null && value.kind !== Kind.EmptyRecord) return "rest-keyed";
+    if (column.at.steps.at(-1)?.kind === "place" && (value.kind === Kind.Absent || snapshot.kinds[slot] === Kind.Absent))
+      return "cell-emptied";
+    return null;
+  }
+
+  /** A column that shows what is left of a record taken apart (null, [] or {}) must agree with the columns and rows of its parts. */
+  private checkRests(snapshot: Snapshot, sheet: Sheet, row: number, cells: readonly CellEdit[]): void {
+    if (cells.length === 0) return;
+    const { columns } = snapshot.table.plan;
+    const { kinds } = snapshot;
+    const kindOf = (slot: number): Kind => cells.find((cell) => cell.slot === slot)?.value.kind ?? (kinds[slot] as Kind);
+    for (const { slot, content, value } of cells) {
+      const { steps } = columns[slot].at;
+      if (steps.length === 0) continue;
+      const place = sheet.place(row, columns[slot].title, content);
+      const kin = kinOf(snapshot.table)[slot];
+      const filled = kin.parts.some((part) => kindOf(part) !== Kind.Absent) || this.holdsRows(snapshot, steps);
+      if (filled && (value.kind === Kind.Null || (value.kind !== Kind.Absent && kinds[slot] === Kind.Absent)))
+        this.problems.add("rest-filled", { title: columns[slot].title }, place);
+      const beside = value.kind === Kind.Absent ? kin.beside.find((part) => kindOf(part) !== Kind.Absent) : undefined;
+      if (beside !== undefined) this.problems.add("beside-left", { title: columns[slot].title, beside: columns[beside].title }, place);
+      const { rest } = kin;
+      const left = rest < 0 ? Kind.Absent : kindOf(rest);
+      if (value.kind !== Kind.Absent && left !== Kind.Absent && left !== Kind.Null && left !== Kind.EmptyRecord) {
+        this.problems.add("under-rest", { title: columns[slot].title, rest: columns[rest].title }, place);
+      }
+    }
+  }
+
+  private holdsRows(snapshot: Snapshot, steps: readonly Step[]): boolean {
+    return snapshot.table.nested.some((inner) => {
+      if (!startsWith(inner.steps, steps)) return false;
+      const { records, parents } = this.baseline.tables[inner.table.index];
+      return inner.table.parent === snapshot.table ? parents.find(new Set([snapshot.place])).size > 0 : records > 0;
+    });
+  }
+
+  private blankBeyond(snapshot: Snapshot, sheet: Sheet, from: number): boolean {
+    const { contents } = snapshot;
+    return sheet.columns.slice(from).every((column) => {
+      if (column === Column.Parent) return snapshot.parentIdent === "";
+      return column < 0 || contents[column] === "";
+    });
+  }
+
+  private checkExpressions(snapshot: Snapshot, sheet: Sheet, row: number, cells: readonly CellEdit[]): void {
+    const { columns } = snapshot.table.plan;
+    const edited = cells.filter((cell) => columns[cell.slot].check !== undefined);
+    if (edited.length === 0) return;
+    const values = contentValues(snapshot.table, snapshot.contents, snapshot.kinds, cells);
+    for (const { slot, content } of edited) {
+      const place = sheet.place(row, columns[slot].title, content);
+      runCheck(this.expressions, columns[slot], values, (code, facts) => this.problems.add(code, facts, place));
+    }
+  }
+
+  private healable(sheet: Sheet, title: string): boolean {
+    return !this.noHeal.includes(title) && !this.noHeal.includes(`${sheet.table.plan.name}.${title}`);
+  }
+
+  private heal(sheet: Sheet, row: number, column: string, found: string, restored: string, why: string): void {
+    this.healed.push({ table: sheet.table.plan.name, row, column, found, restored, why });
+  }
+}
+
+/** The field that a column of lists shows, also of a list in a list. */
+function fieldOf({ table, slot }: Hosted): ColumnPlan {
+  const { columns } = table.plan;
+  return slot < columns.length ? columns[slot] : fieldOf(table.hosted[slot - columns.length]);
+}
+
+/** What the column's place holds when it is filled: the rows of another table, as a list or as a keyed record. */
+export function holderOf(table: TableGuide, column: ColumnPlan): "list" | "keyed" | null {
+  const { steps } = column.at;
+  for (const inner of steps.length === 0 ? [] : table.nested) {
+    if (!startsWith(inner.steps, steps)) continue;
+    if (inner.steps.length === steps.length) return "list";
+    if (inner.steps.length === steps.length + 1 && inner.steps.at(-1)?.kind === "any") return "keyed";
+  }
+  return null;
+}
+
+/** Pointer from the record to a list that is shown in its row, or to the item that is. */
+function listPointer(table: TableGuide, { table: name, item }: HostedColumn): string {
+  const rest = table.plan.columns.find((column) => column.hidden === true && column.title === name)!;
+  return stepsPointer(rest.at.steps) + (item === undefined ? "" : `/${item}`);
+}
+
+/** What a report says of a row's edited cells. */
+export function cellChanges(row: DifferingRow): Change[] {
+  const { snapshot } = row;
+  if (snapshot.table.host !== null) return [];
+  const { columns, hosted } = snapshot.table.plan;
+  const cells = [...row.cells, ...(row.lists?.cells ?? [])];
+  if (cells.length === 0) return [];
+  const record = recordName(snapshot);
+  return cells.map(({ slot, content }) => {
+    const own = slot < columns.length;
+    return {
+      kind: "changed",
+      table: snapshot.table.plan.name,
+      row: row.row,
+      record,
+      column: titleOf(snapshot.table.plan, slot),
+      old: snapshot.content(slot),
+      new: content,
+      path: row.pointer + (own ? cellPointer(columns[slot]) : listPointer(snapshot.table, hosted[slot - columns.length])),
+      ...row.source,
+    };
+  });
+}
+
+/** Edits of one row's cells. */
+export function cellEdits(row: DifferingRow, model: Span | null): Edit[] {
+  const { snapshot } = row;
+  const { kinds } = snapshot;
+  const edits: Edit[] = [];
+  const { plan } = snapshot.table;
+  const add: { steps: readonly Step[]; value: NewValue }[] = [];
+  const drop: (readonly Step[])[] = [];
+  for (const { slot, value } of [...row.cells, ...(row.lists?.rests ?? [])]) {
+    const column = plan.columns[slot];
+    const { start, end } = snapshot.spanOf(slot);
+    if (column.at.end === "key") edits.push({ kind: "rename", start, end, name: value.text });
+    else if (value.kind === Kind.Absent) drop.push(column.at.steps);
+    else if (kinds[slot] === Kind.Absent) add.push({ steps: column.at.steps, value });
+    else if (value.kind !== Kind.EmptyRecord || !fillsPart(row, column))
+      edits.push({ kind: "set", start, end, value, was: kinds[slot] as Kind, path: stepsTo(plan, column) });
+  }
+  if (add.length + drop.length > 0)
+    edits.push({ kind: "fields", ...snapshot.span, add, drop, order: columnOrder(snapshot.table), model, path: plan.rows.steps });
+  return edits;
+}
+
+/** A part of this record is given a value: then the record is made for it, and need not be made empty first. */
+function fillsPart(row: DifferingRow, whole: ColumnPlan): boolean {
+  const { columns } = row.snapshot.table.plan;
+  return row.cells.some(
+    ({ slot, value }) => value.kind !== Kind.Absent && columns[slot] !== whole && startsWith(columns[slot].at.steps, whole.at.steps),
+  );
+}

@@ -1,0 +1,280 @@
+/** What somebody wrote into cells that show lists, as edits of the lists' records. */
+import { largest, pushAll } from "../bytes/lists.js";
+import type { Snapshot } from "../rows/snapshot.js";
+import type { ProblemList } from "../model/findings.js";
+import type { DifferingRow, CellEdit, ListEdits, NewRow, Target } from "../rows/row-edits.js";
+import type { Sheet } from "../rows/sheet.js";
+import type { CellTyper } from "../rows/cell-value.js";
+import { Kind } from "../model/kind.js";
+import type { NewValue } from "../edits/edit.js";
+import type { Hosted, TableGuide } from "../plan/guide.js";
+import { isFollowing } from "../model/plan.js";
+import { alignItems, alignNamed, alignPlaces, type Aligned } from "../layouts/align.js";
+import { holdsNoItem, unpackItems } from "../cells/pack.js";
+import type { Placing } from "../layouts/layout.js";
+
+/** An item as the cells of its row say: by slot of the list's table; `null` where no column shows it. */
+type Item = (string | null)[];
+
+/** What the sheet says of one list. */
+interface Said {
+  readonly items: readonly Item[];
+  /** What stands instead of a list, when there is no item and a cell says so. */
+  readonly rest: string | null;
+}
+
+interface Context {
+  readonly sheet: Sheet;
+  readonly row: number;
+  readonly file: number;
+  readonly problems: ProblemList;
+  readonly typer: CellTyper;
+  /** Members of one name are the items of a list: there is none that could be empty. */
+  readonly repeats: boolean;
+}
+
+/** The lists of a table that have a column in its sheet. */
+function listsOf(table: TableGuide): Map<TableGuide, Hosted[]> {
+  const lists = new Map<TableGuide, Hosted[]>();
+  for (const hosted of table.hosted.filter(({ column }) => !isFollowing(column)))
+    lists.set(hosted.table, [...(lists.get(hosted.table) ?? []), hosted]);
+  return lists;
+}
+
+/** Edits of the lists of a record: `cells` are what the sheet says now, by slot of the sheet's table. */
+export function editLists(snapshot: Snapshot, cells: ReadonlyMap<number, string>, context: Context): ListEdits {
+  const edits: ListEdits = { differing: [], news: [], rests: [] };
+  const own = snapshot.table.plan.columns.length;
+  for (const [table, columns] of listsOf(snapshot.table)) {
+    const slots = columns.map((column) => own + snapshot.table.hosted.indexOf(column));
+    if (!slots.some((slot) => cells.has(slot) && cells.get(slot) !== snapshot.content(slot))) continue;
+    const now = slots.map((slot) => cells.get(slot) ?? snapshot.content(slot));
+    const old = snapshot.items.get(table) ?? [];
+    const said = readList(table, columns, now, old.length, context);
+    if (said !== null) editList(snapshot, table, columns, old, said, context, edits);
+  }
+  return edits;
+}
+
+/** Records of the lists of a new row. */
+export function newLists(host: NewRow, cells: readonly (string | null)[], context: Context): NewRow[] {
+  const rows: NewRow[] = [];
+  const own = host.table.plan.columns.length;
+  for (const [table, columns] of listsOf(host.table)) {
+    const now = columns.map((column) => cells[own + host.table.hosted.indexOf(column)] ?? "");
+    if (now.every((cell) => cell === "")) continue;
+    const said = readList(table, columns, now, 0, context);
+    const all = said?.items ?? [];
+    const items =
+      columns[0].column.item === undefined ? all : withGaps(table, columns, all, all.map(isFilled)).filter((item) => item !== null);
+    for (const item of items) pushAll(rows, newRows(table, item, { row: host }, undefined, context));
+    if (said?.rest === "[]") {
+      const { restSlot } = columns[0];
+      (host.values as (NewValue | null)[])[restSlot] = { kind: Kind.EmptyList, text: "[]" };
+    }
+  }
+  return rows;
+}
+
+function readList(table: TableGuide, columns: readonly Hosted[], cells: readonly string[], before: number, context: Context): Said | null {
+  const width = table.plan.columns.length + table.hosted.length;
+  const { sheet, row, problems } = context;
+  if (columns[0].column.item !== undefined) {
+    const count = Math.max(before, largest(columns.map(({ column }) => column.item! + 1)));
+    const items = Array.from({ length: count }, (): Item => new Array<string | null>(width).fill(null));
+    columns.forEach(({ column, slot }, i) => (items[column.item!][slot] = cells[i]));
+    return { items, rest: null };
+  }
+  if (cells.every((cell) => holdsNoItem(cell))) return { items: [], rest: cells[0].trim() };
+  const lists: (readonly (readonly string[])[])[] = [];
+  for (const [i, { column }] of columns.entries()) {
+    const { title, separator, pair } = column;
+    const read = unpackItems(cells[i], { separator: separator!, pair });
+    if ("fault" in read) {
+      problems.add("pair-missing", { item: read.fault, pair: pair! }, sheet.place(row, title, cells[i]));
+      return null;
+    }
+    lists.push(read.items);
+  }
+  const count = largest(lists.map((list) => list.length));
+  const odd = lists.findIndex((list) => list.length !== count);
+  if (odd >= 0) {
+    const lengths = columns.map(({ column }, i) => `${column.title} ${lists[i].length}`);
+    problems.add("pack-lengths", { lengths }, sheet.place(row, columns[odd].column.title, cells[odd]));
+    return null;
+  }
+  const items = Array.from({ length: count }, (_, k) => {
+    const item = new Array<string | null>(width).fill(null);
+    columns.forEach(({ column, slot }, i) => {
+      const parts = lists[i][k];
+      if (column.pair !== undefined) item[table.node.nameSlot] = parts[0];
+      item[slot] = spelled(table, slot, parts[parts.length - 1]);
+    });
+    return item;
+  });
+  const { nameSlot } = table.node;
+  const twice = nameSlot < 0 ? undefined : items.find((item, i) => items.findIndex((one) => one[nameSlot] === item[nameSlot]) < i);
+  if (twice !== undefined) {
+    problems.add("name-twice", { name: twice[nameSlot] ?? "" }, sheet.place(row, columns[0].column.title, cells[0]));
+    return null;
+  }
+  return { items, rest: null };
+}
+
+function isFilled(item: Item): boolean {
+  return item.some((cell) => (cell ?? "") !== "");
+}
+
+/** Items by place; `null` where a place is cleared, unless it stays as a gap before others. */
+function withGaps(table: TableGuide, columns: readonly Hosted[], items: readonly Item[], filled: readonly boolean[]): (Item | null)[] {
+  const last = columns.some(({ column }) => column.gapsStay === true) ? filled.lastIndexOf(true) : -1;
+  return items.map((item, k) => {
+    if (filled[k]) return item;
+    return k < last ? item.map((cell, slot) => (cell === "" ? spelled(table, slot, "") : cell)) : null;
+  });
+}
+
+/** A place that is left blank is a value: in a list of plain values an empty text. */
+function spelled({ plan }: TableGuide, slot: number, text: string): string {
+  return text === "" && slot < plan.columns.length && plan.columns[slot].at.steps.length === 0 ? "(empty)" : text;
+}
+
+function editList(
+  host: Snapshot,
+  table: TableGuide,
+  columns: readonly Hosted[],
+  old: readonly Snapshot[],
+  { items, rest }: Said,
+  context: Context,
+  edits: ListEdits,
+): void {
+  const { sheet, row, problems } = context;
+  const { restSlot, column } = columns[0];
+  const shown = [...new Set([...columns.map(({ slot }) => slot), ...(table.node.nameSlot >= 0 ? [table.node.nameSlot] : [])])];
+  if (rest !== null && restSlot >= 0) {
+    if (old.length > 0 && rest === "") {
+      // the list goes as a whole; where members repeat there is none, and its items go
+      if (!context.repeats) {
+        edits.rests.push({ slot: restSlot, content: "", value: { kind: Kind.Absent, text: "" } });
+        return;
+      }
+    } else if (old.length > 0 && rest === "(null)") {
+      problems.add("pack-null", {}, sheet.place(row, column.title, rest));
+      return;
+    } else if (old.length === 0 && rest !== host.content(restSlot)) {
+      const place = { table: host.table, slot: restSlot, file: host.file, was: host.kinds[restSlot] as Kind };
+      const value = context.typer.read(rest, place, sheet.place(row, column.title, rest));
+      if (value !== null) edits.rests.push({ slot: restSlot, content: rest, value });
+      return;
+    }
+  }
+  const cellsIn = (item: readonly (string | null)[]): string[] => shown.map((slot) => item[slot] ?? "");
+  // a record that showed nothing before has not been cleared
+  const showed = (k: number): boolean => k >= old.length || shown.some((slot) => old[k].content(slot) !== "");
+  const placed =
+    column.item === undefined
+      ? items
+      : withGaps(
+          table,
+          columns,
+          items,
+          items.map((item, k) => isFilled(item) || !showed(k)),
+        );
+  const aligned =
+    column.item !== undefined
+      ? alignPlaces(
+          old.map(() => true),
+          placed.map((item) => item !== null),
+        )
+      : table.node.nameSlot >= 0
+        ? alignNamed(
+            old.map((one) => one.content(table.node.nameSlot)),
+            items.map((item) => item[table.node.nameSlot] ?? ""),
+          )
+        : alignItems(
+            old.map((one) => cellsIn(one.contents)),
+            items.map(cellsIn),
+          );
+  apply(host, table, shown, old, placed as readonly Item[], aligned, context, edits);
+}
+
+function apply(
+  host: Snapshot,
+  table: TableGuide,
+  shown: readonly number[],
+  old: readonly Snapshot[],
+  items: readonly Item[],
+  aligned: readonly Aligned[],
+  context: Context,
+  edits: ListEdits,
+): void {
+  const made = (snapshot: Snapshot, cells: CellEdit[], removed: boolean): DifferingRow => ({
+    snapshot,
+    sheet: context.sheet,
+    row: context.row,
+    cells,
+    parent: null,
+    removed,
+    pointer: "",
+    source: {},
+  });
+  const staying = aligned.flatMap((one) => (one.kind === "kept" || one.kind === "changed" ? [one] : []));
+  for (const one of aligned) {
+    if (one.kind === "gone") edits.differing.push(made(old[one.old], [], true));
+    else if (one.kind === "new") {
+      const before = staying.findLast(({ now }) => now < one.now);
+      const after = staying.find(({ now }) => now > one.now);
+      const last = before !== undefined && before.old === old.length - 1;
+      const beside =
+        before === undefined
+          ? after && { at: old[after.old].unitStart, before: true }
+          : last
+            ? undefined
+            : { at: old[before.old].span.end, before: false };
+      pushAll(edits.news, newRows(table, items[one.now], { place: host.place, of: host.table }, beside, context));
+    } else if (one.kind === "changed") {
+      const snapshot = old[one.old];
+      const item = items[one.now];
+      const width = table.plan.columns.length;
+      const lists = editLists(snapshot, new Map(shown.filter((slot) => slot >= width).map((slot) => [slot, item[slot] ?? ""])), context);
+      pushAll(edits.differing, lists.differing);
+      pushAll(edits.news, lists.news);
+      const cells = shown.flatMap((slot) => (slot < width ? cellEdit(snapshot, slot, item[slot], context) : [])).concat(lists.rests);
+      if (cells.length > 0) edits.differing.push(made(snapshot, cells, false));
+    }
+  }
+}
+
+function cellEdit(snapshot: Snapshot, slot: number, content: string | null, context: Context): CellEdit[] {
+  if (content === null || content === snapshot.content(slot)) return [];
+  const value = valueOf(snapshot.table, slot, content, snapshot.kinds[slot] as Kind, context);
+  return value === null ? [] : [{ slot, content, value }];
+}
+
+function valueOf(table: TableGuide, slot: number, content: string, was: Kind, { typer, sheet, row, file }: Context): NewValue | null {
+  return typer.read(content, { table, slot, file, was }, sheet.place(row, table.plan.columns[slot].title, content));
+}
+
+/** A new record of a list, and those of the lists in it. */
+function newRows(table: TableGuide, item: Item, target: Target, beside: Placing["beside"], context: Context): NewRow[] {
+  const row = newRow(table, item, target, beside, context);
+  return [row, ...newLists(row, item, context)];
+}
+
+function newRow(table: TableGuide, item: Item, target: Target, beside: Placing["beside"], context: Context): NewRow {
+  const values = item.slice(0, table.plan.columns.length).map((content, slot) => {
+    const value = content === null || content === "" ? null : valueOf(table, slot, content, Kind.Absent, context);
+    return value?.kind === Kind.Absent ? null : value;
+  });
+  return {
+    table,
+    sheet: context.sheet,
+    row: context.row,
+    name: "",
+    contents: item,
+    values,
+    parentText: "",
+    target,
+    placing: { beside, rank: Infinity, says: null },
+  };
+}

@@ -1,0 +1,74 @@
+/** The verb hatch. */
+import { pushAll } from "../bytes/lists.js";
+import type { Receipt } from "../sheets/receipt.js";
+import { sharedSettings, type FileReading } from "../source/choose.js";
+import { draftPlan } from "../survey/draft.js";
+import { sourceIndex } from "../plan/guide.js";
+import { explainUnmatched, type Unmatched } from "../survey/unmatched.js";
+import type { Plan } from "../model/plan.js";
+import { readPlan } from "../plan/read.js";
+import { findShape } from "../survey/shape.js";
+import { MemoryTables, type TablesSink } from "../sheets/tables.js";
+import { hatchTables, type HatchOptions } from "./write-tables.js";
+import { openFiles, type SourcesInput } from "../source/files.js";
+import { readSources } from "../records/open.js";
+import { sourceName, type DraftOptions } from "../survey/survey.js";
+
+export interface HatchInput extends HatchOptions, DraftOptions {
+  /** The plan, as YAML text or as read by {@link readPlan}; drafted when not given. */
+  readonly plan?: string | Plan;
+  /** Where the tables go; kept in memory when not given. */
+  readonly into?: TablesSink;
+}
+
+export interface Hatched {
+  /** The tables, when no `into` was given; else empty. */
+  readonly tables: MemoryTables;
+  readonly receipt: Receipt;
+  readonly plan: Plan;
+  /** What a drafted plan leaves verbatim; what a given plan looks for in vain. */
+  readonly notes: readonly string[];
+}
+
+/**
+ * Takes the tables out of a source. Memory does not grow with the source when `into` writes them away.
+ *
+ * @throws {@link SourceError} when the source is not well formed; {@link PlanError} when the plan is wrong
+ * @example
+ * ```ts
+ * const { tables } = await hatch('{"stations": [{"code": "007", "height": 12.50}]}');
+ * tables.text("stations.csv"); // 'fold mark,fold action,code,height\r\nb1ji,,007,12.50\r\n'
+ * ```
+ */
+export async function hatch(input: SourcesInput, options: HatchInput = {}): Promise<Hatched> {
+  const opened = await openFiles(input, options.name);
+  const given = typeof options.plan === "string" ? readPlan(options.plan) : options.plan;
+  const { readings, notes: left } = await readSources(opened, given, options);
+  let plan = given;
+  let notes: readonly string[] = left;
+  if (plan === undefined) {
+    const drafted = draftPlan(
+      (await findShape(readings)).kinds,
+      options.planFile ?? sourceName(opened),
+      readings[0].reading,
+      sharedSettings(readings),
+    );
+    plan = readPlan(drafted.plan.text, "draft");
+    notes = [...left, ...drafted.notes];
+  }
+  const tables = new MemoryTables();
+  const { receipt, unmatched, notes: found } = await hatchTables(opened, readings, plan, options.into ?? tables, options);
+  const more = given === undefined ? [] : await explainAll(unmatched, readings, given);
+  return { tables, receipt, plan, notes: [...notes, ...found, ...more] };
+}
+
+/** Paths of the plan that match nothing, source by source. */
+async function explainAll(unmatched: readonly Unmatched[], readings: readonly FileReading[], plan: Plan): Promise<string[]> {
+  const notes: string[] = [];
+  for (const of of new Set(unmatched.map(({ table }) => sourceIndex(plan, table)))) {
+    const mine = unmatched.filter(({ table }) => sourceIndex(plan, table) === of);
+    const { kinds } = await findShape(readings.filter((one) => one.of === of));
+    pushAll(notes, explainUnmatched(mine, kinds));
+  }
+  return notes;
+}

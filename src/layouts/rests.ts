@@ -1,0 +1,43 @@
+/** Columns that show what is left of a record taken apart (null, [] or {}), and columns of its parts. */
+import type { Dialect } from "../formats/format.js";
+import type { TableGuide } from "../plan/guide.js";
+import { startsWith, type Step } from "../model/path.js";
+
+/** Slots of the columns that a column has to agree with. */
+export interface Kin {
+  /** Columns of parts of its value. */
+  readonly parts: readonly number[];
+  /** Columns of what stands beside its text. */
+  readonly beside: readonly number[];
+  /** The column of the value that its own is a part of, or -1. */
+  readonly rest: number;
+}
+
+const known = new WeakMap<TableGuide, readonly Kin[]>();
+
+/** By slot, the columns that each has to agree with. */
+export function kinOf(table: TableGuide): readonly Kin[] {
+  const before = known.get(table);
+  if (before !== undefined) return before;
+  const { dialect } = table.source;
+  const { columns } = table.plan;
+  const slots = columns.map((_, slot) => slot);
+  const kin = columns.map(({ at: { steps } }, slot): Kin => {
+    const others = slots.filter((other) => other !== slot);
+    const inside = others.filter((other) => columns[other].at.steps.length > steps.length && startsWith(columns[other].at.steps, steps));
+    return {
+      parts: inside.filter((other) => takesApart(dialect, columns[other].at.steps, steps)),
+      beside: inside.filter((other) => !takesApart(dialect, columns[other].at.steps, steps)),
+      rest: others.find((other) => columns[other].at.end === "value" && takesApart(dialect, steps, columns[other].at.steps)) ?? -1,
+    };
+  });
+  known.set(table, kin);
+  return kin;
+}
+
+/** Is the value at `inner` a part of the one at `outer`, and not one that stands beside its text? */
+function takesApart(dialect: Dialect, inner: readonly Step[], outer: readonly Step[]): boolean {
+  if (inner.length <= outer.length || !startsWith(inner, outer)) return false;
+  const next = inner[outer.length];
+  return next.kind !== "name" || !dialect.beside(next.name);
+}

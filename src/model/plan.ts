@@ -1,0 +1,147 @@
+/** A plan: which tables and columns to take out of a source, and what is allowed in them. */
+import type { Place } from "../errors/error.js";
+import type { Path } from "./path.js";
+
+/** What a column may hold. `any` keeps the kind a value had. */
+export const COLUMN_TYPES = ["any", "text", "number", "integer", "decimal", "boolean", "date"] as const;
+export type ColumnType = (typeof COLUMN_TYPES)[number];
+
+/** What a blank cell stands for; the other two are then spelled out. */
+export const BLANKS = ["absent", "null", "empty"] as const;
+export type Blank = (typeof BLANKS)[number];
+
+export interface ColumnPlan {
+  /** Title of the column in the table. */
+  readonly title: string;
+  readonly at: Path;
+  readonly type: ColumnType;
+  readonly blank: Blank;
+  /** Where the source has nothing, the value of the record above counts; the sheet shows it in every row. */
+  readonly fillDown?: true;
+  /** Title of the column that says for which records it is the same. */
+  readonly sameFor?: string;
+  readonly required: boolean;
+  readonly readOnly: boolean;
+  readonly unit?: string;
+  /** Code kept in the source → word shown in the table. */
+  readonly choices?: ReadonlyMap<string, string>;
+  /** A Common Expression Language expression over `value` and `row` that must be true. */
+  readonly check?: string;
+  /** The value is the key of a record of this table. */
+  readonly refers?: string;
+  /** A Common Expression Language expression over the record referred to that must be true. */
+  readonly only?: string;
+  /** The label beside the code is a copy, and follows when that of the record changes. */
+  readonly copied?: boolean;
+  /** Not shown in the sheet: what stands instead of a list that is. */
+  readonly hidden?: boolean;
+  /** Title of the code that this label stands beside. */
+  readonly labelOf?: string;
+  /** Where the plan's text says so. */
+  readonly place?: Place;
+}
+
+/**
+ * A column of a sheet that shows what is not in the record's own fields: a list inside the record, packed in
+ * one cell or one item of it, or the label of a record that a code refers to.
+ */
+export interface HostedColumn {
+  readonly title: string;
+  /** Name of the table of the list's records, or of the one referred to, and title of the column in it. */
+  readonly table: string;
+  readonly column: string;
+  readonly separator?: string;
+  readonly pair?: string;
+  /** Place of the item that is shown, from 0, where the list is spread over columns. */
+  readonly item?: number;
+  /** Title of the list of the table referred to that has the same links from the other side. */
+  readonly mirror?: string;
+  /** A place that is cleared stays, blank, as long as one behind it is filled. */
+  readonly gapsStay?: boolean;
+  /** Title of the code whose label this is. */
+  readonly lookup?: string;
+  /** The records of `table` are links to these: the column shows the other ends. */
+  readonly through?: true;
+}
+
+/** The column shows what other records say: it follows when they change, and holds no list of the record's own. */
+export function isFollowing({ lookup, through }: HostedColumn): boolean {
+  return lookup !== undefined || through === true;
+}
+
+/** Records hold their own kind at a path; or a column of theirs has the code of the one above, their way from the top, or how deep they are. */
+export type TreePlan =
+  | { readonly kind: "nested"; readonly at: Path }
+  | { readonly kind: "coded" | "depth"; readonly column: string }
+  | { readonly kind: "way"; readonly column: string; readonly separator: string };
+
+export interface TablePlan {
+  readonly name: string;
+  readonly rows: Path;
+  /** Name of the table that holds these records. */
+  readonly inside?: string;
+  /** Name of the source that the records are in, where the plan has several. */
+  readonly from?: string;
+  /** Title of the column that people know a record by; unique. */
+  readonly key?: string;
+  /** Title of the column that people call a record by, where others refer to it. */
+  readonly label?: string;
+  /** Titles of the columns by which rows without a mark are matched. */
+  readonly match?: readonly string[];
+  /** How cells of new rows are filled, by title: `P-{0000}`, `uuid`, or an expression. */
+  readonly fresh?: ReadonlyMap<string, string>;
+  readonly columns: readonly ColumnPlan[];
+  /** The sheet that the rows of a new document come from, when it is not `<table>.csv` with the plan's titles. */
+  readonly sheet?: { readonly file?: string; readonly header?: number; readonly titles?: ReadonlyMap<string, string> };
+  /** Columns of lists that are shown in this table's sheet. */
+  readonly hosted: readonly HostedColumn[];
+  /** Columns of the sheet in order: places in `columns`, and behind them those in `hosted`. */
+  readonly shown: readonly number[];
+  /** The records have no sheet of their own: they are shown in that of this table. */
+  readonly host?: string;
+  /** The records have rows in the sheet of the table around them: beneath its own, or with its cells repeated. */
+  readonly stacked?: "beneath" | "repeat";
+  /** The records make a tree. */
+  readonly tree?: TreePlan;
+  /** Links are shown as a cross table: titles of the columns down and across, and of what stands in the cells. */
+  readonly cross?: { readonly down: string; readonly across: string; readonly cell?: string };
+  /** Where the plan's text says so. */
+  readonly place?: Place;
+}
+
+export interface SourcePlan {
+  readonly name: string;
+  /** A file, a folder, an archive or a pattern of names; several where the source is a set. */
+  readonly file: string | readonly string[];
+  readonly format?: string;
+  readonly encoding?: string;
+  /** The format's own words; those it guesses when none are said. */
+  readonly settings?: Settings;
+}
+
+export interface Plan {
+  readonly sources: readonly SourcePlan[];
+  readonly tables: readonly TablePlan[];
+  /** The text the plan was read from, or was written as. */
+  readonly text: string;
+}
+
+export const MARK_TITLE = "fold mark";
+export const ACTION_TITLE = "fold action";
+/** Of a tree: the record above, how deep the record is (from 1), and the way to it from the top. */
+export const UPPER_TITLE = "parent";
+export const DEPTH_TITLE = "depth";
+export const WAY_TITLE = "path";
+/** What a tree's sheet shows besides the columns; what the source keeps itself is one of those. */
+export function shownOfTree(tree: TreePlan): readonly (typeof UPPER_TITLE | typeof DEPTH_TITLE | typeof WAY_TITLE)[] {
+  if (tree.kind === "coded") return [DEPTH_TITLE, WAY_TITLE];
+  if (tree.kind === "way") return [UPPER_TITLE, DEPTH_TITLE];
+  return tree.kind === "depth" ? [UPPER_TITLE, WAY_TITLE] : [UPPER_TITLE, DEPTH_TITLE, WAY_TITLE];
+}
+
+/** Before what a record at the top of a tree is in, where both could be meant. */
+export const TOP_SIGN = "\u001f";
+/** Where there are several files: the one that holds the record. */
+export const FILE_TITLE = "in file";
+/** What the entry of a source in a plan says of its format. */
+export type Settings = Readonly<Record<string, unknown>>;

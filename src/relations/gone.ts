@@ -1,0 +1,36 @@
+/** Records that go away: those whose rows are removed, and all that is in them. */
+import type { Guide, TableGuide } from "../plan/guide.js";
+import type { Baseline } from "../rows/baseline.js";
+import type { DifferingRow } from "../rows/row-edits.js";
+
+/** By table and place of a record that goes, the row whose record takes it along. */
+export type Gone = ReadonlyMap<TableGuide, ReadonlyMap<number, DifferingRow>>;
+
+/** What is in a record goes with it, unless it moves elsewhere. */
+export function recordsGone(guide: Guide, baseline: Baseline, differing: readonly DifferingRow[]): Gone {
+  const gone = new Map<TableGuide, Map<number, DifferingRow>>();
+  const moving = new Map<TableGuide, Set<number>>();
+  for (const row of differing) {
+    const { table, place } = row.snapshot;
+    if (row.removed) gone.set(table, (gone.get(table) ?? new Map<number, DifferingRow>()).set(place, row));
+    else if (row.parent !== null || row.placing !== undefined) moving.set(table, (moving.get(table) ?? new Set<number>()).add(place));
+  }
+  if (gone.size === 0) return gone;
+  const reach = (table: TableGuide): void => {
+    const around = table.parent === null ? undefined : gone.get(table.parent);
+    if (around !== undefined || (table.treeSteps !== null && gone.has(table))) {
+      const { parents, uppers, records } = baseline.tables[table.index];
+      const own = gone.get(table) ?? new Map<number, DifferingRow>();
+      // what is around a record comes before it
+      for (let place = 0; place < records; place++) {
+        const upper = table.treeSteps === null ? -1 : uppers.at(place);
+        const owner = upper >= 0 ? own.get(upper) : around?.get(parents.at(place));
+        if (owner !== undefined && !own.has(place) && moving.get(table)?.has(place) !== true) own.set(place, owner);
+      }
+      if (own.size > 0) gone.set(table, own);
+    }
+    for (const child of table.children) reach(child);
+  };
+  for (const table of guide.tables) if (table.parent === null) reach(table);
+  return gone;
+}

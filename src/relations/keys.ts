@@ -1,0 +1,129 @@
+/** Keys stay unique, and so do the names of members in one record. */
+import type { Pages } from "../bytes/pages.js";
+import type { TableGuide } from "../plan/guide.js";
+import { aroundPlace, memberHash, type Baseline } from "../rows/baseline.js";
+import { rowsOf, type Problem, type ProblemList } from "../model/findings.js";
+import { folded } from "../cells/folded.js";
+import type { ReadRows } from "../records/reader.js";
+import { gather } from "../model/gather.js";
+import { keyHash, type Sheet } from "../rows/sheet.js";
+import type { PlacedRows, Target } from "../rows/row-edits.js";
+
+interface Claim {
+  readonly sheet: Sheet;
+  readonly row: number;
+  readonly text: string;
+  readonly hash: number;
+}
+
+export function checkKeys(baseline: Baseline, placed: PlacedRows, problems: ProblemList): void {
+  for (const base of baseline.tables) {
+    const { table } = base;
+    const { nameSlot } = table.node;
+    if (table.keySlot >= 0) {
+      const claims = claimsOn(table, placed, table.keySlot, (_, text) => keyHash(text));
+      report(table, table.keySlot, claims, base.keys, freed(table, placed, table.keySlot, false), problems);
+    }
+    if (nameSlot >= 0 && nameSlot !== table.keySlot) {
+      const claims = claimsOn(table, placed, nameSlot, memberHash);
+      report(table, nameSlot, claims, base.names, freed(table, placed, nameSlot, true), problems);
+    }
+  }
+}
+
+/** Says which new keys are those of other records but for spaces, case or spelling: perhaps nobody wants a second record. */
+export async function noteNearKeys(
+  baseline: Baseline,
+  placed: PlacedRows,
+  problems: ProblemList,
+  known: readonly Problem[],
+  readRows: ReadRows,
+): Promise<void> {
+  const wanted = new Map<
+    TableGuide,
+    { claims: Map<string, Claim[]>; free: ReadonlySet<number>; near: { claim: Claim; other: string }[] }
+  >();
+  for (const { table } of baseline.tables) {
+    if (table.keySlot < 0) continue;
+    const claims = new Map<string, Claim[]>();
+    for (const claim of claimsOn(table, placed, table.keySlot, () => 0)) gather(claims, folded(claim.text), claim);
+    if (claims.size > 0) wanted.set(table, { claims, free: freed(table, placed, table.keySlot, false), near: [] });
+  }
+  if (wanted.size === 0) return;
+  await readRows((row, assembler) => {
+    const known = wanted.get(row.table);
+    if (known === undefined || known.free.has(row.place)) return;
+    const other = assembler.text(row, row.table.keySlot);
+    for (const claim of known.claims.get(folded(other)) ?? []) if (claim.text !== other) known.near.push({ claim, other });
+  });
+  for (const [table, { claims, near }] of wanted) {
+    for (const same of claims.values())
+      for (const claim of same.slice(1)) if (claim.text !== same[0].text) near.push({ claim, other: same[0].text });
+    const { name } = table.plan;
+    // rows with a problem hear of that
+    const bad = new Set([...problems.problems, ...known].flatMap((problem) => (problem.table === name ? rowsOf(problem) : [])));
+    const told = near.flatMap(({ claim, other }) => (bad.has(claim.row) ? [] : [{ key: claim.text, row: claim.row, other }]));
+    if (told.length > 0) problems.note("keys-near", { title: table.plan.key!, near: told }, name);
+  }
+}
+
+/** New rows, changed cells, and (for names) moved rows that want a key. */
+function claimsOn(table: TableGuide, placed: PlacedRows, slot: number, hash: (parent: number, text: string) => number): Claim[] {
+  const claims: Claim[] = [];
+  for (const row of placed.rows) {
+    const text = row.table === table ? row.contents[slot] : null;
+    if (text === null || text === "") continue;
+    const target = row.target;
+    const parent = target === null ? -1 : parentOf(target, table);
+    claims.push({ sheet: row.sheet, row: row.row, text, hash: hash(parent, text) });
+  }
+  for (const row of placed.differing) {
+    if (row.snapshot.table !== table || row.removed) continue;
+    const edit = row.cells.find((cell) => cell.slot === slot);
+    const target = placed.moves.get(row);
+    if (edit === undefined && (target === undefined || slot === table.keySlot)) continue;
+    const text = edit?.content ?? row.snapshot.content(slot);
+    const { parentPlace, parentTable } = row.snapshot;
+    const parent = target === undefined ? aroundPlace(parentPlace, parentTable === table) : parentOf(target, table);
+    claims.push({ sheet: row.sheet, row: row.row, text, hash: hash(parent, text) });
+  }
+  return claims;
+}
+
+function parentOf(target: Target, table: TableGuide): number {
+  return "place" in target ? aroundPlace(target.place, target.of === table) : "row" in target ? -2 - target.row.row : -1;
+}
+
+/** Records that give up what they had. */
+function freed(table: TableGuide, placed: PlacedRows, slot: number, moves: boolean): Set<number> {
+  const places = new Set<number>();
+  for (const row of placed.differing) {
+    if (row.snapshot.table !== table) continue;
+    if (row.removed || row.cells.some((cell) => cell.slot === slot) || (moves && placed.moves.has(row))) places.add(row.snapshot.place);
+  }
+  return places;
+}
+
+function report(
+  table: TableGuide,
+  slot: number,
+  claims: readonly Claim[],
+  taken: Pages,
+  free: ReadonlySet<number>,
+  problems: ProblemList,
+): void {
+  if (claims.length === 0) return;
+  const { title } = table.plan.columns[slot];
+  const owners = taken.find(new Set(claims.map((claim) => claim.hash)));
+  const rows = new Map<number, number[]>();
+  for (const claim of claims) rows.set(claim.hash, [...(rows.get(claim.hash) ?? []), claim.row]);
+  for (const claim of claims) {
+    const owner = owners.get(claim.hash)?.find((place) => !free.has(place));
+    const place = claim.sheet.place(claim.row, title, claim.text);
+    const same = rows.get(claim.hash)!;
+    if (owner !== undefined) {
+      const row = claim.sheet.rowOf(owner);
+      problems.add("key-taken", { title, key: claim.text, record: owner + 1, row: row === 0 ? null : row }, place);
+    } else if (same.length > 1) problems.add("key-twice", { title, key: claim.text, rows: same }, place);
+  }
+}

@@ -1,0 +1,219 @@
+/**
+ * The baseline: the source scanned again, its rows joined to the rows of the sheets.
+ *
+ * Equal rows are only counted. A row that differs, or that is to be removed, is kept as a snapshot
+ * with the spans of its values. Of records that hold others, and of keys, a few numbers are kept each.
+ */
+import { Hash } from "../bytes/hash.js";
+import { Pages } from "../bytes/pages.js";
+import { ByteWriter, decode } from "../bytes/writer.js";
+import { Kind } from "../model/kind.js";
+import type { Span } from "../edits/edit.js";
+import { hostedCells, HostedItems, NO_ITEMS, type Items } from "../records/items.js";
+import type { Guide, TableGuide } from "../plan/guide.js";
+import { isAsItIs, type Assembler, type Row, type RowReader } from "../records/assemble.js";
+import type { RowFilter } from "../records/filter.js";
+import { Column } from "./columns.js";
+import { keyHash, type Sheet } from "./sheet.js";
+import { Shelf, Snapshot } from "./snapshot.js";
+import { Action } from "./standing.js";
+
+const NO_CELLS: readonly string[] = [];
+
+/** What is kept of every record of a table. */
+export class TableBaseline {
+  /** Start and end of records that hold others; filled only for tables with children. */
+  readonly starts = new Pages(Float64Array);
+  readonly ends = new Pages(Float64Array);
+  /** Hashes of keys; filled only for tables with a key. */
+  readonly keys = new Pages(Float64Array);
+  /** Place of the record around each, in the table around; filled only for tables inside others. */
+  readonly parents = new Pages(Int32Array);
+  /** Place of the record of the same table around each, or -1; filled only for trees. */
+  readonly uppers = new Pages(Int32Array);
+  /** Hashes of member names with the place of the record around them; filled only for keyed records. */
+  readonly names = new Pages(Float64Array);
+  /** Hashes of the codes in columns that refer to other tables, by slot. */
+  readonly codes: ReadonlyMap<number, Pages>;
+  records = 0;
+  /** Kinds met in each slot, as bits. */
+  kindsSeen: Uint16Array;
+  /** One record of each file, as a model for new ones. */
+  readonly models: (Span | undefined)[] = [];
+  /** Files in which the one record of the table is the whole document. */
+  readonly documents = new Set<number>();
+
+  constructor(readonly table: TableGuide) {
+    this.kindsSeen = new Uint16Array(table.plan.columns.length);
+    this.codes = new Map(table.references.map(({ slot }) => [slot, new Pages(Float64Array)]));
+  }
+}
+
+export class Baseline implements RowReader {
+  private assembler!: Assembler;
+  readonly tables: readonly TableBaseline[];
+  readonly snapshots: Snapshot[] = [];
+  unchanged = 0;
+  private readonly hash = new Hash();
+  private readonly word = new ByteWriter(256);
+  private readonly items = new HostedItems<Snapshot>();
+  private readonly shelf = new Shelf();
+  /** Records of the sheets that the hatch had not written. */
+  readonly notHatched: { sheet: Sheet; row: number }[] = [];
+  private readonly passed: number[];
+
+  constructor(
+    guide: Guide,
+    private readonly sheets: readonly (Sheet | null)[],
+    private readonly filter: RowFilter,
+    private readonly samples: readonly number[],
+    /** Records whose rows are missing are to be removed. */
+    private readonly removeAbsent = false,
+  ) {
+    this.tables = guide.tables.map((table) => new TableBaseline(table));
+    this.passed = guide.tables.map(() => 0);
+  }
+
+  /** Reads rows that come from this assembler. */
+  begin(assembler: Assembler): void {
+    this.assembler = assembler;
+    for (const kept of this.tables) kept.kindsSeen = assembler.rows[kept.table.index].seen;
+  }
+
+  row(row: Row): void {
+    const kept = this.tables[row.table.index];
+    kept.records++;
+    if (row.table.children.length > 0 || row.table.treeSteps !== null) {
+      kept.starts.set(row.place, row.start);
+      kept.ends.set(row.place, row.end);
+    }
+    if (row.table.keySlot >= 0) kept.keys.set(row.place, this.hashCell(row, row.table.keySlot));
+    const { references } = row.table;
+    if (references.length > 0) for (const { slot } of references) kept.codes.get(slot)!.set(row.place, this.hashCell(row, slot));
+    const nested = row.parent?.table === row.table;
+    if (row.table.parent !== null) kept.parents.set(row.place, nested ? -1 : row.parent!.place);
+    if (row.table.treeSteps !== null) kept.uppers.set(row.place, nested ? row.parent!.place : -1);
+    if (row.table.node.nameSlot >= 0) {
+      const { bytes, from, to } = this.assembler.read(row, row.table.node.nameSlot);
+      kept.names.set(row.place, memberHash(aroundPlace(row.parent?.place ?? -1, nested), decode(bytes, from, to)));
+    }
+    const { file } = this.assembler;
+    if (kept.models[file] === undefined) {
+      kept.models[file] = { start: row.start, end: row.end };
+      if (row.table.plan.rows.steps.length === 0 && row.trail().length === 0) kept.documents.add(file);
+    }
+
+    const items = this.items.take(row);
+    if (row.table.host !== null) {
+      this.items.put(row, this.snapshot(row, 0, Action.None, items));
+      return;
+    }
+    const sheet = this.sheets[row.table.index];
+    if (sheet === null) return;
+    const { place } = row;
+    const { standings, step } = sheet;
+    const written = this.wasWritten(row);
+    if (step !== null) {
+      if (written && step.passOver(row, this.assembler, this.hosted(row, items, this.assembler))) {
+        this.unchanged++;
+        return;
+      }
+      step.goTo(place);
+    }
+    if (sheet.rowOf(place) === 0) {
+      if (this.removeAbsent && written) this.snapshots.push(this.snapshot(row, 0, Action.Remove, items));
+      return;
+    }
+    if (!written && sheet.isSeen(sheet.rowOf(place))) {
+      this.notHatched.push({ sheet, row: sheet.rowOf(place) });
+      return;
+    }
+    const hash = this.hashRow(row, sheet, items);
+    if (hash !== standings.hash(place) && sheet.copies.size > 0) sheet.preferUnedited(place, hash);
+    const action = standings.action(place);
+    const same = hash === standings.hash(place);
+    if (same && action === Action.None) step?.forget(place);
+    if (action !== Action.Remove && (action === Action.Skip || same)) this.unchanged++;
+    else this.snapshots.push(this.snapshot(row, sheet.rowOf(place), action, items));
+  }
+
+  /** Cells of the lists that are shown in the row. */
+  private hosted(row: Row, items: Items<Snapshot>, assembler: Assembler): readonly string[] {
+    if (row.table.hosted.length === 0) return NO_CELLS;
+    if (items.size === 0) return hostedCells(row.table, NO_ITEMS, (slot) => assembler.text(row, slot));
+    const contents = new Map([...items].map(([table, list]) => [table, list.map((item) => item.contents)]));
+    return hostedCells(row.table, contents, (slot) => assembler.text(row, slot));
+  }
+
+  private wasWritten(row: Row): boolean {
+    const sample = this.samples[row.table.index];
+    if (!this.filter.active && sample === Infinity) return true;
+    if (this.filter.active && !this.filter.passes(row, this.assembler)) return false;
+    return this.passed[row.table.index]++ < sample;
+  }
+
+  /** The hash that the sheet's row has when nothing was edited: same cells, same order. */
+  private hashRow(row: Row, sheet: Sheet, items: Items<Snapshot>): number {
+    const { hash } = this;
+    hash.start();
+    const { columns } = sheet;
+    let hosted: readonly string[] | null = null;
+    for (let c = 0; c < columns.length; c++) {
+      const column = columns[c];
+      if (column >= row.kinds.length) {
+        hosted ??= this.hosted(row, items, this.assembler);
+        this.word.clear();
+        this.word.text(hosted[column - row.kinds.length]);
+        hash.partOf(this.word.words, 0, this.word.length);
+      } else if (column >= 0) {
+        this.addCell(row, column);
+      } else if (column === Column.Parent) {
+        const holder = this.assembler.holderOf(row)!;
+        hash.partOf(holder.words, 0, holder.length);
+      }
+    }
+    return hash.number;
+  }
+
+  private hashCell(row: Row, slot: number): number {
+    this.hash.start();
+    this.addCell(row, slot);
+    return this.hash.number;
+  }
+
+  private addCell(row: Row, slot: number): void {
+    const { assembler, hash } = this;
+    const kept = row.pinned[slot] === 1;
+    const kind = row.kinds[slot];
+    if (isAsItIs(row, slot, kind, kept ? row.scratch.bytes : assembler.window))
+      hash.partOf(kept ? row.scratch.words : assembler.words, row.from[slot], row.to[slot]);
+    else if (kind <= Kind.Null && kind === row.table.blanks[slot]) hash.partOf(assembler.words, 0, 0);
+    else {
+      const { bytes, from, to } = assembler.read(row, slot);
+      hash.part(bytes, from, to);
+    }
+  }
+
+  /** A copy of a row that is being read; `assembler` is the one that reads it. */
+  snapshot(row: Row, sheetRow: number, action: Action, items: Items<Snapshot> = NO_ITEMS, assembler = this.assembler): Snapshot {
+    const holder = assembler.holderOf(row);
+    const ident = holder === null ? "" : decode(holder.bytes, 0, holder.length);
+    const cells = this.shelf.put(row, this.hosted(row, items, assembler), assembler);
+    return new Snapshot(row, sheetRow, action, ident, assembler.file, items, cells);
+  }
+}
+
+/** A record of the same table, and one of the table around, can have the same place: trees tell them apart. */
+export function aroundPlace(place: number, nested: boolean): number {
+  return nested ? place + 0.5 : place;
+}
+
+/** Hash of a member's name in one parent. */
+export function memberHash(parent: number, name: string): number {
+  return keyHash(`${parent} ${name}`);
+}
+
+/** Did any record have a value of this kind in this slot? */
+export function sawKind(baseline: TableBaseline, slot: number, kind: Kind): boolean {
+  return (baseline.kindsSeen[slot] & (1 << kind)) !== 0;
+}

@@ -1,0 +1,182 @@
+/** From a cell to a value for the source: what the column allows, and what kind it has there. */
+import type { TextSource } from "../bytes/encoding.js";
+import type { Code, Facts } from "../errors/words.js";
+import type { Dialect, HoldFault, Spot } from "../formats/format.js";
+import { Kind } from "../model/kind.js";
+import type { NewValue } from "../edits/edit.js";
+import { stepsTo, type TableGuide } from "../plan/guide.js";
+import type { ColumnPlan } from "../model/plan.js";
+import { readCell } from "../cells/spelling.js";
+import { nearest } from "../errors/nearest.js";
+import type { TableBaseline } from "./baseline.js";
+import type { ProblemList, ProblemPlace } from "../model/findings.js";
+
+const NUMBER = /^-?(?:0|[1-9]\d*)(?:\.\d+)?(?:[eE][+-]?\d+)?$/;
+const INTEGER = /^-?(?:0|[1-9]\d*)$/;
+const DECIMAL = /^-?(?:0|[1-9]\d*)(?:\.\d+)?$/;
+const DATE = /^(\d{4})-(\d\d)-(\d\d)$/;
+
+type Typed = { readonly value: NewValue } | { readonly fault: HoldFault };
+
+const ABSENT: NewValue = { kind: Kind.Absent, text: "" };
+
+/** Where a cell stands, and what it takes the place of. */
+export interface CellPlace {
+  readonly table: TableGuide;
+  readonly slot: number;
+  /** Number of the file. */
+  readonly file: number;
+  /** The kind of value that the source has there. */
+  readonly was: Kind;
+  /** "add" where there was nothing, else "set", unless said. */
+  readonly spot?: Spot;
+}
+
+/** Reads cells as values of their files: of the column's type, of a kind that the format holds, in letters that the encoding has. */
+export class CellTyper {
+  private dialect!: Dialect;
+
+  constructor(
+    private readonly parts: readonly { readonly dialect: Dialect; readonly text: Pick<TextSource, "missing" | "encoding"> }[],
+    private readonly baselines: readonly Pick<TableBaseline, "kindsSeen">[],
+    private readonly problems: ProblemList,
+  ) {}
+
+  /** The value that a cell means; what is wrong with it becomes a problem at `where`, and there is none. */
+  read(cell: string, place: CellPlace, where: ProblemPlace): NewValue | null {
+    const { refers, title } = place.table.plan.columns[place.slot];
+    // the name of a new row: its id is not known yet
+    if (refers !== undefined && cell.startsWith("+")) return { kind: Kind.Text, text: cell };
+    const typed = this.type(cell, place);
+    if ("value" in typed) return typed.value;
+    this.problems.add(typed.fault.code, typed.fault.facts, { column: title, value: cell, ...where });
+    return null;
+  }
+
+  private type(cell: string, place: CellPlace): Typed {
+    const column = place.table.plan.columns[place.slot];
+    const { dialect, text } = this.parts[place.file];
+    this.dialect = dialect;
+    const typed = this.typed(cell, column, place.was, this.baselines[place.table.index].kindsSeen[place.slot]);
+    if ("fault" in typed) return typed;
+    const value = this.asHeld(typed.value);
+    if (value === null) return fault("kind-not-held", { cell, format: this.dialect.name });
+    const { encoding } = text;
+    const missing = text.missing(value.text);
+    const spelled = this.dialect.spellsLetters === true && column.at.end === "value" && value.kind !== Kind.Record;
+    if (missing !== null && !spelled) return fault("letter-missing", { letter: missing, encoding });
+    const refused = this.dialect.fault(value, stepsTo(place.table.plan, column), place.spot ?? (place.was === Kind.Absent ? "add" : "set"));
+    return refused === null ? { value } : { fault: refused };
+  }
+
+  private asHeld(value: NewValue): NewValue | null {
+    if (value.kind === Kind.Absent || (this.dialect.emptyIsAbsent && value.kind === Kind.Text && value.text === "")) return ABSENT;
+    if (!this.dialect.onlyText || value.kind === Kind.Text || value.kind === Kind.Record) return value;
+    const scalar = value.kind === Kind.Number || value.kind === Kind.True || value.kind === Kind.False;
+    return scalar ? { kind: Kind.Text, text: value.text } : null;
+  }
+
+  /** `seen` are the kinds, as bits, that the column has in the source. */
+  private typed(cell: string, column: ColumnPlan, was: Kind, seen: number): Typed {
+    const read = readCell(cell, column.blank);
+    if (read === null) return fault("literal-broken", { cell });
+    switch (read.kind) {
+      case "absent":
+        return column.required ? fault("required", { title: column.title }) : { value: ABSENT };
+      case "null":
+        return column.required ? fault("required", { title: column.title }) : { value: { kind: Kind.Null, text: "null" } };
+      case "list":
+        return { value: { kind: Kind.EmptyList, text: "[]" } };
+      case "record":
+        return { value: { kind: Kind.EmptyRecord, text: "{}" } };
+      case "text":
+        if (read.text === "" && this.dialect.emptyIsAbsent)
+          return column.required ? fault("required", { title: column.title }) : { value: ABSENT };
+        if (column.required && read.text.trim() === "") return fault("required", { title: column.title });
+        if (read.escaped === true && column.choices === undefined) return asText(read.text);
+        return this.ofText(read.text, read.literal, column, was, seen);
+    }
+  }
+
+  private ofText(text: string, literal: boolean, column: ColumnPlan, was: Kind, seen: number): Typed {
+    if (text === "" && column.blank === "empty") return asText("");
+    if (column.choices !== undefined) return this.choose(text, literal, column, was, seen);
+    if (literal && text !== "") return asText(text);
+    if (text === "" && column.type !== "text" && column.type !== "any") return fault("type", { type: column.type, title: column.title });
+    switch (column.type) {
+      case "text":
+        return asText(text);
+      case "integer":
+        return INTEGER.test(text) ? numeric(text, was, seen) : fault("type", { type: "integer", title: column.title });
+      case "decimal":
+        return DECIMAL.test(text) ? numeric(text, was, seen) : fault("type", { type: "decimal", title: column.title });
+      case "number":
+        return NUMBER.test(text) ? numeric(text, was, seen) : fault("type", { type: "number", title: column.title });
+      case "boolean":
+        if (text === "true" || text === "false") return truth(text, was, seen);
+        return fault("type", { type: "boolean", title: column.title });
+      case "date":
+        return isDate(text) ? asText(text) : fault("type", { type: "date", title: column.title });
+      case "any":
+        return this.anyKind(text, was, seen);
+    }
+  }
+
+  /** The kind a value had, when the new text can be of that kind; else what it looks like. */
+  private anyKind(text: string, was: Kind, seen: number): Typed {
+    if (was === Kind.Text) return asText(text);
+    const kind = this.dialect.sourceKind(text);
+    const looks = this.dialect.looksLikeSource(text);
+    if (was === Kind.List || was === Kind.Record || (looks && (was === Kind.EmptyList || was === Kind.EmptyRecord))) {
+      if (kind !== null) return { value: { kind, text } };
+      if (looks) return fault("verbatim", { cell: text, format: this.dialect.name.toUpperCase(), example: this.dialect.sourceExample });
+    }
+    const saw = (one: Kind): boolean => seen === 0 || (seen & (1 << one)) !== 0;
+    const onlyText = seen !== 0 && (seen & ~((1 << Kind.Text) | (1 << Kind.Absent) | (1 << Kind.Null))) === 0;
+    if (onlyText) return asText(text);
+    if (NUMBER.test(text)) return { value: { kind: Kind.Number, text } };
+    if ((text === "true" || text === "false") && (saw(Kind.True) || saw(Kind.False))) return truth(text, was, 0);
+    if (kind !== null && looks && (saw(Kind.List) || saw(Kind.Record))) return { value: { kind, text } };
+    return asText(text);
+  }
+
+  private choose(text: string, literal: boolean, column: ColumnPlan, was: Kind, seen: number): Typed {
+    const choices = [...column.choices!];
+    const code = literal ? undefined : choices.find(([, shown]) => shown === text)?.[0];
+    if (code !== undefined) return this.anyKind(code, was, seen);
+    const shown = choices.map(([, word]) => word);
+    return fault("choice", { title: column.title, choices: shown, nearest: nearest(text, shown) });
+  }
+}
+
+/** Numbers and truths that the source keeps as text stay text. */
+function numeric(text: string, was: Kind, seen: number): Typed {
+  return keptAsText(was, seen, Kind.Number, Kind.Number) ? asText(text) : { value: { kind: Kind.Number, text } };
+}
+
+function truth(text: string, was: Kind, seen: number): Typed {
+  if (keptAsText(was, seen, Kind.True, Kind.False)) return asText(text);
+  return { value: { kind: text === "true" ? Kind.True : Kind.False, text } };
+}
+
+function keptAsText(was: Kind, seen: number, one: Kind, other: Kind): boolean {
+  if (was === Kind.Text) return true;
+  if (was === one || was === other) return false;
+  return (seen & (1 << Kind.Text)) !== 0 && (seen & ((1 << one) | (1 << other))) === 0;
+}
+
+function asText(text: string): Typed {
+  return { value: { kind: Kind.Text, text } };
+}
+
+export function isDate(text: string): boolean {
+  const match = DATE.exec(text);
+  if (match === null) return false;
+  const [year, month, day] = match.slice(1).map(Number);
+  const daysInMonth = new Date(Date.UTC(2000 + (year % 400), month, 0)).getUTCDate();
+  return month >= 1 && month <= 12 && day >= 1 && day <= daysInMonth;
+}
+
+function fault<C extends Code>(code: C, facts: Facts<C>): Typed {
+  return { fault: { code, facts } as unknown as HoldFault };
+}

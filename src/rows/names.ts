@@ -1,0 +1,33 @@
+/** What rows and cells are called in messages. */
+import { formatMark } from "../model/marks.js";
+import type { Step } from "../model/path.js";
+import type { ColumnPlan, TablePlan } from "../model/plan.js";
+import { stepsPointer } from "../model/pointer.js";
+import { slotOf, type TableGuide } from "../plan/guide.js";
+import type { Snapshot } from "./snapshot.js";
+
+export function recordName(snapshot: Snapshot): string {
+  const { keySlot, salt, plan } = snapshot.table;
+  const words = keySlot >= 0 ? [snapshot.content(keySlot)] : callTitles(plan).map(said);
+  return words.every((word) => word === "") ? formatMark(salt, snapshot.place) : words.join(", ");
+
+  function said(title: string): string {
+    return title === plan.inside ? snapshot.parentIdent : (snapshot.contents[slotOf(plan, title)] ?? "");
+  }
+}
+
+/** What people call the record: its key, what its rows are matched by, or its mark. */
+/** Titles of what a record without a key is called by. */
+export function callTitles({ match, cross, label, tree }: TablePlan): readonly string[] {
+  if (tree?.kind === "way" && label === undefined) return [tree.column];
+  if (match !== undefined) return match;
+  return cross === undefined ? (label === undefined ? [] : [label]) : [cross.down, cross.across];
+}
+
+export function columnOrder(table: TableGuide): (readonly Step[])[] {
+  return table.plan.columns.filter((column) => column.at.steps.length > 0).map((column) => column.at.steps);
+}
+
+export function cellPointer(column: ColumnPlan): string {
+  return stepsPointer(column.at.steps);
+}

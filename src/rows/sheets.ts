@@ -1,0 +1,101 @@
+/** The sheets of all tables: found, opened, and read before the source or beside it. */
+import { MemorySource } from "../bytes/source.js";
+import { nearest } from "../errors/nearest.js";
+import type { PlainSheet } from "../layouts/layout.js";
+import { sheetTable, type Guide, type TableGuide } from "../plan/guide.js";
+import { openSheet, type TablesSource } from "../sheets/tables.js";
+import type { ScanOptions } from "../source/pass.js";
+import { RECEIPT_FILE, type Receipt } from "../sheets/receipt.js";
+import type { ProblemList } from "../model/findings.js";
+import { Column } from "./columns.js";
+import { PACE } from "./in-step.js";
+import { Sheet } from "./sheet.js";
+
+/** Most sheets that are read beside the source: each takes a megabyte while it is. */
+const BESIDE = 8;
+
+export interface Sheets {
+  readonly guide: Guide;
+  readonly receipt: Receipt;
+  readonly tables: TablesSource;
+  readonly problems: ProblemList;
+  /** All rows are new. */
+  readonly fresh: boolean;
+  /** Sheets that were made for tables with a layout; `null` where that was not to be had. */
+  readonly plain: ReadonlyMap<TableGuide, PlainSheet | null>;
+}
+
+/** The sheet of each table, or `null`; the largest are only begun to be read, where they may be read `beside` the source. */
+export async function readSheets(what: Sheets, beside: boolean): Promise<(Sheet | null)[]> {
+  await noteUnused(what);
+  const sheets: (Sheet | null)[] = [];
+  for (const table of what.guide.tables) sheets.push(await openTable(table, what));
+  const largest = sheets.filter((sheet): sheet is Sheet => sheet?.standsAlone === true).sort((a, b) => b.size - a.size);
+  const begun = new Set(beside ? largest.slice(0, BESIDE) : []);
+  for (const [i, sheet] of sheets.entries()) {
+    if (sheet === null) continue;
+    await (begun.has(sheet) ? sheet.readBeside() : sheet.read());
+    if (!sheet.usable) sheets[i] = null;
+    else if (sheet.table.plan.cross === undefined && !what.fresh) noteColumns(sheet, what);
+  }
+  return sheets;
+}
+
+/** Scans the source while sheets are read beside it, and reads these to their ends. */
+export async function inStep(sheets: readonly (Sheet | null)[], scan: (pace: ScanOptions) => Promise<void>): Promise<void> {
+  const steps = sheets.flatMap((sheet) => sheet?.step ?? []);
+  const afterPiece = async (): Promise<void> => {
+    for (const step of steps) if (step.isShort()) await step.feed();
+  };
+  try {
+    await scan(steps.length === 0 ? {} : { piece: PACE, afterPiece });
+    for (const step of steps) await step.finish();
+  } finally {
+    for (const step of steps) await step.close();
+  }
+}
+
+/** The first row of a table that is the document itself stands for the one that is there. */
+export function adoptDocuments(sheets: readonly (Sheet | null)[]): void {
+  for (const sheet of sheets) {
+    const [first] = sheet?.newRows ?? [];
+    if (sheet !== null && first !== undefined && sheet.table.plan.rows.steps.length === 0 && sheet.records === 1) sheet.adopt(first, 0);
+  }
+}
+
+/** Says which files that look like sheets belong to no table. */
+async function noteUnused({ receipt, tables, problems }: Sheets): Promise<void> {
+  const files = await tables.files();
+  const expected = receipt.tables.map((table) => table.file);
+  const missing = expected.filter((one) => !files.includes(one));
+  for (const file of files) {
+    if (expected.includes(file) || file === RECEIPT_FILE || !/\.(?:csv|tsv|txt)$/i.test(file) || /^[.~]/.test(file)) continue;
+    problems.note("file-unused", { file, nearest: nearest(file, missing) });
+  }
+}
+
+async function openTable(table: TableGuide, { guide, receipt, tables, problems, fresh, plain }: Sheets): Promise<Sheet | null> {
+  const entry = receipt.tables.find((one) => one.name === table.plan.name);
+  const own = plain.get(table);
+  // without an entry it has no sheet; where none could be made for it, the sheet is told of with the table around
+  if (entry === undefined || own === null) return null;
+  const bytes = own === undefined ? await openSheet(tables, entry.file) : new MemorySource(own.bytes, entry.file);
+  if (bytes !== null) return new Sheet(table, entry.file, bytes, guide.tables, problems, entry.records, fresh, own);
+  if (sheetTable(table) === table) problems.note("table-left-out", { file: entry.file }, table.plan.name);
+  return null;
+}
+
+/** Says which columns were left out, and that the sheet's delimiter is another one. */
+function noteColumns(sheet: Sheet, { receipt, problems }: Sheets): void {
+  const { table } = sheet;
+  const titles = receipt.tables.find(({ name }) => name === table.plan.name)?.titles ?? [];
+  const fixed = table.titles.length - table.shown.length;
+  const missing = titles.filter((title) => {
+    const index = table.titles.indexOf(title);
+    return index > 1 && !sheet.columns.includes(index < fixed ? Column.Parent : table.shown[index - fixed]);
+  });
+  if (missing.length > 0) problems.note("columns-left-out", { titles: missing }, table.plan.name);
+  const renamed = sheet.titles.filter((title, i) => sheet.columns[i] !== Column.Unknown && !table.titles.includes(title));
+  if (renamed.length > 0) problems.note("titles-healed", { titles: renamed }, table.plan.name);
+  if (sheet.delimiter !== 0x2c) problems.note("delimiter-healed", { delimiter: String.fromCharCode(sheet.delimiter) }, table.plan.name);
+}

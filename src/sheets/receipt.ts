@@ -1,0 +1,127 @@
+/** The receipt: what was hatched from what. It is checked before anything is compared or folded. */
+import { z } from "zod";
+import { fingerprint } from "../bytes/hash.js";
+import { encode } from "../bytes/writer.js";
+import { TablesError } from "../errors/error.js";
+import { isSheetFile } from "./sheet-files.js";
+import type { TablesSource } from "./tables.js";
+
+export const RECEIPT_FILE = "receipt.json";
+
+/** A path that leads to a file of a set, below the folder that they are in. */
+const below = z
+  .string()
+  .refine((path) => !/^(?:[/\\]|[A-Za-z]:)|\0/.test(path) && !path.split(/[/\\]/).includes(".."), "leads out of the folder");
+
+const receiptFile = z.object({
+  file: z.string().min(1),
+  size: z.int().min(0),
+  fingerprint: z.string(),
+  encoding: z.string(),
+  source: z.string().optional(),
+  format: z.string().optional(),
+});
+const receiptTable = z.object({
+  name: z.string(),
+  file: z.string().refine(isSheetFile, "is not the name of a table's file"),
+  rows: z.int().min(0),
+  records: z.int().min(0),
+  titles: z.array(z.string()),
+  fingerprint: z.string(),
+  where: z.string().optional(),
+  sample: z.int().min(0).optional(),
+});
+const receiptShape = z.object({
+  hatchfold: z.literal(1),
+  source: z.object({
+    ...receiptFile.shape,
+    format: z.string(),
+    files: z
+      .array(z.object({ ...receiptFile.shape, file: below }))
+      .min(1)
+      .optional(),
+  }),
+  plan: z.object({ fingerprint: z.string(), text: z.string() }),
+  tables: z.array(receiptTable),
+  seal: z.string(),
+});
+
+export interface ReceiptTable {
+  readonly name: string;
+  readonly file: string;
+  /** Rows written. */
+  readonly rows: number;
+  /** Records in the source. */
+  readonly records: number;
+  readonly titles: readonly string[];
+  /** xxHash64 of the file as it was written. */
+  readonly fingerprint: string;
+  readonly where?: string;
+  readonly sample?: number;
+}
+
+export interface ReceiptFile {
+  /** Its name in the set; for a source of one file, the path from the folder of the tables. */
+  readonly file: string;
+  readonly size: number;
+  /** xxHash64 of all its bytes. */
+  readonly fingerprint: string;
+  readonly encoding: string;
+  /** Name of the plan's source that it belongs to, where the plan has several. */
+  readonly source?: string;
+  /** Its format, where several sources may differ in it. */
+  readonly format?: string;
+}
+
+export interface Receipt {
+  readonly hatchfold: 1;
+  readonly source: ReceiptFile & {
+    readonly format: string;
+    /** The files of a set; `file` is then the path to the folder or the archive that they are in, and the rest is of all of them. */
+    readonly files?: readonly ReceiptFile[];
+  };
+  readonly plan: { readonly fingerprint: string; readonly text: string };
+  readonly tables: readonly ReceiptTable[];
+  /** Fingerprint of all the above. */
+  readonly seal: string;
+}
+
+/** The files that were read. */
+export function filesOf({ source }: Receipt): readonly ReceiptFile[] {
+  return source.files ?? [source];
+}
+
+export type Unsealed = Omit<Receipt, "seal">;
+
+export async function sealReceipt(receipt: Unsealed): Promise<Receipt> {
+  return { ...receipt, seal: await fingerprint(encode(JSON.stringify(receipt))) };
+}
+
+export function printReceipt(receipt: Receipt): string {
+  return `${JSON.stringify(receipt, null, 2)}\n`;
+}
+
+/** Reads a receipt and refuses one that was edited. */
+export async function readReceipt(text: string, file: string): Promise<Receipt> {
+  let parsed: unknown;
+  try {
+    parsed = JSON.parse(text.replace(/^\ufeff/, ""));
+  } catch {
+    throw new TablesError("receipt-broken", { file }, { file });
+  }
+  const found = receiptShape.safeParse(parsed);
+  if (!found.success) {
+    const { path, message } = found.error.issues[0];
+    throw new TablesError("receipt-broken", { file, what: path.length === 0 ? undefined : `${path.join(" → ")}: ${message}` }, { file });
+  }
+  const { seal, ...rest } = parsed as Receipt;
+  if ((await sealReceipt(rest)).seal !== seal) throw new TablesError("receipt-edited", { file }, { file });
+  return parsed as Receipt;
+}
+
+export async function loadReceipt(tables: TablesSource): Promise<Receipt> {
+  const file = await tables.open(RECEIPT_FILE);
+  if (file === null) throw new TablesError("receipt-missing", { tables: tables.name }, { file: tables.name });
+  const bytes = await file.read(0, file.size);
+  return readReceipt(new TextDecoder().decode(bytes), `${tables.name}/${RECEIPT_FILE}`);
+}

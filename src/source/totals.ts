@@ -1,0 +1,70 @@
+/**
+ * Totals after a fold: the folded source is read once more, before it is written, and totals that no
+ * longer fit the records they close are written anew. One that was wrong before, and whose records
+ * did not change, stays as it is.
+ */
+import type { ByteSource } from "../bytes/source.js";
+import { encode } from "../bytes/writer.js";
+import type { Change } from "../model/findings.js";
+import { TablesError } from "../errors/error.js";
+import type { Dialect, FoundTotal } from "../formats/format.js";
+import type { TablePlan } from "../model/plan.js";
+import { formatPath, type Step } from "../model/path.js";
+import { applySplices, type Splice } from "../edits/splice.js";
+
+/** A source with splices in it, as a source of its own: to be read from its beginning. */
+export function spliced(source: ByteSource, splices: readonly Splice[]): ByteSource {
+  return {
+    name: source.name,
+    size: source.size,
+    read: () => Promise.reject(new RangeError("a spliced source is read from its beginning only")),
+    chunks: () => applySplices(source, splices),
+  };
+}
+
+export async function correctTotals(
+  source: ByteSource,
+  splices: readonly Splice[],
+  dialect: Dialect,
+  tables: readonly TablePlan[],
+): Promise<{ splices: Splice[]; changes: Change[] }> {
+  if (dialect.totals === undefined || splices.length === 0) return { splices: [], changes: [] };
+  const before = (await dialect.totals(source)).filter(isWrong).map(signature);
+  const corrections: Splice[] = [];
+  const changes: Change[] = [];
+  for (const total of (await dialect.totals(spliced(source, splices))).filter(isWrong)) {
+    const known = before.indexOf(signature(total));
+    if (known >= 0) {
+      before.splice(known, 1);
+      continue;
+    }
+    const written = total.written();
+    if (typeof written !== "string") throw new TablesError(written.code, written.facts);
+    corrections.push({ start: total.start, end: total.end, pieces: [encode(written)] });
+    changes.push(changeOf(total, tables));
+  }
+  return { splices: corrections, changes };
+}
+
+export function isWrong({ said, actual }: FoundTotal): boolean {
+  return said !== actual;
+}
+
+function signature({ path, said, actual }: FoundTotal): string {
+  return JSON.stringify([path, said, actual]);
+}
+
+function changeOf({ path, said, actual, line }: FoundTotal, tables: readonly TablePlan[]): Change {
+  const steps = path.map((name): Step => ({ kind: "name", name }));
+  const whole = formatPath({ steps, end: "value" });
+  for (const table of tables) {
+    for (const column of table.columns) {
+      if (formatPath({ steps: [...table.rows.steps, ...column.at.steps], end: "value" }) === whole) return made(table.name, column.title);
+    }
+  }
+  return made(path.slice(0, -1).join("/"), path[path.length - 1]);
+
+  function made(table: string, column: string): Change {
+    return { kind: "changed", table, row: 0, record: `line ${line}`, column, old: said, new: actual, path: `/${path.join("/")}` };
+  }
+}

@@ -1,0 +1,117 @@
+/** The survey's listener: grows a tree of places while a scanner goes through the source. */
+import { decode } from "../bytes/writer.js";
+import type { Dialect, GuideNode, Listener, Scanner } from "../formats/format.js";
+import { Kind } from "../model/kind.js";
+import type { Part } from "../source/parts.js";
+import { looksKeyed } from "./keyed.js";
+import { ShapeNode } from "./node.js";
+
+/** Deeper than this nothing is told apart any more. */
+const DEEPEST = 32;
+/** With this many names a record is looked at: perhaps its names are data. */
+const MOST_STRAYS = 3;
+const MANY_NAMES = 200;
+/** With this many they are taken for data whatever they look like. */
+const TOO_MANY_NAMES = 2000;
+
+export class Collector implements Listener {
+  scanner!: Scanner;
+  readonly root = new ShapeNode(0);
+  private serial = 0;
+  private readonly stack: { node: ShapeNode; serial: number; count: number; list: boolean }[] = [];
+  private depth = 0;
+  /** Lines that hold no record, and the first few of them. */
+  strays = 0;
+  readonly strayLines: { readonly file: string; readonly line: number; readonly text: string }[] = [];
+  private readonly repeated = new Set<ShapeNode>();
+
+  private dialect!: Dialect;
+  private file = "";
+
+  /** A scanner over one more file. */
+  begin({ name, dialect }: Part): Scanner {
+    this.dialect = dialect;
+    this.file = name;
+    return dialect.scanner(this.root, this);
+  }
+
+  open(node: GuideNode, kind: Kind): void {
+    this.met(node as ShapeNode);
+    const frame = (this.stack[this.depth++] ??= { node: node as ShapeNode, serial: 0, count: 0, list: false });
+    frame.node = node as ShapeNode;
+    frame.serial = this.serial++;
+    frame.count = 0;
+    frame.list = kind === Kind.List;
+    const shape = node as ShapeNode;
+    if (shape.firstSerial < 0 && !frame.list) shape.firstSerial = frame.serial;
+  }
+
+  close(node: GuideNode, kind: Kind): void {
+    const frame = this.stack[--this.depth];
+    const shape = node as ShapeNode;
+    if (kind === Kind.List) {
+      shape.items += frame.count;
+      shape.mostItems = Math.max(shape.mostItems, frame.count);
+      shape.tally(frame.count === 0 ? Kind.EmptyList : Kind.List);
+    } else shape.tally(frame.count === 0 ? Kind.EmptyRecord : Kind.Record);
+  }
+
+  value(node: GuideNode, kind: Kind, _start: number, _end: number, textStart: number, textEnd: number): void {
+    this.met(node as ShapeNode);
+    const window = this.scanner.window;
+    (node as ShapeNode).scalar(kind, window, textStart, textEnd, () => this.dialect.decode(window, textStart, textEnd, kind, node));
+  }
+
+  unknown(parent: GuideNode, name: string | null): GuideNode | null {
+    const shape = parent as ShapeNode;
+    if (shape.depth >= DEEPEST) return null;
+    const node = new ShapeNode(shape.depth + 1);
+    if (name === null) return (shape.item = node);
+    const many = shape.byName.size;
+    if (many >= MANY_NAMES && (many >= TOO_MANY_NAMES || (many % MANY_NAMES === 0 && looksKeyed(shape)))) return shape.collapse();
+    shape.addName(name, node, this.dialect.encodeName(name));
+    return node;
+  }
+
+  ownText(node: GuideNode): GuideNode {
+    return (node.own ??= new ShapeNode((node as ShapeNode).depth + 1));
+  }
+
+  listed(node: GuideNode): void {
+    this.repeated.add(node as ShapeNode);
+  }
+
+  mixed(node: GuideNode): void {
+    (node as ShapeNode).mixed++;
+  }
+
+  /** The tree, when all has been met. Where members repeat, they are the items of a list. */
+  finish(): ShapeNode {
+    if (this.dialect.repeats) for (const node of this.repeated) node.makeList();
+    return this.root;
+  }
+
+  stray(start: number, end: number, line: number): void {
+    this.strays++;
+    if (this.strayLines.length < MOST_STRAYS)
+      this.strayLines.push({ file: this.file, line, text: decode(this.scanner.window, start, end) });
+  }
+
+  leave(): void {
+    // nothing is kept by position
+  }
+
+  /** Counts a value for the container around it, and sees when a name stands twice in one record. */
+  private met(node: ShapeNode): void {
+    if (this.depth === 0) return;
+    const frame = this.stack[this.depth - 1];
+    frame.count++;
+    if (frame.list || frame.node.any === node) return;
+    if (node.lastRecord === frame.serial) {
+      if (node.repeated++ === 0) this.repeated.add(node);
+    } else {
+      if (node.records++ === 0) node.firstRecord = frame.serial;
+      node.lastRecord = frame.serial;
+    }
+  }
+}

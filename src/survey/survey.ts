@@ -1,0 +1,74 @@
+/** The verbs survey and draft. */
+import { openText } from "../bytes/encoding.js";
+import { chooseReadings, sharedSettings } from "../source/choose.js";
+import { type SourceFiles, type SourcesInput, openFiles } from "../source/files.js";
+import { draftPlan } from "./draft.js";
+import { type Shape, findShape, describeShape } from "./shape.js";
+
+export interface SurveyOptions {
+  /** The source's name, for messages and for sniffing the format. */
+  readonly name?: string;
+  /** Name of the format; sniffed when not given. */
+  readonly format?: string;
+  /** Name of the encoding, as the Encoding Standard has it; found by looking when not given. */
+  readonly encoding?: string;
+  /** Told now and then: bytes read, bytes in all. */
+  readonly progress?: (done: number, size: number) => void;
+}
+/**
+ * Finds what is in a source: record kinds, fields, counts, types, possible keys and references.
+ *
+ * @param input - bytes, a `Blob`, a stream, a {@link ByteSource}, or the text itself
+ * @returns the shape: plain data, safe to print as JSON
+ * @throws {@link SourceError} when the source is not well formed; `place` has line, column (from 1) and byte (from 0)
+ * @example
+ * ```ts
+ * const shape = await survey('{"stations": [{"code": "S1", "lit": true}, {"code": "S2", "lit": false}]}');
+ * shape.kinds[0].name; // "stations"
+ * shape.kinds[0].count; // 2
+ * shape.kinds[0].fields[0].couldBeKey; // true
+ * ```
+ */
+
+export async function survey(input: SourcesInput, options: SurveyOptions = {}): Promise<Shape> {
+  const opened = await openFiles(input, options.name);
+  const { readings, notes } = await chooseReadings(opened, options);
+  const { kinds, bom, strays } = await findShape(readings, options.progress);
+  const { format, why, encoding, dialect } = readings[0].reading;
+  const drawing = (await format.draw?.(await openText(readings[0].file.source, encoding), dialect.settings)) ?? [];
+  const files = opened.set ? { files: readings.length } : {};
+  const size = readings.reduce((sum, { file }) => sum + file.source.size, 0);
+  return describeShape(
+    kinds,
+    { name: sourceName(opened), size, format: format.name, title: format.title, why, encoding, bom, ...files, drawing },
+    [...notes.map((message) => ({ kind: "", path: "", message })), ...strays],
+  );
+}
+
+export interface DraftOptions extends SurveyOptions {
+  /** What the plan calls the source: a path, or several; the source's own name, unless said. */
+  readonly planFile?: string | readonly string[];
+}
+/**
+ * Writes a plan to start from.
+ *
+ * @returns the plan as YAML, and what it leaves verbatim in cells, in words
+ * @throws {@link SourceError} when the source is not well formed
+ * @example
+ * ```ts
+ * const { plan } = await draft('[{"code": "S1", "name": "Skarv"}]', { name: "stations.json" });
+ * plan.includes("columns:"); // true
+ * ```
+ */
+
+export async function draft(input: SourcesInput, options: DraftOptions = {}): Promise<{ plan: string; notes: readonly string[] }> {
+  const opened = await openFiles(input, options.name);
+  const { readings, notes: left } = await chooseReadings(opened, options);
+  const { kinds } = await findShape(readings, options.progress);
+  const { plan, notes } = draftPlan(kinds, options.planFile ?? sourceName(opened), readings[0].reading, sharedSettings(readings));
+  return { plan: plan.text, notes: [...left, ...notes] };
+}
+
+export function sourceName({ name, files, set }: SourceFiles): string {
+  return set ? name : files[0].source.name;
+}
