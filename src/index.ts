@@ -7,7 +7,8 @@
  */
 export { survey, draft, type SurveyOptions, type DraftOptions } from "./survey/survey.js";
 export { hatch, type HatchInput, type Hatched } from "./hatch/hatch.js";
-export { check, compare, type CompareInput, type Checked, type Compared } from "./compare/verbs.js";
+export { check, compare, type Checked, type Compared } from "./compare/verbs.js";
+export type { CompareInput } from "./compare/comparison.js";
 export { fold, type FoldInput, type Folded, type FoldedFile } from "./fold/fold.js";
 export { foldNew, type FoldNewInput } from "./fold/fold-new.js";
 export type { Shape, ShapeKind, ShapeField, Remark } from "./survey/shape.js";

@@ -189,7 +189,7 @@ describe("what a folder beside the source says", () => {
 describe("files that receipts and plans name", () => {
   /** Writes a receipt that holds together, as an attacker would: the seal is no secret. */
   async function reseal(change: (receipt: { source: { file: string }; tables: { file: string }[] }) => void): Promise<void> {
-    const { sealReceipt, printReceipt } = (await import(new URL("../dist/tables/receipt.js", import.meta.url).href)) as {
+    const { sealReceipt, printReceipt } = (await import(new URL("../dist/sheets/receipt.js", import.meta.url).href)) as {
       sealReceipt: (receipt: unknown) => Promise<unknown>;
       printReceipt: (receipt: unknown) => string;
     };

@@ -3,7 +3,7 @@ import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { check, compare, fold, hatch, type MemoryTables } from "hatch-fold";
 import { law } from "./support/laws.js";
-import { edit, readRows, setCell, text } from "./support/sheets.js";
+import { bytes, edit, readRows, setCell, text } from "./support/sheets.js";
 
 const NUMBER = /^-?(?:0|[1-9]\d*)(?:\.\d+)?(?:e[+-]?\d+)?$/i;
 const SOURCE = `{"stations": [
@@ -163,6 +163,18 @@ tables:
       { code: "S-2", crew: ["P-1"] },
     ],
   });
+});
+
+test("a check holds for the items of a packed cell too, in rows that were there and in new ones", async () => {
+  const plan = PLAN.replace('{ at: tags, pack: " | " }', `{ at: tags, pack: " | ", check: "value.startsWith('f')" }`);
+  const { tables } = await hatch(SOURCE, { plan });
+  setCell(tables, "stations.csv", 2, "tags", "fog horn | museum | bell");
+  tables.contents.set("stations.csv", bytes(`${tables.text("stations.csv")},,S-04,fast | slow\r\n`));
+  const { problems } = await check(tables, { source: SOURCE });
+  expect(problems.map(({ code, row, column, value }) => [code, row, column, value])).toEqual([
+    ["check-failed", 2, "tags", "bell"],
+    ["check-failed", 5, "tags", "slow"],
+  ]);
 });
 
 test("a packed list may be called as its table is", async () => {

@@ -3,14 +3,14 @@ import type { PlainSheet } from "../layouts/layout.js";
 import type { ProblemList, Change } from "../model/findings.js";
 import { UPPER_TITLE } from "../model/plan.js";
 import type { TableGuide } from "../plan/guide.js";
-import type { Comparison } from "./comparison.js";
+import type { Described } from "./describe.js";
 
 /** Rows are named by where the analyst sees them; `crossed` are problems that are named so already. */
 export function asSeen(
-  comparison: Comparison,
+  comparison: Described,
   plain: ReadonlyMap<TableGuide, PlainSheet | null>,
   { problems: crossed }: Pick<ProblemList, "problems">,
-): Comparison {
+): Described {
   const sheets = new Map([...plain].flatMap(([table, one]) => (one === null ? [] : [[table.plan.name, one] as const])));
   const seen = <T extends { readonly table: string; readonly row: number; readonly column?: string }>(one: T): T => {
     const sheet = sheets.get(one.table);

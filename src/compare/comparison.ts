@@ -1,4 +1,6 @@
 /** What a comparison is asked, and what it finds. */
+import type { Plan } from "../model/plan.js";
+import type { SourcesInput } from "../source/files.js";
 import type { Manner } from "../formats/format.js";
 import type { Splice } from "../edits/splice.js";
 import type { ByteSource } from "../bytes/source.js";
@@ -27,6 +29,15 @@ export interface CompareOptions extends GivenLists {
   readonly fresh?: boolean;
   /** Problems that were found before: no note says them again. */
   readonly known?: readonly Problem[];
+}
+
+export interface CompareInput extends CompareOptions {
+  /** The source that was hatched. */
+  readonly source: SourcesInput;
+  /** The plan; the one in the receipt when not given. */
+  readonly plan?: string | Plan;
+  /** The source's name, for messages. */
+  readonly name?: string;
 }
 
 /** Everything a fold needs, and everything a report shows. */

@@ -1,53 +1,54 @@
 /** Rows that have a mark and differ: cell by cell, what changed, what was damaged, what is not allowed. */
 import { Kind } from "../model/kind.js";
 import type { Edit, NewValue, Span } from "../edits/edit.js";
-import type { Expression } from "../plan/expression.js";
 import { editLists } from "./lists.js";
 import { type CellEdit, type DifferingRow, isUnchanged } from "../rows/row-edits.js";
 import { stepsTo, titleOf, type Hosted, type TableGuide } from "../plan/guide.js";
 import type { ColumnPlan, HostedColumn } from "../model/plan.js";
 import { startsWith, type Step } from "../model/path.js";
-import type { Baseline } from "../rows/baseline.js";
+import type { Context } from "../rows/context.js";
+import type { Draft } from "../rows/draft.js";
 import type { Change, Healed, ProblemList } from "../model/findings.js";
 import { damage } from "../cells/heal.js";
 import type { Pointers } from "../rows/pointers.js";
 import { stepsPointer } from "../model/pointer.js";
-import { kinOf } from "../layouts/rests.js";
 import { Column } from "../rows/columns.js";
 import type { Sheet } from "../rows/sheet.js";
 import type { Snapshot } from "../rows/snapshot.js";
 import { Action } from "../rows/standing.js";
-import type { CellTyper } from "../rows/cell-value.js";
 import { cellPointer, columnOrder, recordName } from "../rows/names.js";
-import { contentValues, runCheck } from "../rows/values.js";
 
 /** Rows whose cells are read in one go. */
 const BATCH = 512;
 
-export class RowDiffer {
+/** The rows that differ from their records, cell by cell; what a spreadsheet damaged is healed. */
+export async function diffRows(draft: Draft, ctx: Context): Promise<Draft> {
+  const differ = new RowDiffer(ctx);
+  const rows = await differ.run();
+  return { ...draft, rows, healed: differ.healed, unchanged: ctx.base.unchanged + differ.unchanged };
+}
+
+class RowDiffer {
   readonly healed: Healed[] = [];
   unchanged = 0;
-  private readonly expressions = new Map<ColumnPlan, Expression>();
+  private readonly problems: ProblemList;
+  private readonly pointers: Pointers;
 
-  constructor(
-    private readonly baseline: Baseline,
-    private readonly sheets: readonly (Sheet | null)[],
-    private readonly problems: ProblemList,
-    private readonly pointers: Pointers,
-    private readonly noHeal: readonly string[],
-    private readonly typer: CellTyper,
-  ) {}
+  constructor(private readonly ctx: Context) {
+    this.problems = ctx.findings;
+    this.pointers = ctx.pointers;
+  }
 
   async run(): Promise<DifferingRow[]> {
     const rows: DifferingRow[] = [];
-    const { snapshots } = this.baseline;
+    const { snapshots } = this.ctx.base;
     for (let from = 0; from < snapshots.length; from += BATCH) {
       const batch = snapshots.slice(from, from + BATCH);
       const cells = await this.cellsOf(batch);
       for (const snapshot of batch) {
         const pointer = this.pointers.of(snapshot.trail);
         const at = typeof pointer === "string" ? pointer : await pointer;
-        const row = this.differ(snapshot, this.sheets[snapshot.table.index]!, cells.get(snapshot) ?? [], at);
+        const row = this.differ(snapshot, this.ctx.sheets[snapshot.table.index]!, cells.get(snapshot) ?? [], at);
         if (row === null) continue;
         if (isUnchanged(row)) this.unchanged++;
         else rows.push(row);
@@ -58,7 +59,7 @@ export class RowDiffer {
 
   private async cellsOf(snapshots: readonly Snapshot[]): Promise<Map<Snapshot, string[]>> {
     const cells = new Map<Snapshot, string[]>();
-    for (const sheet of this.sheets) {
+    for (const sheet of this.ctx.sheets) {
       const mine = snapshots.filter(({ table, action }) => table === sheet?.table && action !== Action.Remove);
       const found = mine.length === 0 ? [] : await sheet!.cellsOf(mine.map(({ place }) => place));
       for (const [i, snapshot] of mine.entries()) cells.set(snapshot, found[i]);
@@ -107,8 +108,6 @@ export class RowDiffer {
         if (edit !== null) cells.push(edit);
       }
     }
-    this.checkRests(snapshot, sheet, row, cells);
-    this.checkExpressions(snapshot, sheet, row, cells);
     const placing = sheet.placingOf(row) ?? undefined;
     const made: DifferingRow = { snapshot, sheet, row, cells, parent, placing, removed: false, pointer, source };
     if (labels !== undefined) made.labels = labels;
@@ -118,7 +117,7 @@ export class RowDiffer {
         row,
         file: snapshot.file,
         problems: this.problems,
-        typer: this.typer,
+        typer: this.ctx.typer,
         repeats: snapshot.table.source.dialect.repeats,
       };
       const edits = editLists(snapshot, lists, context);
@@ -156,7 +155,7 @@ export class RowDiffer {
       return null;
     }
     const { table, file } = snapshot;
-    const value = this.typer.read(content, { table, slot, file, was: kind }, { ...place, path: pointer + cellPointer(column) });
+    const value = this.ctx.typer.read(content, { table, slot, file, was: kind }, { ...place, path: pointer + cellPointer(column) });
     if (value === null) return null;
     const same = value.kind === kind && (kind === Kind.Absent || kind === Kind.Null || kind >= Kind.EmptyList);
     if (same) return null;
@@ -191,38 +190,6 @@ export class RowDiffer {
     return null;
   }
 
-  /** A column that shows what is left of a record taken apart (null, [] or {}) must agree with the columns and rows of its parts. */
-  private checkRests(snapshot: Snapshot, sheet: Sheet, row: number, cells: readonly CellEdit[]): void {
-    if (cells.length === 0) return;
-    const { columns } = snapshot.table.plan;
-    const { kinds } = snapshot;
-    const kindOf = (slot: number): Kind => cells.find((cell) => cell.slot === slot)?.value.kind ?? (kinds[slot] as Kind);
-    for (const { slot, content, value } of cells) {
-      const { steps } = columns[slot].at;
-      if (steps.length === 0) continue;
-      const place = sheet.place(row, columns[slot].title, content);
-      const kin = kinOf(snapshot.table)[slot];
-      const filled = kin.parts.some((part) => kindOf(part) !== Kind.Absent) || this.holdsRows(snapshot, steps);
-      if (filled && (value.kind === Kind.Null || (value.kind !== Kind.Absent && kinds[slot] === Kind.Absent)))
-        this.problems.add("rest-filled", { title: columns[slot].title }, place);
-      const beside = value.kind === Kind.Absent ? kin.beside.find((part) => kindOf(part) !== Kind.Absent) : undefined;
-      if (beside !== undefined) this.problems.add("beside-left", { title: columns[slot].title, beside: columns[beside].title }, place);
-      const { rest } = kin;
-      const left = rest < 0 ? Kind.Absent : kindOf(rest);
-      if (value.kind !== Kind.Absent && left !== Kind.Absent && left !== Kind.Null && left !== Kind.EmptyRecord) {
-        this.problems.add("under-rest", { title: columns[slot].title, rest: columns[rest].title }, place);
-      }
-    }
-  }
-
-  private holdsRows(snapshot: Snapshot, steps: readonly Step[]): boolean {
-    return snapshot.table.nested.some((inner) => {
-      if (!startsWith(inner.steps, steps)) return false;
-      const { records, parents } = this.baseline.tables[inner.table.index];
-      return inner.table.parent === snapshot.table ? parents.find(new Set([snapshot.place])).size > 0 : records > 0;
-    });
-  }
-
   private blankBeyond(snapshot: Snapshot, sheet: Sheet, from: number): boolean {
     const { contents } = snapshot;
     return sheet.columns.slice(from).every((column) => {
@@ -231,19 +198,8 @@ export class RowDiffer {
     });
   }
 
-  private checkExpressions(snapshot: Snapshot, sheet: Sheet, row: number, cells: readonly CellEdit[]): void {
-    const { columns } = snapshot.table.plan;
-    const edited = cells.filter((cell) => columns[cell.slot].check !== undefined);
-    if (edited.length === 0) return;
-    const values = contentValues(snapshot.table, snapshot.contents, snapshot.kinds, cells);
-    for (const { slot, content } of edited) {
-      const place = sheet.place(row, columns[slot].title, content);
-      runCheck(this.expressions, columns[slot], values, (code, facts) => this.problems.add(code, facts, place));
-    }
-  }
-
   private healable(sheet: Sheet, title: string): boolean {
-    return !this.noHeal.includes(title) && !this.noHeal.includes(`${sheet.table.plan.name}.${title}`);
+    return !this.ctx.noHeal.includes(title) && !this.ctx.noHeal.includes(`${sheet.table.plan.name}.${title}`);
   }
 
   private heal(sheet: Sheet, row: number, column: string, found: string, restored: string, why: string): void {

@@ -10,9 +10,11 @@ import type { ProblemList } from "../model/findings.js";
 import { gather } from "../model/gather.js";
 import type { DifferingRow } from "../rows/row-edits.js";
 import { Column } from "../rows/columns.js";
+import type { Context } from "../rows/context.js";
+import type { Draft } from "../rows/draft.js";
 import type { Sheet } from "../rows/sheet.js";
 
-export function findMisplaced(rows: readonly DifferingRow[], problems: ProblemList, sheets: readonly (Sheet | null)[]): void {
+export function noteMisplaced({ rows }: Draft, { sheets, findings: problems }: Context): void {
   for (const sheet of sheets) {
     if (sheet === null) continue;
     const { keySlot } = sheet.table;

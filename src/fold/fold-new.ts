@@ -10,7 +10,7 @@ import type { Plan } from "../model/plan.js";
 import { readPlan } from "../plan/read.js";
 import type { TablesSource } from "../sheets/tables.js";
 import { hatch } from "../hatch/hatch.js";
-import { compareWith } from "../compare/verbs.js";
+import { compareTables } from "../compare/compare.js";
 import { foldComparison, type Folded } from "./fold.js";
 
 export interface FoldNewInput extends Omit<CompareOptions, "fresh" | "known" | "paths"> {
@@ -51,7 +51,7 @@ export async function compareNew(tables: TablesSource, input: FoldNewInput): Pro
   const { receipt } = await hatch(skeleton, { plan });
   const { tables: apart, problems, used } = await takeApart(tables, plan);
   apart.contents.set(RECEIPT_FILE, new TextEncoder().encode(printReceipt(receipt)));
-  const comparison = await compareWith(apart, {
+  const comparison = await compareTables(apart, {
     ...input,
     plan,
     source: new MemorySource(empty, name),

@@ -6,14 +6,15 @@ import { fingerprint, fingerprinter } from "../bytes/hash.js";
 import { packer } from "../bytes/packing.js";
 import type { Splice } from "../edits/splice.js";
 import { concat, copied } from "../bytes/writer.js";
-import type { Comparison } from "../compare/comparison.js";
+import type { Comparison, CompareInput } from "../compare/comparison.js";
 import { filesOf } from "../sheets/receipt.js";
 import { TablesError } from "../errors/error.js";
 import { writeFolded, type ByteSink } from "./write.js";
 import { planSplices } from "../source/splices.js";
 import type { TablesSource } from "../sheets/tables.js";
 import type { Part } from "../source/parts.js";
-import { compareWith, type Compared, type CompareInput } from "../compare/verbs.js";
+import { compareTables } from "../compare/compare.js";
+import type { Compared } from "../compare/verbs.js";
 
 export interface FoldInput extends CompareInput {
   /** Fold the good rows and leave the rows with problems out. */
@@ -63,7 +64,7 @@ export interface Folded extends Compared {
  * ```
  */
 export async function fold(tables: TablesSource, input: FoldInput): Promise<Folded> {
-  const comparison = await compareWith(tables, input);
+  const comparison = await compareTables(tables, input);
   return foldComparison(comparison, input);
 }
 

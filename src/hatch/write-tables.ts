@@ -17,6 +17,7 @@ import { Assembler, type Row, type RowReader } from "../records/assemble.js";
 import type { TablesSink } from "../sheets/tables.js";
 import { formatMark } from "../model/marks.js";
 import { printReceipt, RECEIPT_FILE, sealReceipt, type Receipt, type ReceiptFile, type ReceiptTable } from "../sheets/receipt.js";
+import { RecordReader } from "../records/reader.js";
 import { readLabels } from "../records/labels.js";
 import { RowFilter } from "../records/filter.js";
 import { openParts } from "../source/parts.js";
@@ -57,14 +58,17 @@ export async function hatchTables(
   const hashes = await Promise.all(readings.map(() => fingerprinter()));
   const parts = await openParts(readings, (index, chunk) => hashes[index].update(chunk));
   const guide = compileGuide(plan, sourcesOf(readings, set));
-  await readLabels(parts, guide);
-  const trees = await readTrees(parts, guide);
+  const records = new RecordReader(parts, guide);
+  const [, trees] = await Promise.all([readLabels(guide, records.rows), readTrees(guide, records.rows)]);
   const filters = RowFilter.parse(plan, options);
   const writer = new SheetsWriter(guide.tables, filters, options, await Promise.all(guide.tables.map(() => fingerprinter())), trees);
   const assembler = new Assembler(guide, writer);
   writer.assembler = assembler;
   await writer.begin(sink);
-  await scanParts(parts, (part) => assembler.begin(part), { progress: options.progress, afterPiece: () => writer.flush(false) });
+  await scanParts(parts, (part) => assembler.begin(part), {
+    progress: options.progress,
+    afterPiece: () => writer.flush(false).then(() => true),
+  });
   await writer.end();
   const files = parts.map(({ name, text, of, reading, file: { source } }, i): ReceiptFile => ({
     file: name,

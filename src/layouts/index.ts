@@ -1,8 +1,7 @@
 /** Sheets of every layout as plain ones, a row for each record of one table: what is behind them knows only these. */
 import { ProblemList } from "../model/findings.js";
 import type { Guide, TableGuide } from "../plan/guide.js";
-import type { ReadRows } from "../records/reader.js";
-import type { Part } from "../source/parts.js";
+import type { RecordReader } from "../records/reader.js";
 import { openSheet, type TablesSource } from "../sheets/tables.js";
 import type { RowFilter } from "../records/filter.js";
 import type { Receipt } from "../sheets/receipt.js";
@@ -18,17 +17,15 @@ import { unstack } from "./unstack.js";
 
 /** Sheets that show several tables, as one of each; `null` for tables whose sheet cannot be taken apart. */
 export async function plainSheets({
-  parts,
   guide,
   receipt,
   tables,
   problems,
   fresh,
   filter,
-  readSource,
+  records: { rows: readSource },
   lists,
 }: {
-  readonly parts: readonly Part[];
   readonly guide: Guide;
   readonly receipt: Receipt;
   readonly tables: TablesSource;
@@ -36,7 +33,7 @@ export async function plainSheets({
   /** All rows are new. */
   readonly fresh: boolean;
   readonly filter: RowFilter;
-  readonly readSource: ReadRows;
+  readonly records: RecordReader;
   readonly lists: GivenLists;
 }): Promise<{ readonly plain: ReadonlyMap<TableGuide, PlainSheet | null>; readonly crossed: ProblemList }> {
   // rows of a cross table have other numbers than those of the links behind it: its problems are kept apart
@@ -68,7 +65,7 @@ export async function plainSheets({
       plain.set(table, bytes === undefined ? null : { bytes });
     }
   }
-  for (const [table, index] of await readTrees(parts, guide)) {
+  for (const [table, index] of await readTrees(guide, readSource)) {
     const sheet = await readSheet(table);
     const own = sheet === null ? null : await untree(index, sheet.file, sheet.bytes, problems, fresh, readSource);
     // records made for a path, and those that go along, are in no row of the sheet

@@ -2,9 +2,8 @@
 import { decode } from "../bytes/writer.js";
 import type { Guide, TableGuide } from "../plan/guide.js";
 import { ACTION_TITLE, DEPTH_TITLE, MARK_TITLE, shownOfTree, UPPER_TITLE, type TreePlan } from "../model/plan.js";
-import type { Part } from "../source/parts.js";
-import { Assembler, type Row } from "../records/assemble.js";
-import { scanParts } from "../source/pass.js";
+import type { Assembler, Row } from "../records/assemble.js";
+import type { ReadRows } from "../records/reader.js";
 
 const SEPARATOR = "/";
 
@@ -222,7 +221,7 @@ export function depthIn(text: string): number {
 
 export type Trees = ReadonlyMap<TableGuide, TreeIndex>;
 
-export async function readTrees(parts: readonly Part[], guide: Guide): Promise<Trees> {
+export async function readTrees(guide: Guide, readRows: ReadRows): Promise<Trees> {
   const trees = new Map<TableGuide, TreeIndex>();
   for (const table of guide.tables) {
     const { tree, label, key, columns } = table.plan;
@@ -232,8 +231,7 @@ export async function readTrees(parts: readonly Part[], guide: Guide): Promise<T
     trees.set(table, new TreeIndex(table, tree, labelSlot, tree.kind === "nested" ? -1 : slotOf(tree.column)));
   }
   if (trees.size === 0) return trees;
-  const assembler: Assembler = new Assembler(guide, { row: (row) => trees.get(row.table)?.take(row, assembler) });
-  await scanParts(parts, (part) => assembler.begin(part));
+  await readRows((row, assembler) => trees.get(row.table)?.take(row, assembler));
   for (const tree of trees.values()) tree.link();
   return trees;
 }

@@ -4,7 +4,7 @@ import { basename, dirname, relative, resolve, sep } from "node:path";
 import type { Comparison, CompareOptions } from "../compare/comparison.js";
 import { CallError, phrase, TablesError } from "../errors/error.js";
 import type { Receipt } from "../sheets/receipt.js";
-import { compareWith } from "../compare/verbs.js";
+import { compareTables } from "../compare/compare.js";
 import { lookAt, lookThrough, type Identity } from "./files.js";
 import { FolderTables, receiptOf } from "./folder-tables.js";
 import { lastFold } from "./journal.js";
@@ -65,7 +65,7 @@ export async function withComparison<T>(
   const opened = await openHatched(path, receipt, source ?? basename(path));
   const tables = new FolderTables(folder);
   try {
-    const comparison = await refuseFolded(compareWith(tables, { ...input, source: opened.sources }), path, folder);
+    const comparison = await refuseFolded(compareTables(tables, { ...input, source: opened.sources }), path, folder);
     return await use({ ...comparison, seen: opened.seen, notes: [...notes, ...comparison.notes] }, path);
   } finally {
     await opened.close();

@@ -6,27 +6,23 @@ import { gather } from "../model/gather.js";
 import { decode } from "../bytes/writer.js";
 import type { Guide, Hosted, TableGuide } from "../plan/guide.js";
 import { isFollowing } from "../model/plan.js";
-import { Assembler, type Row } from "./assemble.js";
-import { scanParts } from "../source/pass.js";
-import type { Part } from "../source/parts.js";
+import type { Assembler, Row } from "./assemble.js";
+import type { ReadRows } from "./reader.js";
 
-export async function readLabels(parts: readonly Part[], guide: Guide): Promise<void> {
+export async function readLabels(guide: Guide, readRows: ReadRows): Promise<void> {
   const shown = new Map<TableGuide, Hosted[]>();
   for (const { hosted } of guide.tables) for (const one of hosted) if (isFollowing(one.column)) gather(shown, one.table, one);
   if (shown.size === 0) return;
-  const assembler: Assembler = new Assembler(guide, {
-    row: (row) => {
-      for (const { slot, links } of shown.get(row.table) ?? []) {
-        if (links !== null)
-          gather(links.ends, cellOf(row, links.bySlot, assembler), { place: row.place, shown: cellOf(row, slot, assembler) });
-        else {
-          const key = assembler.text(row, row.table.keySlot);
-          if (!row.table.labels.has(key)) row.table.labels.set(key, assembler.text(row, slot));
-        }
+  await readRows((row, assembler) => {
+    for (const { slot, links } of shown.get(row.table) ?? []) {
+      if (links !== null)
+        gather(links.ends, cellOf(row, links.bySlot, assembler), { place: row.place, shown: cellOf(row, slot, assembler) });
+      else {
+        const key = assembler.text(row, row.table.keySlot);
+        if (!row.table.labels.has(key)) row.table.labels.set(key, assembler.text(row, slot));
       }
-    },
+    }
   });
-  await scanParts(parts, (part) => assembler.begin(part));
 }
 
 /** A cell of a link: of a column, or (-1) what it calls the record around. */

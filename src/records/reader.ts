@@ -1,28 +1,95 @@
-/** Looking at the source again: its rows, and the ways to some of them. */
-import { scanParts } from "../source/pass.js";
-import type { Part } from "../source/parts.js";
-import type { Guide } from "../plan/guide.js";
-import { type Row, Assembler } from "./assemble.js";
+/**
+ * Looking at the source again: every rule that needs more than the rows that differ asks here.
+ *
+ * Questions that are asked in one turn share a pass over the source, and answers that several rules need are kept, so
+ * that the number of passes goes with the number of rules, never with that of rows, edits or problems.
+ */
+import { NearestWords } from "../errors/nearest.js";
 import type { Trail } from "../model/trail.js";
+import type { Guide, TableGuide } from "../plan/guide.js";
+import type { Part } from "../source/parts.js";
+import { scanParts, type ScanOptions } from "../source/pass.js";
+import { Assembler, type Row } from "./assemble.js";
+
+/** Hears of each row of the source; the row is valid only during the call. */
+export type ReadRow = (row: Row, assembler: Assembler) => void;
 
 /** Reads rows of the source once more. */
-export type ReadRows = (read: (row: Row, assembler: Assembler) => void) => Promise<void>;
-/** All rows of the source, read anew. */
-export async function readRows(parts: readonly Part[], guide: Guide, read: (row: Row, assembler: Assembler) => void): Promise<void> {
-  const assembler: Assembler = new Assembler(guide, { row: (row) => read(row, assembler) }, true);
-  await scanParts(parts, (part) => assembler.begin(part));
-}
+export type ReadRows = (read: ReadRow) => Promise<void>;
 
-/** The ways to some records (`table index` and place), read anew. */
-export async function readTrails(parts: readonly Part[], guide: Guide, wanted: ReadonlySet<string>): Promise<Map<string, Trail>> {
-  const trails = new Map<string, Trail>();
-  const reader = {
-    row: (row: Row) => {
+/** Words that are kept for suggestions, in each column: memory goes with them. */
+const MOST_WORDS = 20_000;
+
+export class RecordReader {
+  private asked: { readonly read: ReadRow; readonly done: () => void; readonly failed: (error: unknown) => void }[] = [];
+  private wordsRead: Promise<ReadonlyMap<string, NearestWords>> | null = null;
+
+  constructor(
+    private readonly parts: readonly Part[],
+    private readonly guide: Guide,
+    private readonly options: ScanOptions = {},
+  ) {}
+
+  /** Every row of the source, to all who ask in this turn. */
+  readonly rows: ReadRows = (read) =>
+    new Promise((done, failed) => {
+      this.asked.push({ read, done, failed });
+      if (this.asked.length === 1) setTimeout(() => void this.pass());
+    });
+
+  private async pass(): Promise<void> {
+    const { asked } = this;
+    this.asked = [];
+    const assembler: Assembler = new Assembler(
+      this.guide,
+      {
+        row: (row) => {
+          for (const { read } of asked) read(row, assembler);
+        },
+      },
+      true,
+    );
+    try {
+      await scanParts(this.parts, (part) => assembler.begin(part), this.options);
+      for (const { done } of asked) done();
+    } catch (error) {
+      for (const { failed } of asked) failed(error);
+    }
+  }
+
+  /** The ways to some records (`table index` and place). */
+  async trails(wanted: ReadonlySet<string>): Promise<Map<string, Trail>> {
+    const trails = new Map<string, Trail>();
+    if (wanted.size === 0) return trails;
+    await this.rows((row) => {
       const id = `${row.table.index} ${row.place}`;
       if (wanted.has(id)) trails.set(id, row.trail());
-    },
-  };
-  const assembler = new Assembler(guide, reader, true);
-  await scanParts(parts, (part) => assembler.begin(part));
-  return trails;
+    });
+    return trails;
+  }
+
+  /** Words of the source that a wrong one may have been meant for: keys and labels, all read when the first is asked for. */
+  async words(table: TableGuide, slot: number): Promise<NearestWords> {
+    this.wordsRead ??= this.readWords();
+    return (await this.wordsRead).get(`${table.index} ${slot}`) ?? NO_WORDS;
+  }
+
+  private async readWords(): Promise<ReadonlyMap<string, NearestWords>> {
+    const { tables } = this.guide;
+    const slots = tables.map((table) => new Set(table.keySlot < 0 ? [] : [table.keySlot]));
+    for (const { references } of tables)
+      for (const { target, targetLabelSlot } of references) if (targetLabelSlot >= 0) slots[target.index].add(targetLabelSlot);
+    const words = new Map<string, string[]>();
+    await this.rows((row, assembler) => {
+      for (const slot of slots[row.table.index]) {
+        const id = `${row.table.index} ${slot}`;
+        const list = words.get(id);
+        if (list === undefined) words.set(id, [assembler.text(row, slot)]);
+        else if (list.length < MOST_WORDS) list.push(assembler.text(row, slot));
+      }
+    });
+    return new Map([...words].map(([id, list]) => [id, new NearestWords(list)]));
+  }
 }
+
+const NO_WORDS = new NearestWords([]);

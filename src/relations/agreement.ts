@@ -2,12 +2,11 @@
  * Columns that say the same in all records with one code, as the name beside a number that a flat file
  * repeats: an edit is made in all of them, or is a problem that names the rows.
  */
-import type { ProblemList } from "../model/findings.js";
 import type { DifferingRow, NewRow } from "../rows/row-edits.js";
-import type { Sheet } from "../rows/sheet.js";
-import type { Guide, TableGuide } from "../plan/guide.js";
+import type { TableGuide } from "../plan/guide.js";
 import { isNothing } from "../cells/spelling.js";
-import type { ReadRows } from "../records/reader.js";
+import type { Context } from "../rows/context.js";
+import { copyNews, putCell, type Draft } from "../rows/draft.js";
 
 /** Rows that have one code, by what they say beside it. */
 interface Group {
@@ -24,38 +23,39 @@ interface Edited {
   readonly fresh: NewRow | null;
 }
 
-export class Agreement {
+/** Makes new rows agree with the others, and says where rows do not. */
+export async function keepAgreements(draft: Draft, ctx: Context): Promise<Draft> {
+  const columns = ctx.guide.tables.flatMap((table) =>
+    table.plan.columns.flatMap(({ sameFor }, slot) => (sameFor === undefined ? [] : [{ table, slot, sameFor }])),
+  );
+  if (columns.length === 0) return draft;
+  const news = copyNews(draft.news);
+  const agreement = new Agreement(draft.rows, news, ctx);
+  for (const { table, slot, sameFor } of columns) {
+    await agreement.checkColumn(
+      table,
+      slot,
+      table.plan.columns.findIndex(({ title }) => title === sameFor),
+    );
+    agreement.checkFilled(table, slot);
+  }
+  return { ...draft, news };
+}
+
+class Agreement {
   constructor(
-    private readonly guide: Guide,
-    private readonly sheets: readonly (Sheet | null)[],
     private readonly differing: readonly DifferingRow[],
     private readonly news: readonly NewRow[],
-    private readonly problems: ProblemList,
-    private readonly readRows: ReadRows,
-    private readonly put: (row: NewRow, slot: number, content: string) => void,
+    private readonly ctx: Context,
   ) {}
 
-  async check(): Promise<void> {
-    for (const table of this.guide.tables) {
-      for (const [slot, { sameFor }] of table.plan.columns.entries()) {
-        if (sameFor === undefined) continue;
-        await this.checkColumn(
-          table,
-          slot,
-          table.plan.columns.findIndex(({ title }) => title === sameFor),
-        );
-        this.checkFilled(table, slot);
-      }
-    }
-  }
-
-  private async checkColumn(table: TableGuide, slot: number, by: number): Promise<void> {
-    const sheet = this.sheets[table.index];
+  async checkColumn(table: TableGuide, slot: number, by: number): Promise<void> {
+    const sheet = this.ctx.sheets[table.index];
     const edited = this.edited(table, slot, by);
     if (sheet === null || edited.length === 0) return;
     const groups = new Map<string, Group>(edited.map(({ code }) => [code, { before: new Set(), now: new Map() }]));
     const rows = new Map(this.differing.filter(({ snapshot }) => snapshot.table === table).map((row) => [row.snapshot.place, row]));
-    await this.readRows((row, assembler) => {
+    await this.ctx.records.rows((row, assembler) => {
       if (row.table !== table) return;
       const differing = rows.get(row.place);
       const was = assembler.text(row, by);
@@ -71,17 +71,17 @@ export class Agreement {
     for (const { code, row, said, fresh: made } of fresh.filter(isBlank)) {
       const group = groups.get(code)!;
       const [only, other] = group.now.keys();
-      if (only !== undefined && other === undefined) this.put(made!, slot, only);
+      if (only !== undefined && other === undefined) putCell(this.ctx.typer, made!, slot, only);
       else tell(group, said, row);
     }
     this.tell(table, slot, by, edited, groups);
   }
 
   /** New rows whose cell nobody filled, where it has to be. */
-  private checkFilled(table: TableGuide, slot: number): void {
+  checkFilled(table: TableGuide, slot: number): void {
     const { title, required } = table.plan.columns[slot];
     for (const { table: of, contents, sheet, row } of this.news)
-      if (of === table && required && (contents[slot] ?? "") === "") this.problems.add("required", { title }, sheet.place(row, title));
+      if (of === table && required && (contents[slot] ?? "") === "") this.ctx.findings.add("required", { title }, sheet.place(row, title));
   }
 
   /** Rows in which somebody wrote one of the two. */
@@ -101,14 +101,14 @@ export class Agreement {
 
   private tell(table: TableGuide, slot: number, by: number, edited: readonly Edited[], groups: ReadonlyMap<string, Group>): void {
     const { columns, name } = table.plan;
-    const sheet = this.sheets[table.index]!;
+    const sheet = this.ctx.sheets[table.index]!;
     for (const { code, row, said } of edited) {
       const { before, now } = groups.get(code)!;
       // records that did not agree before may go on so
       if (now.size < 2 || [...now.keys()].every((one) => before.has(one))) continue;
       const values = [...now].map(([value, { rows, unseen }]) => ({ value, rows: rows.sort((a, b) => a - b), unseen }));
       const title = columns[slot].title;
-      this.problems.add("same-differ", { title, by: columns[by].title, code, table: name, values }, sheet.place(row, title, said));
+      this.ctx.findings.add("same-differ", { title, by: columns[by].title, code, table: name, values }, sheet.place(row, title, said));
     }
   }
 }

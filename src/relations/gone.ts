@@ -1,13 +1,15 @@
 /** Records that go away: those whose rows are removed, and all that is in them. */
-import type { Guide, TableGuide } from "../plan/guide.js";
-import type { Baseline } from "../rows/baseline.js";
+import type { TableGuide } from "../plan/guide.js";
+import type { Context } from "../rows/context.js";
+import type { Draft, Gone } from "../rows/draft.js";
 import type { DifferingRow } from "../rows/row-edits.js";
 
-/** By table and place of a record that goes, the row whose record takes it along. */
-export type Gone = ReadonlyMap<TableGuide, ReadonlyMap<number, DifferingRow>>;
-
 /** What is in a record goes with it, unless it moves elsewhere. */
-export function recordsGone(guide: Guide, baseline: Baseline, differing: readonly DifferingRow[]): Gone {
+export function findGone(draft: Draft, ctx: Context): Draft {
+  return { ...draft, gone: recordsGone(draft.rows, ctx) };
+}
+
+function recordsGone(differing: readonly DifferingRow[], { guide, base: baseline }: Context): Gone {
   const gone = new Map<TableGuide, Map<number, DifferingRow>>();
   const moving = new Map<TableGuide, Set<number>>();
   for (const row of differing) {

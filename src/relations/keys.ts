@@ -1,13 +1,14 @@
 /** Keys stay unique, and so do the names of members in one record. */
 import type { Pages } from "../bytes/pages.js";
 import type { TableGuide } from "../plan/guide.js";
-import { aroundPlace, memberHash, type Baseline } from "../rows/baseline.js";
-import { rowsOf, type Problem, type ProblemList } from "../model/findings.js";
+import { aroundPlace, memberHash } from "../rows/baseline.js";
+import { rowsOf, type ProblemList } from "../model/findings.js";
 import { folded } from "../cells/folded.js";
-import type { ReadRows } from "../records/reader.js";
+import type { Context } from "../rows/context.js";
+import type { Draft } from "../rows/draft.js";
 import { gather } from "../model/gather.js";
 import { keyHash, type Sheet } from "../rows/sheet.js";
-import type { PlacedRows, Target } from "../rows/row-edits.js";
+import type { Target } from "../rows/row-edits.js";
 
 interface Claim {
   readonly sheet: Sheet;
@@ -16,29 +17,31 @@ interface Claim {
   readonly hash: number;
 }
 
-export function checkKeys(baseline: Baseline, placed: PlacedRows, problems: ProblemList): void {
+export function checkKeys(placed: Draft, { base: baseline, findings: problems }: Context): void {
   for (const base of baseline.tables) {
     const { table } = base;
     const { nameSlot } = table.node;
     if (table.keySlot >= 0) {
       const claims = claimsOn(table, placed, table.keySlot, (_, text) => keyHash(text));
-      report(table, table.keySlot, claims, base.keys, freed(table, placed, table.keySlot, false), problems);
+      report(
+        { title: table.plan.columns[table.keySlot].title, taken: base.keys, free: freed(table, placed, table.keySlot, false) },
+        claims,
+        problems,
+      );
     }
     if (nameSlot >= 0 && nameSlot !== table.keySlot) {
       const claims = claimsOn(table, placed, nameSlot, memberHash);
-      report(table, nameSlot, claims, base.names, freed(table, placed, nameSlot, true), problems);
+      report(
+        { title: table.plan.columns[nameSlot].title, taken: base.names, free: freed(table, placed, nameSlot, true) },
+        claims,
+        problems,
+      );
     }
   }
 }
 
 /** Says which new keys are those of other records but for spaces, case or spelling: perhaps nobody wants a second record. */
-export async function noteNearKeys(
-  baseline: Baseline,
-  placed: PlacedRows,
-  problems: ProblemList,
-  known: readonly Problem[],
-  readRows: ReadRows,
-): Promise<void> {
+export async function noteNearKeys(placed: Draft, { base: baseline, findings: problems, known, records }: Context): Promise<void> {
   const wanted = new Map<
     TableGuide,
     { claims: Map<string, Claim[]>; free: ReadonlySet<number>; near: { claim: Claim; other: string }[] }
@@ -50,7 +53,7 @@ export async function noteNearKeys(
     if (claims.size > 0) wanted.set(table, { claims, free: freed(table, placed, table.keySlot, false), near: [] });
   }
   if (wanted.size === 0) return;
-  await readRows((row, assembler) => {
+  await records.rows((row, assembler) => {
     const known = wanted.get(row.table);
     if (known === undefined || known.free.has(row.place)) return;
     const other = assembler.text(row, row.table.keySlot);
@@ -68,16 +71,16 @@ export async function noteNearKeys(
 }
 
 /** New rows, changed cells, and (for names) moved rows that want a key. */
-function claimsOn(table: TableGuide, placed: PlacedRows, slot: number, hash: (parent: number, text: string) => number): Claim[] {
+function claimsOn(table: TableGuide, placed: Draft, slot: number, hash: (parent: number, text: string) => number): Claim[] {
   const claims: Claim[] = [];
-  for (const row of placed.rows) {
+  for (const row of placed.news) {
     const text = row.table === table ? row.contents[slot] : null;
     if (text === null || text === "") continue;
     const target = row.target;
     const parent = target === null ? -1 : parentOf(target, table);
     claims.push({ sheet: row.sheet, row: row.row, text, hash: hash(parent, text) });
   }
-  for (const row of placed.differing) {
+  for (const row of placed.rows) {
     if (row.snapshot.table !== table || row.removed) continue;
     const edit = row.cells.find((cell) => cell.slot === slot);
     const target = placed.moves.get(row);
@@ -95,25 +98,24 @@ function parentOf(target: Target, table: TableGuide): number {
 }
 
 /** Records that give up what they had. */
-function freed(table: TableGuide, placed: PlacedRows, slot: number, moves: boolean): Set<number> {
+function freed(table: TableGuide, placed: Draft, slot: number, moves: boolean): Set<number> {
   const places = new Set<number>();
-  for (const row of placed.differing) {
+  for (const row of placed.rows) {
     if (row.snapshot.table !== table) continue;
     if (row.removed || row.cells.some((cell) => cell.slot === slot) || (moves && placed.moves.has(row))) places.add(row.snapshot.place);
   }
   return places;
 }
 
-function report(
-  table: TableGuide,
-  slot: number,
-  claims: readonly Claim[],
-  taken: Pages,
-  free: ReadonlySet<number>,
-  problems: ProblemList,
-): void {
+/** Who has the keys of one column, and who gives them up. */
+interface Owners {
+  readonly title: string;
+  readonly taken: Pages;
+  readonly free: ReadonlySet<number>;
+}
+
+function report({ title, taken, free }: Owners, claims: readonly Claim[], problems: ProblemList): void {
   if (claims.length === 0) return;
-  const { title } = table.plan.columns[slot];
   const owners = taken.find(new Set(claims.map((claim) => claim.hash)));
   const rows = new Map<number, number[]>();
   for (const claim of claims) rows.set(claim.hash, [...(rows.get(claim.hash) ?? []), claim.row]);

@@ -2,15 +2,13 @@
  * References: a code in one table that stands for a record of another. The record must be there, also
  * after all other edits; where its label stands beside the code, both change together.
  */
-import type { Baseline } from "../rows/baseline.js";
 import type { ProblemList } from "../model/findings.js";
 import { gather } from "../model/gather.js";
-import type { Gone } from "./gone.js";
 import { contentValues } from "../rows/values.js";
 import type { DifferingRow, NewRow } from "../rows/row-edits.js";
 import { keyHash, type Sheet } from "../rows/sheet.js";
-import { sheetName, hostTable, titleOf, type Guide, type Reference, type TableGuide } from "../plan/guide.js";
-import type { CellTyper } from "../rows/cell-value.js";
+import { sheetName, hostTable, titleOf, type Reference, type TableGuide } from "../plan/guide.js";
+import type { CellPlace } from "../rows/cell-value.js";
 import { NearestWords } from "../errors/nearest.js";
 import { Kind } from "../model/kind.js";
 import type { NewValue } from "../edits/edit.js";
@@ -18,11 +16,9 @@ import { NO_ITEMS } from "../records/items.js";
 import { compileExpression, firstLine, type Expression } from "../plan/expression.js";
 import type { Assembler, Row } from "../records/assemble.js";
 import { sheetFiles } from "../sheets/sheet-files.js";
-import type { ReadRows } from "../records/reader.js";
+import type { Context } from "../rows/context.js";
+import { copyNews, copyRows, type Draft, type Gone } from "../rows/draft.js";
 import { NOTHING } from "../cells/spelling.js";
-
-/** Words of a column of the source, for suggestions. */
-export type WordsOf = (table: TableGuide, slot: number) => Promise<NearestWords>;
 
 /** A record that can be referred to, as it will be after the fold. */
 interface Target {
@@ -58,36 +54,46 @@ interface Lost {
   readonly now: string | null;
 }
 
-export class References {
+/** Follows references: labels become codes, copies of labels follow, and no code is left without its record. */
+export async function resolveReferences(draft: Draft, ctx: Context): Promise<Draft> {
+  const references = ctx.guide.tables.flatMap((table) => table.references);
+  if (references.length === 0) return draft;
+  const following = new References(copyRows(draft.rows), copyNews(draft.news), draft.gone, ctx);
+  await following.resolve(references);
+  const { differing: rows, news } = following;
+  for (const row of rows.slice(draft.rows.length)) {
+    row.pointer = await ctx.pointers.of(row.snapshot.trail);
+    row.source = ctx.pointers.source(row.snapshot.file);
+  }
+  return { ...draft, rows, news, unchanged: draft.unchanged - (rows.length - draft.rows.length) };
+}
+
+class References {
   private readonly records = new Map<TableGuide, { place: number; contents: string[]; kinds: Uint8Array }[]>();
   private readonly targets = new Map<TableGuide, Targets>();
   private readonly named = new Map<string, NewRow>();
   private readonly differingAt = new Map<string, DifferingRow>();
+  private readonly problems: ProblemList;
 
   constructor(
-    private readonly guide: Guide,
-    private readonly baseline: Baseline,
-    private readonly differing: DifferingRow[],
+    readonly differing: DifferingRow[],
+    readonly news: readonly NewRow[],
     private readonly gone: Gone,
-    private readonly news: readonly NewRow[],
-    private readonly sheets: readonly (Sheet | null)[],
-    private readonly problems: ProblemList,
-    private readonly typer: CellTyper,
-    private readonly readRows: ReadRows,
-    private readonly words: WordsOf,
-  ) {}
+    private readonly ctx: Context,
+  ) {
+    this.problems = ctx.findings;
+  }
 
-  async resolve(): Promise<void> {
-    const references = this.guide.tables.flatMap((table) => table.references);
-    if (references.length === 0) return;
+  async resolve(references: readonly Reference[]): Promise<void> {
     for (const row of this.news) if (row.name !== "") this.named.set(`${row.table.index} ${row.name}`, row);
     for (const row of this.differing) this.differingAt.set(placeOf(row.snapshot), row);
     const uses = references.flatMap((reference) => [...this.uses(reference)]);
     const relabelled = references.filter((reference) => reference.copied && this.relabelled(reference).size > 0);
     if (uses.length + relabelled.length > 0) await this.read(uses, relabelled);
     for (const use of uses) await this.settle(use);
-    for (const reference of references) await this.checkLost(reference);
-    for (const reference of references) if (reference.table === reference.target) await this.checkLoops(reference);
+    await Promise.all(references.map((reference) => this.checkLost(reference)));
+    for (const reference of references) this.noteLoose(reference);
+    await Promise.all(references.filter(({ table, target }) => table === target).map((reference) => this.checkLoops(reference)));
   }
 
   // ---- what was written
@@ -133,7 +139,7 @@ export class References {
         labelEdited: !NOTHING.has(now(labelSlot)),
         set: (one, content) => {
           (row.contents as string[])[one] = content;
-          (row.values as (NewValue | null)[])[one] = this.valueOf(row.sheet, row.row, table, one, content, Kind.Absent, 0);
+          (row.values as (NewValue | null)[])[one] = this.valueOf(row, { table, slot: one, file: 0, was: Kind.Absent }, content);
         },
       };
     }
@@ -144,14 +150,13 @@ export class References {
     const at = cells.findIndex((cell) => cell.slot === slot);
     if (at >= 0) cells.splice(at, 1);
     if (content === snapshot.content(slot)) return;
-    const value = this.valueOf(row.sheet, row.row, snapshot.table, slot, content, snapshot.kinds[slot] as Kind, snapshot.file);
+    const value = this.valueOf(row, { table: snapshot.table, slot, file: snapshot.file, was: snapshot.kinds[slot] as Kind }, content);
     if (value !== null) cells.push({ slot, content, value });
   }
 
-  private valueOf(sheet: Sheet, row: number, table: TableGuide, slot: number, content: string, was: Kind, file: number): NewValue | null {
-    const where = sheet.place(row, table.plan.columns[slot].title, content);
-    const value = this.typer.read(content, { table, slot, file, was }, where);
-    return value?.kind === Kind.Absent && was === Kind.Absent ? null : value;
+  private valueOf({ sheet, row }: DifferingRow | NewRow, place: CellPlace, content: string): NewValue | null {
+    const value = this.ctx.typer.read(content, place, sheet.place(row, place.table.plan.columns[place.slot].title, content));
+    return value?.kind === Kind.Absent && place.was === Kind.Absent ? null : value;
   }
 
   /** Records whose label changes, by key: the new label. */
@@ -184,7 +189,7 @@ export class References {
       labels: this.relabelled(reference),
       hashes: new Set([...this.relabelled(reference).keys()].map(keyHash)),
     }));
-    await this.readRows((row, assembler) => {
+    await this.ctx.records.rows((row, assembler) => {
       const { table } = row;
       const want = wanted.get(table);
       if (want !== undefined) {
@@ -209,7 +214,7 @@ export class References {
 
   /** A copy of a label follows it, unless somebody wrote something else there. */
   private copyLabel({ table, slot, labelSlot }: Reference, row: Row, label: string, assembler: Assembler): void {
-    const sheet = this.sheets[table.index];
+    const sheet = this.ctx.sheets[table.index];
     const known = this.differingAt.get(placeOf(row));
     if (known !== undefined) {
       const mine = known.cells.some((cell) => cell.slot === slot || cell.slot === labelSlot);
@@ -218,7 +223,7 @@ export class References {
     }
     if (sheet === null) return;
     const sheetRow = sheet.rowOf(row.place);
-    const snapshot = this.baseline.snapshot(row, sheetRow, 0, NO_ITEMS, assembler);
+    const snapshot = this.ctx.base.snapshot(row, sheetRow, 0, NO_ITEMS, assembler);
     const made: DifferingRow = {
       snapshot,
       sheet,
@@ -354,14 +359,14 @@ export class References {
   }
 
   private async nearLabel({ reference: { target, targetLabelSlot }, label }: Use): Promise<string | null> {
-    return (await this.words(target, targetLabelSlot)).to(label);
+    return (await this.ctx.records.words(target, targetLabelSlot)).to(label);
   }
 
   /** Among the keys of the source and of new rows. */
   private async nearKey(target: TableGuide, { byKey }: Targets, code: string): Promise<string | null> {
     const fresh = this.freshWords.get(target) ?? new NearestWords([...byKey.keys()]);
     this.freshWords.set(target, fresh);
-    const [one, other] = [(await this.words(target, target.keySlot)).find(code), fresh.find(code)];
+    const [one, other] = [(await this.ctx.records.words(target, target.keySlot)).find(code), fresh.find(code)];
     return (one === null || (other !== null && other.apart < one.apart) ? other : one)?.word ?? null;
   }
   private readonly freshWords = new Map<TableGuide, NearestWords>();
@@ -369,11 +374,8 @@ export class References {
   /** Rows that refer to a record that goes away or changes its key; rows that referred to nothing before are only noted. */
   private async checkLost({ table, slot, target }: Reference): Promise<void> {
     const { title } = table.plan.columns[slot];
-    const codes = this.baseline.tables[table.index].codes.get(slot)!;
-    const sheet = this.sheets[hostTable(table).index];
-    const shownAt = (one: TableGuide, place: number): number =>
-      one.host === null ? place : shownAt(one.host, this.baseline.tables[one.index].parents.at(place));
-    const rowOf = (place: number): number => sheet?.rowOf(shownAt(table, place)) ?? 0;
+    const codes = this.ctx.base.tables[table.index].codes.get(slot)!;
+    const sheet = this.ctx.sheets[hostTable(table).index];
     const lost = this.lostKeys(target);
     const edits = new Map(this.differing.filter(({ snapshot }) => snapshot.table === table).map((row) => [row.snapshot.place, row]));
     const left = new Map<number, Lost>();
@@ -387,22 +389,27 @@ export class References {
       const mirrored =
         table.host?.hosted.some((one) => one.table === table && one.slot === slot && one.column.mirror !== undefined) ?? false;
       const file = sheet?.file ?? sheetFiles([hostTable(table).plan.name]).get(hostTable(table).plan.name)!;
-      await this.readRows((row, assembler) => {
+      await this.ctx.records.rows((row, assembler) => {
         const one = row.table === table ? left.get(row.place) : undefined;
         if (one === undefined) return;
         const key = assembler.text(row, slot);
         const { by, now } = one;
         const facts = { table: target.plan.name, key, by: sheetName(by.snapshot.table), row: by.row, now, mirrored };
-        this.problems.add("ref-lost", facts, { table: sheetName(table), file, row: rowOf(row.place), column: title, value: key });
+        this.problems.add("ref-lost", facts, {
+          table: sheetName(table),
+          file,
+          row: this.rowOf(table, row.place),
+          column: title,
+          value: key,
+        });
       });
     }
-    this.noteLoose(table, slot, target, rowOf);
   }
 
   /** Hashes of keys that no record will have any more, with the row that makes it so. */
   private lostKeys(target: TableGuide): Map<number, Lost> {
     const lost = new Map<number, Lost>();
-    const { keys } = this.baseline.tables[target.index];
+    const { keys } = this.ctx.base.tables[target.index];
     const gone = this.gone.get(target) ?? new Map<number, DifferingRow>();
     const renamed = new Set<number>();
     for (const row of this.differing) {
@@ -426,7 +433,7 @@ export class References {
     if (written.length === 0) return;
     const edits = new Map(this.differing.filter(({ snapshot }) => snapshot.table === table).map((row) => [row.snapshot.place, row]));
     const above = new Map<string, string>();
-    await this.readRows((row, assembler) => {
+    await this.ctx.records.rows((row, assembler) => {
       if (row.table !== table) return;
       const edit = edits.get(row.place);
       if (edit?.removed === true) return;
@@ -455,13 +462,19 @@ export class References {
     return kept;
   }
 
-  private noteLoose(table: TableGuide, slot: number, target: TableGuide, rowOf: (place: number) => number): void {
-    const { keys } = this.baseline.tables[target.index];
+  /** The row of the sheet that shows a record, also of a list. */
+  private rowOf(table: TableGuide, place: number): number {
+    if (table.host !== null) return this.rowOf(table.host, this.ctx.base.tables[table.index].parents.at(place));
+    return this.ctx.sheets[table.index]?.rowOf(place) ?? 0;
+  }
+
+  private noteLoose({ table, slot, target }: Reference): void {
+    const { keys } = this.ctx.base.tables[target.index];
     const known = new Set<number>([...NOTHING].map(keyHash));
     for (let place = 0; place < keys.length; place++) known.add(keys.at(place));
-    const codes = this.baseline.tables[table.index].codes.get(slot)!;
+    const codes = this.ctx.base.tables[table.index].codes.get(slot)!;
     const loose: number[] = [];
-    for (let place = 0; place < codes.length; place++) if (!known.has(codes.at(place))) loose.push(rowOf(place));
+    for (let place = 0; place < codes.length; place++) if (!known.has(codes.at(place))) loose.push(this.rowOf(table, place));
     if (loose.length === 0) return;
     const { title } = table.plan.columns[slot];
     this.problems.note("refs-loose", { title, table: target.plan.name, rows: loose }, hostTable(table).plan.name);

@@ -3,7 +3,8 @@
  *
  * Where the sheet goes on with what the next record says, that row is passed over; only others are taken apart. What is
  * kept are rows that differ, and runs of rows that stand for one record after the other: memory goes with the edits,
- * not with the rows. A row that comes when its record has gone by cannot be compared any more: {@link OutOfStep}.
+ * not with the rows. A row that comes when its record has gone by cannot be compared
+ * any more: then {@link InStep.inOrder} is false, and all that was read is to be given up.
  */
 import type { ByteSource } from "../bytes/source.js";
 import { isUtf8 } from "../bytes/utf8.js";
@@ -12,9 +13,6 @@ import type { DelimitedScanner } from "../sheets/csv/scan.js";
 import type { Assembler, Row } from "../records/assemble.js";
 import { endOfSame } from "./same-row.js";
 import { Action, type Standing, type Standings } from "./standing.js";
-
-/** The sheets have to be read before the source. */
-export class OutOfStep extends Error {}
 
 /** The source goes by in pieces of so many bytes. */
 export const PACE = 1 << 16;
@@ -29,6 +27,8 @@ export class InStep implements Standings {
   private readonly cursor: RowCursor;
   private readonly chunks: AsyncIterator<Uint8Array>;
   private readonly runs = new Runs();
+  /** Each row came before its record had gone by. */
+  inOrder = true;
   /** Rows that differ, and such as stand for records further on. */
   private readonly kept = new Map<number, Standing>();
   /** The record that went by last, and the one whose row was read last. */
@@ -79,7 +79,7 @@ export class InStep implements Standings {
     const { cursor } = this;
     if (!cursor.pull()) {
       // a row without an end, or pieces of the source with more rows than any before
-      if (!cursor.ended) throw new OutOfStep();
+      if (!cursor.ended) this.inOrder = false;
       return false;
     }
     return true;
@@ -88,8 +88,8 @@ export class InStep implements Standings {
   private readRow(scanner: DelimitedScanner): void {
     const { window, rowStart, rowEnd, limit } = scanner;
     // told when the whole sheet is read; what is passed over is what the source says, and so in UTF-8
-    if (!isUtf8(window.subarray(rowStart, Math.min(rowEnd + 1, limit)))) throw new OutOfStep();
-    this.take(scanner);
+    if (isUtf8(window.subarray(rowStart, Math.min(rowEnd + 1, limit)))) this.take(scanner);
+    else this.inOrder = false;
   }
 
   /** Goes past the next row of the sheet when it says what the record that goes by does. `hosted` are cells of lists that are shown in it. */
@@ -126,7 +126,7 @@ export class InStep implements Standings {
 
   /** Reads on to the row of the record that goes by, or to one behind it. */
   goTo(place: number): void {
-    while (this.reached < place && this.pull());
+    while (this.reached < place && this.inOrder && this.pull());
     this.passed = place;
     const row = this.kept.get(place)?.row;
     if (row !== undefined) this.runs.add(place, row);
@@ -140,7 +140,7 @@ export class InStep implements Standings {
   /** Reads the sheet to its end. */
   async finish(): Promise<void> {
     do await this.feed();
-    while (this.readOn());
+    while (this.inOrder && this.readOn());
   }
 
   private readOn(): boolean {
@@ -174,7 +174,7 @@ export class InStep implements Standings {
   }
 
   set(place: number, standing: Standing): void {
-    if (place <= this.passed && !this.kept.has(place)) throw new OutOfStep();
+    if (place <= this.passed && !this.kept.has(place)) this.inOrder = false;
     this.kept.set(place, standing);
     this.reached = place;
   }

@@ -64,13 +64,6 @@ export interface DifferingRow {
   lists?: ListEdits & { readonly cells: readonly { readonly slot: number; readonly content: string }[] };
 }
 
-/** New rows and rows that differ, and where those that go elsewhere go. */
-export interface PlacedRows {
-  readonly rows: readonly NewRow[];
-  readonly differing: readonly DifferingRow[];
-  readonly moves: ReadonlyMap<DifferingRow, Target>;
-}
-
 /** Does the sheet want nothing else of the row? */
 export function isUnchanged({ cells, parent, placing, removed, lists, labels }: DifferingRow): boolean {
   return cells.length === 0 && parent === null && placing === undefined && !removed && lists === undefined && labels === undefined;

@@ -19,7 +19,7 @@ import { parseMark, readMark } from "../model/marks.js";
 import type { ProblemList, ProblemPlace } from "../model/findings.js";
 import { Column } from "./columns.js";
 import { gather } from "../model/gather.js";
-import { InStep, OutOfStep } from "./in-step.js";
+import { InStep } from "./in-step.js";
 import { Action, StandingPages, type Standing, type Standings } from "./standing.js";
 import { titleIn } from "../cells/spelling.js";
 
@@ -294,7 +294,7 @@ export class Sheet implements RowListener {
 
   private keep(scanner: DelimitedScanner, place: number, action: Action): void {
     const standing = this.standing(scanner, action);
-    if (this.step?.differed(place) === true) throw new OutOfStep();
+    if (this.step?.differed(place) === true) this.step.inOrder = false;
     if (this.rowOf(place) > 0) gather(this.copies, place, { ...standing, cells: scanner.texts() });
     else this.standings.set(place, standing);
   }

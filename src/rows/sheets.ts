@@ -41,15 +41,21 @@ export async function readSheets(what: Sheets, beside: boolean): Promise<(Sheet 
   return sheets;
 }
 
-/** Scans the source while sheets are read beside it, and reads these to their ends. */
-export async function inStep(sheets: readonly (Sheet | null)[], scan: (pace: ScanOptions) => Promise<void>): Promise<void> {
+/**
+ * Scans the source while sheets are read beside it, and reads these to their ends; false when a row came too late to be
+ * compared: then the sheets have to be read before the source.
+ */
+export async function inStep(sheets: readonly (Sheet | null)[], scan: (pace: ScanOptions) => Promise<void>): Promise<boolean> {
   const steps = sheets.flatMap((sheet) => sheet?.step ?? []);
-  const afterPiece = async (): Promise<void> => {
+  const inOrder = (): boolean => steps.every((step) => step.inOrder);
+  const afterPiece = async (): Promise<boolean> => {
     for (const step of steps) if (step.isShort()) await step.feed();
+    return inOrder();
   };
   try {
     await scan(steps.length === 0 ? {} : { piece: PACE, afterPiece });
-    for (const step of steps) await step.finish();
+    if (inOrder()) for (const step of steps) await step.finish();
+    return inOrder();
   } finally {
     for (const step of steps) await step.close();
   }

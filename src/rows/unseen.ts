@@ -1,5 +1,6 @@
 /** Edits that a person does not see, and perhaps did not mean: a space more, another case. */
 import type { Guide } from "../plan/guide.js";
+import type { Context } from "./context.js";
 import { folded } from "../cells/folded.js";
 import { rowsOf, ProblemList, type Change, type Note, type Problem } from "../model/findings.js";
 
@@ -9,8 +10,14 @@ interface Unseen {
   readonly rows: number[];
 }
 
-/** Notes on them, by column; rows with a problem hear of that. */
-export function unseenEdits(guide: Guide, changes: readonly Change[], problems: readonly Problem[]): readonly Note[] {
+/** Adds notes on them, by column; rows with a problem hear of that. */
+export function noteUnseen<
+  T extends { readonly changes: readonly Change[]; readonly problems: readonly Problem[]; readonly notes: readonly Note[] },
+>(described: T, { guide, known }: Context): T {
+  return { ...described, notes: [...described.notes, ...unseenEdits(guide, described.changes, [...described.problems, ...known])] };
+}
+
+function unseenEdits(guide: Guide, changes: readonly Change[], problems: readonly Problem[]): readonly Note[] {
   const slight = new Map<string, Unseen>();
   const spaced = new Map<string, Unseen>();
   const bad = new Set(problems.flatMap((problem) => rowsOf(problem).map((row) => `${problem.table}\n${row}`)));

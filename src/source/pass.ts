@@ -6,7 +6,8 @@ import type { Part } from "./parts.js";
 
 export interface ScanOptions {
   readonly progress?: (done: number, size: number) => void;
-  readonly afterPiece?: () => Promise<void>;
+  /** What it gives is whether to go on. */
+  readonly afterPiece?: () => Promise<boolean>;
   /** Size of pieces; those of the usual size, unless said. */
   readonly piece?: number;
 }
@@ -21,7 +22,8 @@ const WARM_UP = 1 << 16;
 const WARM_UP_PIECE = 61;
 const LARGE = 1 << 20;
 
-export async function scanAll(source: ByteSource, scanner: Scanner, options: ScanOptions = {}): Promise<void> {
+/** Reads a source to its end; false when it was left before. */
+export async function scanAll(source: ByteSource, scanner: Scanner, options: ScanOptions = {}): Promise<boolean> {
   let done = 0;
   const { piece = PIECE, afterPiece } = options;
   const warmUp = source.size < LARGE ? 0 : WARM_UP;
@@ -31,13 +33,13 @@ export async function scanAll(source: ByteSource, scanner: Scanner, options: Sca
         const size = done + at < warmUp ? WARM_UP_PIECE : piece;
         scanner.write(chunk.subarray(at, at + size));
         at += size;
-        if (size === piece && afterPiece !== undefined) await afterPiece();
+        if (size === piece && afterPiece !== undefined && !(await afterPiece())) return false;
       }
       done += chunk.length;
       options.progress?.(done, source.size);
     }
     scanner.end();
-    if (afterPiece !== undefined) await afterPiece();
+    return afterPiece === undefined || (await afterPiece());
   } catch (error) {
     throw await placed(error, source);
   }
@@ -49,7 +51,8 @@ export async function scanParts(parts: readonly Part[], begin: (part: Part) => S
   let before = 0;
   for (const part of parts) {
     const done = before;
-    await scanAll(part.text, begin(part), { ...options, progress: (bytes) => options.progress?.(done + bytes, size) });
+    const whole = await scanAll(part.text, begin(part), { ...options, progress: (bytes) => options.progress?.(done + bytes, size) });
+    if (!whole) return;
     before += part.text.size;
   }
 }

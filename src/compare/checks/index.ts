@@ -1,0 +1,25 @@
+/**
+ * The checks: what the plan and the source ask of rows, changed and new ones alike, when it is known where they go.
+ * One file a kind of check, one line in the list; each adds problems, and changes nothing.
+ */
+import { checkKeys } from "../../relations/keys.js";
+import type { Context } from "../../rows/context.js";
+import type { Draft } from "../../rows/draft.js";
+import { checkExpressions } from "./expressions.js";
+import { checkMoves } from "./moves.js";
+import { checkNames } from "./names.js";
+import { checkRemovals } from "./removals.js";
+import { checkRests } from "./rests.js";
+
+const CHECKS: readonly ((draft: Draft, ctx: Context) => void)[] = [
+  checkNames,
+  checkRests,
+  checkExpressions,
+  checkMoves,
+  checkRemovals,
+  checkKeys,
+];
+
+export function runChecks(draft: Draft, ctx: Context): void {
+  for (const check of CHECKS) check(draft, ctx);
+}

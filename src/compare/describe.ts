@@ -1,0 +1,74 @@
+/** A draft and its edits as people read them: changes, counts, notes. */
+import { pushAll } from "../bytes/lists.js";
+import type { Change } from "../model/findings.js";
+import { followingLinks } from "../relations/follows.js";
+import type { Context } from "../rows/context.js";
+import type { Draft } from "../rows/draft.js";
+import type { Comparison } from "./comparison.js";
+import { cellChanges } from "./diff.js";
+import type { DraftEdits } from "./edits.js";
+
+export type Described = Omit<Comparison, "parts" | "manners" | "receipt" | "archive" | "corrections">;
+
+export function describe(draft: Draft, { edits, changes: whole }: DraftEdits, ctx: Context): Described {
+  const { guide, findings } = ctx;
+  noteNotTaken(draft, ctx);
+  const taken = draft.rows.filter((row) => !draft.rejected.has(row));
+  const changes: Change[] = [];
+  pushAll(changes, taken.flatMap(cellChanges));
+  pushAll(changes, whole);
+  const order = new Map(guide.tables.map((table, i) => [table.plan.name, i]));
+  const inOrder = <T extends { table: string; row: number }>(list: readonly T[]): T[] =>
+    [...list].sort((a, b) => (order.get(a.table) ?? 0) - (order.get(b.table) ?? 0) || a.row - b.row);
+  const rowsOfKind = (kind: Change["kind"]): number =>
+    new Set(changes.filter((change) => change.kind === kind).map(({ table, row }) => `${table}\n${row}`)).size;
+  return {
+    counts: {
+      unchanged: draft.unchanged,
+      changed: rowsOfKind("changed"),
+      added: rowsOfKind("added"),
+      removed: rowsOfKind("removed"),
+      moved: rowsOfKind("moved"),
+      healed: draft.healed.length,
+      problems: findings.problems.length,
+    },
+    changes: inOrder(changes),
+    healed: inOrder(draft.healed),
+    problems: inOrder(findings.problems),
+    notes: findings.notes,
+    follows: followingLinks(
+      guide,
+      taken,
+      draft.news.filter((row) => !draft.rejected.has(row)),
+    ),
+    edits,
+    aside: draft.aside,
+  };
+}
+
+/** The lists that added rows go to, as pointers: one more pass over the source when there are any. */
+export async function placeAdded(edits: DraftEdits, { records, pointers }: Context): Promise<DraftEdits> {
+  const { changes, addedTo } = edits;
+  const trails = await records.trails(new Set(addedTo.values()));
+  if (trails.size === 0) return edits;
+  const placed: Change[] = [];
+  for (const change of changes) {
+    const parent = addedTo.get(change);
+    const trail = parent === undefined ? undefined : trails.get(parent);
+    placed.push(trail === undefined ? change : { ...change, path: (await pointers.of(trail)) + change.path });
+  }
+  return { ...edits, changes: placed };
+}
+
+/** New rows with something in a column that shows links: it says nothing there. */
+function noteNotTaken({ news }: Draft, { guide, findings }: Context): void {
+  for (const { plan, hosted } of guide.tables) {
+    for (const [i, { column, links, table }] of hosted.entries()) {
+      if (links === null) continue;
+      const slot = plan.columns.length + i;
+      const filled = news.filter((row) => row.table.plan === plan && (row.contents[slot] ?? "").trim() !== "");
+      const facts = { title: column.title, links: table.plan.name, rows: filled.map(({ row }) => row) };
+      if (filled.length > 0) findings.note("links-not-taken", facts, plan.name);
+    }
+  }
+}

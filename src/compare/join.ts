@@ -1,0 +1,135 @@
+/** Sheets and source brought together: the one pass over the source in which each row meets its record. */
+import { fingerprinter } from "../bytes/hash.js";
+import { TablesError } from "../errors/error.js";
+import type { Manner, Scanner } from "../formats/format.js";
+import { plainSheets } from "../layouts/index.js";
+import type { PlainSheet } from "../layouts/layout.js";
+import { ProblemList } from "../model/findings.js";
+import { formatMark } from "../model/marks.js";
+import type { Plan } from "../model/plan.js";
+import { compileGuide, type TableGuide } from "../plan/guide.js";
+import { Assembler } from "../records/assemble.js";
+import { RowFilter } from "../records/filter.js";
+import { readLabels } from "../records/labels.js";
+import { sourcesOf } from "../records/open.js";
+import { RecordReader } from "../records/reader.js";
+import { matchRows } from "../relations/match.js";
+import { Baseline } from "../rows/baseline.js";
+import { CellTyper } from "../rows/cell-value.js";
+import type { Context } from "../rows/context.js";
+import { Pointers } from "../rows/pointers.js";
+import type { Sheet } from "../rows/sheet.js";
+import { adoptDocuments, inStep, readSheets } from "../rows/sheets.js";
+import { filesOf, type Receipt } from "../sheets/receipt.js";
+import type { TablesSource } from "../sheets/tables.js";
+import type { FileReading } from "../source/choose.js";
+import type { SourceFiles } from "../source/files.js";
+import { openParts, type Part } from "../source/parts.js";
+import { scanParts } from "../source/pass.js";
+import type { CompareOptions } from "./comparison.js";
+
+/** Tables, and the source that they were hatched from. */
+export interface Hatched {
+  readonly tables: TablesSource;
+  readonly receipt: Receipt;
+  readonly plan: Plan;
+  readonly files: SourceFiles;
+  readonly readings: readonly FileReading[];
+}
+
+export interface Joined {
+  readonly ctx: Context;
+  /** How each file writes things. */
+  readonly manners: readonly Manner[];
+  /** Sheets that were made for tables with a layout, and problems that tell of them as the analyst sees them. */
+  readonly plain: ReadonlyMap<TableGuide, PlainSheet | null>;
+  readonly crossed: ProblemList;
+}
+
+/**
+ * Rows that stand in the source's order are compared as they come; where others turn up after their records have gone by,
+ * the sheets have to be read before the source, once more from their beginnings.
+ */
+export async function joinRows(hatched: Hatched, options: CompareOptions): Promise<Joined> {
+  const mayBeInOrder = options.fresh !== true && options.absent !== "remove";
+  return (mayBeInOrder ? await join(hatched, options, true) : null) ?? (await join(hatched, options, false))!;
+}
+
+/** `null` when the sheets were to be read `beside` the source and cannot be. */
+async function join({ tables, receipt, plan, files, readings }: Hatched, options: CompareOptions, beside: boolean): Promise<Joined | null> {
+  const findings = new ProblemList();
+  const { fresh = false } = options;
+  const guide = compileGuide(plan, sourcesOf(readings, files.set));
+  const { tap, digests } = await fingerprints(readings.length);
+  const parts = await openParts(readings, tap);
+  const records = new RecordReader(parts, guide);
+  await readLabels(guide, records.rows);
+  const wheres = receipt.tables.flatMap((table) => (table.where === undefined ? [] : [`${table.name}: ${table.where}`]));
+  const filter = RowFilter.parse(plan, { where: wheres });
+  const { plain, crossed } = await plainSheets({ guide, receipt, tables, problems: findings, fresh, filter, records, lists: options });
+  const sheets = await readSheets({ guide, receipt, tables, problems: findings, fresh, plain }, beside);
+  if (fresh) adoptDocuments(sheets);
+  await matchRows(sheets, findings, records.rows);
+  const samples = guide.tables.map((table) => receipt.tables.find((one) => one.name === table.plan.name)?.sample ?? Infinity);
+  const base = new Baseline(guide, sheets, filter, samples, options.absent === "remove");
+  const assembler = new Assembler(guide, base, true);
+  base.begin(assembler);
+  const manners: Manner[] = [];
+  const begin = (part: Part): Scanner => {
+    const scanner = assembler.begin(part);
+    manners.push(scanner.manner);
+    return scanner;
+  };
+  const inOrder = await inStep(sheets, (pace) => scanParts(parts, begin, { progress: options.progress, ...pace }));
+  if (!inOrder) return null;
+  const hashes = filesOf(receipt);
+  const edited = digests().findIndex((digest, i) => digest !== hashes[i].fingerprint);
+  if (edited >= 0) throw sourceChanged(readings, receipt, edited);
+  takeCopies(sheets, findings, options.copies);
+  for (const { sheet, row } of base.notHatched) findings.add("row-not-hatched", {}, sheet.place(row));
+  const ctx: Context = {
+    plan,
+    guide,
+    parts,
+    records,
+    sheets,
+    base,
+    findings,
+    typer: new CellTyper(parts, base.tables, findings),
+    pointers: new Pointers(parts, files.set),
+    noHeal: options.noHeal ?? [],
+    known: options.known ?? [],
+    seed: receipt.seal,
+  };
+  return { ctx, manners, plain, crossed };
+}
+
+/** The error for a file of the source that is not what was hatched. */
+export function sourceChanged(readings: readonly FileReading[], receipt: Receipt, index: number): TablesError {
+  const { name } = readings[index].file.source;
+  return new TablesError("source-changed", { file: name, was: filesOf(receipt)[index].file }, { file: name });
+}
+
+/**
+ * Fingerprints of files that are read anyway. Not made in the function that joins: the tap lives as long as the
+ * files do, and so would all that stands beside it there.
+ */
+async function fingerprints(files: number): Promise<{ tap: (index: number, chunk: Uint8Array) => void; digests: () => string[] }> {
+  const hashes = await Promise.all(Array.from({ length: files }, () => fingerprinter()));
+  return { tap: (index, chunk) => hashes[index].update(chunk), digests: () => hashes.map((hash) => hash.digest()) };
+}
+
+/** Several rows with one mark: named, or taken as new ones when that was asked for. */
+function takeCopies(sheets: readonly (Sheet | null)[], findings: ProblemList, copiesAre: CompareOptions["copies"]): void {
+  for (const sheet of sheets) {
+    if (sheet === null) continue;
+    for (const [place, copies] of sheet.copies) {
+      const mark = formatMark(sheet.table.salt, place);
+      const first = sheet.rowOf(place);
+      const rows = [first, ...copies.map((copy) => copy.row)].sort((a, b) => a - b);
+      if (copiesAre !== "new")
+        findings.add("mark-copied", { mark, rows, original: first }, { ...sheet.place(rows[0], "fold mark", mark), rows });
+      else for (const { row, cells, offset, length } of copies) sheet.newRows.add({ row, cells, at: { offset, length } });
+    }
+  }
+}

@@ -1,0 +1,176 @@
+/** Where rows belong: parents are found by key or mark, among the records of the source and the new rows alike. */
+import { nearest } from "../errors/nearest.js";
+import { harmless } from "../cells/spelling.js";
+import { gather } from "../model/gather.js";
+import { parseMark } from "../model/marks.js";
+import { FILE_TITLE, TOP_SIGN, UPPER_TITLE } from "../model/plan.js";
+import type { TableGuide } from "../plan/guide.js";
+import type { Context } from "../rows/context.js";
+import { copyNews, type Draft } from "../rows/draft.js";
+import type { DifferingRow, NewRow, Target } from "../rows/row-edits.js";
+import { keyHash, type Sheet } from "../rows/sheet.js";
+
+/** Finds where new rows go and which rows move, when new ones have their ids. */
+export async function placeRows(draft: Draft, ctx: Context): Promise<Draft> {
+  const placing = new Placing(draft.rows, copyNews(draft.news), ctx);
+  for (const table of ctx.guide.tables) await placing.place(table);
+  return { ...draft, news: placing.news, moves: placing.moves };
+}
+
+/** A row that says where it belongs. */
+interface Asking {
+  readonly sheet: Sheet;
+  readonly row: number;
+  readonly text: string;
+}
+
+class Placing {
+  readonly moves = new Map<DifferingRow, Target>();
+
+  constructor(
+    private readonly rows: readonly DifferingRow[],
+    readonly news: readonly NewRow[],
+    private readonly ctx: Context,
+  ) {}
+
+  async place(table: TableGuide): Promise<void> {
+    // where a row shows a list, the list's records go where the row goes
+    if (table.host !== null) return;
+    const news = this.news.filter((row) => row.table === table);
+    const moved = this.rows.filter((row) => row.snapshot.table === table && row.parent !== null);
+    const find = this.targets(table, [...news.map((row) => row.parentText), ...moved.map((row) => row.parent!)]);
+    for (const row of news) row.target = await find({ ...row, text: row.parentText });
+    for (const row of moved) this.move(row, await find({ ...row, text: row.parent! }));
+    if (table.treeSteps === null) this.leave(table);
+  }
+
+  /** How rows of a table find where they go: to a record of the table around, into a file, or in a tree to one of their own kind. */
+  private targets(table: TableGuide, texts: readonly string[]): (asking: Asking) => Promise<Target | null> {
+    const { parent } = table;
+    if (table.treeSteps !== null) return this.targetsInTree(table, texts);
+    if (parent === null) return (asking) => Promise.resolve(this.file(table, asking));
+    const find = this.finder(parent, texts);
+    return (asking) => this.one(find(asking.text), parent, asking);
+  }
+
+  /** Records of a tree go into one of their own kind, or to the top: what they are in there stands behind a sign. */
+  private targetsInTree(table: TableGuide, texts: readonly string[]): (asking: Asking) => Promise<Target | null> {
+    const { parent } = table;
+    const inner = this.finder(table, texts, false);
+    const outer = parent === null ? null : this.finder(parent, texts.map(topOf));
+    return async (asking) => {
+      const { text } = asking;
+      if (!isTop(text)) return this.one(inner(text), table, asking, UPPER_TITLE);
+      const top = { ...asking, text: topOf(text) };
+      return parent === null ? this.file(table, top) : this.one(outer!(top.text), parent, top);
+    };
+  }
+
+  private move(row: DifferingRow, target: Target | null): void {
+    const { parentPlace, parentTable, file, table, trail } = row.snapshot;
+    if (target === null) return;
+    if (table.parent === null && table.treeSteps === null) {
+      if (trail.length === 0) this.ctx.findings.add("document-row", {}, row.sheet.place(row.row));
+      else this.moves.set(row, target);
+      return;
+    }
+    const stays =
+      "place" in target
+        ? target.place === parentPlace && target.of === parentTable
+        : "file" in target && parentTable === null && target.file === file;
+    if (!stays) this.moves.set(row, target);
+  }
+
+  /** Records that leave their place in their list, and stay in it. */
+  private leave(table: TableGuide): void {
+    for (const row of this.rows) {
+      if (row.snapshot.table !== table || row.parent !== null || row.removed) continue;
+      if (row.placing === undefined || row.placing.stays === true) continue;
+      const { parentPlace, parentTable, file } = row.snapshot;
+      this.moves.set(row, parentTable === null ? { file } : { place: parentPlace, of: parentTable });
+    }
+  }
+
+  /** The file of that name; the only one need not be named. */
+  private file(table: TableGuide, { text, sheet, row }: Asking): { readonly file: number } | null {
+    const { base, findings, parts } = this.ctx;
+    const { documents } = base.tables[table.index];
+    const { first, count } = table.source;
+    const names = parts.slice(first, first + count).map((part) => harmless(part.name));
+    const several = table.treeSteps === null ? table.holder !== null : table.outer !== null;
+    const found = !several || (text === "" && names.length === 1) ? 0 : names.indexOf(text);
+    const file = found < 0 ? -1 : first + found;
+    if (documents.has(file)) findings.add("document-row", {}, sheet.place(row));
+    if (file >= 0) return { file };
+    const place = sheet.place(row, FILE_TITLE, text);
+    if (text === "") findings.add("file-missing", { files: names }, place);
+    else findings.add("file-unknown", { text, nearest: nearest(text, names), files: names }, place);
+    return null;
+  }
+
+  /** What a parent cell can mean: records by key or mark, and new rows by key; the `sole` record need not be named. */
+  private finder(parent: TableGuide, texts: readonly string[], sole = true): (text: string) => Target[] {
+    const base = this.ctx.base.tables[parent.index];
+    const found = parent.keySlot < 0 ? new Map<number, number[]>() : base.keys.find(new Set(texts.map(keyHash)));
+    const renamed = new Map<string, number>();
+    for (const row of this.rows) {
+      const edit = row.snapshot.table === parent ? row.cells.find((cell) => cell.slot === parent.keySlot) : undefined;
+      if (edit !== undefined) renamed.set(edit.content, row.snapshot.place);
+    }
+    const byWord = new Map<string, Target[]>();
+    const none = this.newRowsOf(parent, (word, row) => gather(byWord, word, { row })) === 0;
+    return (text) => {
+      if (text === "") return sole && base.records === 1 && none ? [{ place: 0, of: parent }] : [];
+      const fresh = byWord.get(text) ?? [];
+      const again = renamed.get(text);
+      if (again !== undefined) return [{ place: again, of: parent }, ...fresh];
+      const places = (found.get(keyHash(text)) ?? []).map((place) => ({ place, of: parent }));
+      if (places.length + fresh.length > 0) return [...places, ...fresh];
+      const place = parseMark(parent.salt, text);
+      return place >= 0 && place < base.records ? [{ place, of: parent }] : [];
+    };
+  }
+
+  /** How many new rows of the table there are; each with the words that others may call it by. */
+  private newRowsOf(table: TableGuide, called: (word: string, row: NewRow) => void): number {
+    let count = 0;
+    for (const row of this.news) {
+      if (row.table !== table) continue;
+      count++;
+      const words = new Set(row.name === "" ? [] : [row.name, row.name.slice(1)]);
+      if (table.keySlot >= 0) words.add(row.contents[table.keySlot] ?? "");
+      for (const word of words) called(word, row);
+    }
+    return count;
+  }
+
+  /** The only one that was found; else it is a problem in the `column` that says where the row belongs. */
+  private async one(
+    found: readonly Target[],
+    parent: TableGuide,
+    { text, sheet, row }: Asking,
+    column = parent.plan.name,
+  ): Promise<Target | null> {
+    if (found.length === 1) return found[0];
+    const { findings, records } = this.ctx;
+    const place = sheet.place(row, column, text);
+    const { name, key = "fold mark" } = parent.plan;
+    if (found.length > 1) findings.add("parent-many", { parent: name, text, count: found.length }, place);
+    else if (text === "") findings.add("parent-missing", { parent: name, key }, place);
+    else {
+      const near = (await records.words(parent, parent.keySlot)).to(text);
+      findings.add("parent-unknown", { parent: name, key, text, nearest: near }, place);
+    }
+    return null;
+  }
+}
+
+/** What a record is in may be said behind a sign: at the top of a tree. */
+function isTop(text: string): boolean {
+  return text.startsWith(TOP_SIGN);
+}
+
+/** What stands behind the sign. */
+export function topOf(text: string): string {
+  return isTop(text) ? text.slice(TOP_SIGN.length) : text;
+}

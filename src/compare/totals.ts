@@ -1,0 +1,41 @@
+/** Totals that the edits make wrong, and those that were wrong before. */
+import { phrase } from "../errors/error.js";
+import { pushAll } from "../bytes/lists.js";
+import type { Splice } from "../edits/splice.js";
+import type { Comparison } from "./comparison.js";
+import type { Change, Note } from "../model/findings.js";
+import { correctTotals, isWrong } from "../source/totals.js";
+import { planSplices } from "../source/splices.js";
+import { sourceIndex } from "../plan/guide.js";
+import type { Plan, TablePlan } from "../model/plan.js";
+
+/** Adds what the edits do to totals, and says which were wrong before. */
+export async function addTotals(comparison: Comparison, plan: Plan): Promise<Comparison> {
+  const { parts, edits, changes, notes } = comparison;
+  if (parts.every(({ dialect }) => dialect.totals === undefined)) return { ...comparison, corrections: parts.map(() => []) };
+  const wrong: Note[] = [];
+  const corrections: Splice[][] = [];
+  const totals: Change[] = [];
+  const splices = edits.length === 0 ? [] : await planSplices(comparison);
+  for (const { index, text, dialect, name, of } of parts) {
+    for (const { path, line, said, actual } of ((await dialect.totals?.(text)) ?? []).filter(isWrong)) {
+      const field = path[path.length - 1];
+      const where = parts.length > 1 ? `${name}, ${field}` : field;
+      wrong.push({
+        code: "total-wrong",
+        table: path.slice(0, -1).join("/"),
+        ...phrase("total-wrong", { field: where, line, said, actual }),
+      });
+    }
+    const corrected =
+      edits.length === 0 ? { splices: [], changes: [] } : await correctTotals(text, splices[index], dialect, tablesOf(plan, of));
+    corrections.push(corrected.splices);
+    pushAll(totals, corrected.changes);
+  }
+  const place = (change: Change): number => plan.tables.findIndex((table) => table.name === change.table);
+  return { ...comparison, corrections, notes: [...notes, ...wrong], changes: [...changes, ...totals].sort((a, b) => place(a) - place(b)) };
+}
+
+function tablesOf(plan: Plan, of: number): readonly TablePlan[] {
+  return plan.tables.filter((table) => sourceIndex(plan, table) === of);
+}

@@ -1,0 +1,32 @@
+/** What every step of a comparison may ask. */
+import type { Plan } from "../model/plan.js";
+import type { Problem, ProblemList } from "../model/findings.js";
+import type { Guide } from "../plan/guide.js";
+import type { RecordReader } from "../records/reader.js";
+import type { Part } from "../source/parts.js";
+import type { Baseline } from "./baseline.js";
+import type { CellTyper } from "./cell-value.js";
+import type { Pointers } from "./pointers.js";
+import type { Sheet } from "./sheet.js";
+
+export interface Context {
+  readonly plan: Plan;
+  readonly guide: Guide;
+  /** The files of the source. */
+  readonly parts: readonly Part[];
+  /** The source, to be read again. */
+  readonly records: RecordReader;
+  /** By table: its sheet, or `null` where there is none. */
+  readonly sheets: readonly (Sheet | null)[];
+  /** The source as it was hatched, joined to the rows of the sheets. */
+  readonly base: Baseline;
+  readonly findings: ProblemList;
+  readonly typer: CellTyper;
+  readonly pointers: Pointers;
+  /** Titles, or `table.title`, of columns in which nothing is healed. */
+  readonly noHeal: readonly string[];
+  /** Problems that were found before: no note says them again. */
+  readonly known: readonly Problem[];
+  /** Something that this hatch has and no other one: UUIDs are made from it, so that compare and fold give the same. */
+  readonly seed: string;
+}
