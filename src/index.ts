@@ -12,7 +12,7 @@ export type { CompareInput } from "./compare/comparison.js";
 export { fold, type FoldInput, type Folded, type FoldedFile } from "./fold/fold.js";
 export { foldNew, type FoldNewInput } from "./fold/fold-new.js";
 export type { Shape, ShapeKind, ShapeField, Remark } from "./survey/shape.js";
-export type { Change, Counts, Healed, Note, Problem } from "./model/findings.js";
+export { ProblemsError, type Change, type Counts, type Healed, type Note, type Problem } from "./model/findings.js";
 export type { Follow } from "./relations/follows.js";
 export type { Receipt } from "./sheets/receipt.js";
 export type { ByteSource, SourceInput } from "./bytes/source.js";

@@ -23,7 +23,7 @@ export interface FoldNewInput extends Omit<CompareOptions, "fresh" | "known" | "
 /**
  * Makes a new document from tables alone, also from sheets that somebody else made.
  *
- * @throws {@link TablesError} with code `problems-left` and the list in `problems`; {@link CallError} when a sheet is not there
+ * @throws {@link ProblemsError} with the list; {@link CallError} when a sheet is not there
  * @example
  * ```ts
  * const tables = new MemoryTables([["people.csv", new TextEncoder().encode("name,id\nRut,P-1\n")]]);

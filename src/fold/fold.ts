@@ -5,6 +5,7 @@ import type { ByteSource } from "../bytes/source.js";
 import { fingerprint, fingerprinter } from "../bytes/hash.js";
 import { packer } from "../bytes/packing.js";
 import type { Splice } from "../edits/splice.js";
+import { ProblemsError } from "../model/findings.js";
 import { concat, copied } from "../bytes/writer.js";
 import type { Comparison, CompareInput } from "../compare/comparison.js";
 import { filesOf } from "../sheets/receipt.js";
@@ -53,7 +54,7 @@ export interface Folded extends Compared {
 /**
  * Puts exactly the edits back. Nothing is written when there is a problem, unless `partial` is asked for.
  *
- * @throws {@link TablesError} as {@link check}, and with code `problems-left` and the list in `problems` when there are problems
+ * @throws {@link TablesError} as {@link check}, and {@link ProblemsError} with the list when there are problems
  * @example
  * ```ts
  * const source = '{ "stations": [ {"code": "S1",  "height": 12.50} ] }';
@@ -72,7 +73,7 @@ export async function fold(tables: TablesSource, input: FoldInput): Promise<Fold
 export async function foldComparison(comparison: Comparison, options: Pick<FoldInput, "partial" | "sink" | "sinkFor">): Promise<Folded> {
   const { counts, changes, healed, problems, notes, follows, aside, parts, corrections, archive } = comparison;
   if (problems.length > 0 && options.partial !== true) {
-    throw Object.assign(new TablesError("problems-left", { count: problems.length }), { problems });
+    throw new ProblemsError(problems);
   }
   const splices = await planSplices(comparison);
   const isSet = comparison.receipt.source.files !== undefined;

@@ -64,10 +64,12 @@ export class GuideNode {
   /** What a dialect knows of the place: the description of a field in a layout, say. */
   note: unknown = null;
 
-  /** Numbers that the listener of a compiled plan uses; -1 where they do not apply. */
+  // numbers that the listener of a compiled plan uses; -1 where they do not apply
+  /** Table of the rows that are opened here. */
   table = -1;
-  /** Table of the rows opened here is `table`; `owner` is the table whose open row takes the value, in `slot`. */
+  /** Table whose open row takes the value. */
   owner = -1;
+  /** Where in that row. */
   slot = -1;
   /** Reached by `*`: each member of a keyed record is one. */
   starred = false;

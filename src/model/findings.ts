@@ -1,5 +1,5 @@
 /** What a comparison finds: changes, problems, notes. All plain data. */
-import { phrase } from "../errors/error.js";
+import { phrase, TablesError } from "../errors/error.js";
 import type { Code, Facts } from "../errors/words.js";
 
 export interface Counts {
@@ -83,6 +83,13 @@ export interface ProblemPlace {
 /** The rows that a problem is about. */
 export function rowsOf({ row, rows }: Pick<Problem, "row" | "rows">): readonly number[] {
   return rows ?? [row];
+}
+
+/** The tables have problems, so nothing was folded: all of them, as a check tells them. */
+export class ProblemsError extends TablesError<"problems-left"> {
+  constructor(readonly problems: readonly Problem[]) {
+    super("problems-left", { count: problems.length });
+  }
 }
 
 export class ProblemList {

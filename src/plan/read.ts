@@ -20,35 +20,7 @@ import {
   type TreePlan,
 } from "../model/plan.js";
 import { Between } from "./between.js";
-import { isThrough, planSchema, type FieldInput, type PlanInput } from "./schema.js";
-
-const KNOWN_KEYS: Record<string, readonly string[]> = {
-  "": ["hatchfold", "sources", "tables"],
-  table: ["rows", "from", "inside", "beneath", "repeat", "tree", "cross", "key", "label", "match", "new", "sheet", "columns"],
-  column: [
-    "at",
-    "type",
-    "unit",
-    "blank",
-    "fill",
-    "required",
-    "read-only",
-    "choices",
-    "check",
-    "refers",
-    "mirror",
-    "label",
-    "copied",
-    "only",
-    "pack",
-    "pair",
-    "spread",
-    "gaps",
-    "list",
-  ],
-  through: ["through", "show", "pack"],
-  source: ["file", "format", "encoding", ...FORMATS.flatMap((format) => Object.keys(format.settings))],
-};
+import { isThrough, planSchema, planWords, type FieldInput, type PlanInput } from "./schema.js";
 
 /** So many values may stand behind aliases: more were made to burst. */
 const MOST_ALIASED = 100;
@@ -109,40 +81,24 @@ type Issue = NonNullable<ReturnType<typeof planSchema.safeParse>["error"]>["issu
 function explain(found: Issue, doc: Document, place: (offset: number | undefined) => Place): PlanError {
   let issue = found;
   const path = [...issue.path];
+  const there = (at: readonly PropertyKey[]): readonly string[] => {
+    const map = at.length === 0 ? doc.contents : doc.getIn(at as string[], true);
+    return isMap(map) ? map.items.map((item) => String((item.key as { value?: unknown }).value)) : [];
+  };
   while (issue.code === "invalid_union") {
-    // a column is a path or a record; a record was given, so its own errors are the ones that matter
-    const through = isMap(doc.getIn(path as string[], true)) && doc.hasIn([...path, "through"]);
+    // a record that stands where several may: what is wrong is told of the one that it is most like
+    const known = planWords(path, there);
+    const through = there(path).includes("through");
     const errors = (through ? issue.errors.slice(-1) : issue.errors).flat();
-    const strange = through ? errors.find((one) => one.code === "unrecognized_keys") : undefined;
+    const strange = errors.find((one) => one.code === "unrecognized_keys" && one.keys.some((key) => !known.includes(key)));
     const inner = strange ?? errors.find((one) => one.code !== "invalid_type" || one.path.length > 0) ?? errors[0];
     pushAll(path, inner.path);
     issue = inner;
   }
   if (issue.code === "unrecognized_keys") {
-    const key = issue.keys[0];
-    const own = path[0] === "sources" && path.length > 2;
-    if (own) {
-      return new PlanError(
-        "plan-value",
-        { path: path.map(String), reason: `"${key}" is not a word of a plan here` },
-        place(keyOffset(doc, [...path, key])),
-      );
-    }
-    const level =
-      path.length === 0
-        ? ""
-        : path.length === 2
-          ? path[0] === "sources"
-            ? "source"
-            : "table"
-          : doc.hasIn([...path, "through"])
-            ? "through"
-            : "column";
-    return new PlanError(
-      "plan-unknown-key",
-      { key, nearest: nearest(key, KNOWN_KEYS[level]), known: KNOWN_KEYS[level] },
-      place(keyOffset(doc, [...path, key])),
-    );
+    const known = planWords(path, there);
+    const key = issue.keys.find((one) => !known.includes(one)) ?? issue.keys[0];
+    return new PlanError("plan-unknown-key", { key, nearest: nearest(key, known), known }, place(keyOffset(doc, [...path, key])));
   }
   const missing = issue.code === "invalid_type" && doc.getIn(path as string[]) === undefined;
   if (missing)
@@ -176,9 +132,11 @@ function checkSettings(
     if (word === "file" || word === "format" || word === "encoding" || value === undefined) continue;
     const formats = FORMATS.filter((format) => word in format.settings && (source.format === undefined || format.name === source.format));
     if (formats.length === 0) {
+      const own = FORMATS.find((format) => format.name === source.format)?.settings ?? {};
+      const known = ["file", "format", "encoding", ...Object.keys(own)];
       throw new PlanError(
         "plan-unknown-key",
-        { key: word, nearest: null, known: ["file", "format", "encoding"] },
+        { key: word, nearest: nearest(word, known), known },
         place(keyOffset(doc, ["sources", name, word])),
       );
     }

@@ -127,6 +127,32 @@ export function isThrough(input: ColumnInput): input is Exclude<ColumnInput, Fie
   return typeof input !== "string" && "through" in input;
 }
 
+/** What a plan's text holds at a place: the words there, or nothing. */
+export type WordsThere = (path: readonly PropertyKey[]) => readonly string[];
+
+/** The words that a schema knows at a path: of several records that may stand there, of that which is most like what does. */
+export function wordsAt(schema: z.core.$ZodType, path: readonly PropertyKey[], there: WordsThere, depth = 0): readonly string[] {
+  const inner = (one: z.core.$ZodType, deeper: number): readonly string[] => wordsAt(one, path, there, depth + deeper);
+  if (schema instanceof z.ZodOptional) return inner(schema.unwrap() as z.core.$ZodType, 0);
+  if (schema instanceof z.ZodUnion) {
+    const words = schema.options.map((one) => inner(one, 0)).filter((list) => list.length > 0);
+    const present = there(path);
+    const alike = words.map((list) => list.filter((word) => present.includes(word)).length);
+    const most = Math.max(0, ...alike);
+    return [...new Set(words.filter((_, i) => alike[i] === most).flat())];
+  }
+  if (depth === path.length) return schema instanceof z.ZodObject ? Object.keys(schema.shape) : [];
+  if (schema instanceof z.ZodRecord) return inner(schema.valueType as z.core.$ZodType, 1);
+  if (schema instanceof z.ZodArray) return inner(schema.element as z.core.$ZodType, 1);
+  const next = schema instanceof z.ZodObject ? (schema.shape[String(path[depth])] as z.core.$ZodType | undefined) : undefined;
+  return next === undefined ? [] : inner(next, 1);
+}
+
+/** The words that may stand at a place of a plan, its formats' own too. */
+export function planWords(path: readonly PropertyKey[], there: WordsThere): readonly string[] {
+  return wordsAt(describedSchema, path, there);
+}
+
 /** The JSON Schema that ships with the package. */
 export function planJsonSchema(): object {
   return z.toJSONSchema(describedSchema, { io: "input" });

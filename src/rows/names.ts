@@ -6,6 +6,7 @@ import { stepsPointer } from "../model/pointer.js";
 import { slotOf, type TableGuide } from "../plan/guide.js";
 import type { Snapshot } from "./snapshot.js";
 
+/** What people call the record: its key, what its rows are matched by, or its mark. */
 export function recordName(snapshot: Snapshot): string {
   const { keySlot, salt, plan } = snapshot.table;
   const words = keySlot >= 0 ? [snapshot.content(keySlot)] : callTitles(plan).map(said);
@@ -16,7 +17,6 @@ export function recordName(snapshot: Snapshot): string {
   }
 }
 
-/** What people call the record: its key, what its rows are matched by, or its mark. */
 /** Titles of what a record without a key is called by. */
 export function callTitles({ match, cross, label, tree }: TablePlan): readonly string[] {
   if (tree?.kind === "way" && label === undefined) return [tree.column];

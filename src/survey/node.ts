@@ -54,7 +54,7 @@ export class ShapeNode extends GuideNode {
   /** Lengths of the lists met here. */
   items = 0;
   mostItems = 0;
-  /** Order in which names were first met, for a stable draft. */
+  /** A survey hears everything, and grows where it meets what it does not know. */
   override readonly take = Take.All;
   override readonly grows = true;
 

@@ -248,7 +248,11 @@ describe("plans of line formats: what is wrong, where, what would be right", () 
       }
       throw new Error("no error");
     };
-    expect(error(LAYOUT.replace("align: right", "aling: right"))).toMatchObject({ code: "plan-value", place: { line: 16 } });
+    expect(error(LAYOUT.replace("align: right", "aling: right"))).toMatchObject({
+      code: "plan-unknown-key",
+      hint: 'Perhaps "align" is meant.',
+      place: { line: 16 },
+    });
     expect(error(LAYOUT.replace("format: fixed", "format: xml"))).toMatchObject({
       code: "plan-unknown-key",
       message: '"layout" is not a word of a plan here',

@@ -11,7 +11,6 @@ const TYPES: Record<string, readonly [string, string]> = {
 };
 
 export const CELLS = {
-  // cells
   required: ({ title }: Titled) => [`"${title}" may not be empty`, "Fill it in."],
   "key-missing": ({ title }: Titled) => [`a new row needs a "${title}"`, "It is what other rows know this record by."],
   "key-taken": ({ title, key, record, row }: Titled & { key: string; record: number; row: number | null }) => [

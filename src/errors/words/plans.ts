@@ -2,7 +2,6 @@
 import { count, list, type Nearest, number, perhaps, shown, type Titled } from "./phrases.js";
 
 export const PLANS = {
-  // plans
   "plan-yaml": ({ reason }: { reason: string }) => [`the plan is not well-formed YAML: ${reason}`],
   "plan-unknown-key": ({ key, nearest, known }: { key: string; known: readonly string[] } & Nearest) => [
     `"${key}" is not a word of a plan here`,

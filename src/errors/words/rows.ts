@@ -83,7 +83,6 @@ export const ROWS = {
       .join(", ")}`,
     "Make the edit in all of its rows, or in none.",
   ],
-  // rows
   "mark-damaged": ({ mark }: { mark: string }) => [
     `${shown(mark)} is not a fold mark of this table`,
     "Copy the mark back from a fresh hatch, or clear it if the row is a new one.",

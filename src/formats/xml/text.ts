@@ -28,11 +28,12 @@ function resolve(name: string, entities: Entities): string {
   return PREDEFINED[name] ?? entities.text(name) ?? `&${name};`;
 }
 
-/** May a reference of that name stand in a text? Numbers must name a character of XML 1.0. */
+/** Is it one of the five names that every XML file knows (section 4.6 of XML 1.0)? */
 export function isPredefined(name: string): boolean {
   return Object.hasOwn(PREDEFINED, name);
 }
 
+/** Is it the number of a character that may stand in a text? */
 export function isCharReference(name: string): boolean {
   if (!/^#(?:x0*[0-9a-fA-F]{1,6}|0*\d{1,7})$/.test(name)) return false;
   const code = name[1] === "x" ? parseInt(name.slice(2), 16) : parseInt(name.slice(1), 10);
