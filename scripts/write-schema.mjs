@@ -2,4 +2,4 @@
 import { writeFileSync } from "node:fs";
 import { planJsonSchema } from "../dist/plan/schema.js";
 
-writeFileSync(new URL("../dist/plan.schema.json", import.meta.url), `${JSON.stringify(planJsonSchema(), null, 2)}\n`);
+writeFileSync(new URL("../dist/plan.schema.json", import.meta.url), `${JSON.stringify(await planJsonSchema(), null, 2)}\n`);

@@ -67,13 +67,8 @@ describe("wrong plans", () => {
       "p.yaml:13:29",
       /shown as the same word/,
     ],
-  ])("%s", (_, source, place, message) => {
-    let error: unknown;
-    try {
-      readPlan(source, "p.yaml");
-    } catch (caught) {
-      error = caught;
-    }
+  ])("%s", async (_, source, place, message) => {
+    const error = await readPlan(source, "p.yaml").catch((caught: unknown) => caught);
     expect(error).toBeInstanceOf(HatchFoldError);
     expect(String(error)).toMatch(message);
     expect(formatPlace((error as HatchFoldError).place)).toBe(place);
@@ -116,8 +111,8 @@ describe("what a plan allows", () => {
   });
 });
 
-test("the JSON Schema of plans names every word", () => {
-  const schema = JSON.stringify(planJsonSchema());
+test("the JSON Schema of plans names every word", async () => {
+  const schema = JSON.stringify(await planJsonSchema());
   for (const word of [
     "hatchfold",
     "sources",

@@ -629,7 +629,7 @@ tables:
     ["not refer to it", "refers: people", "required: true", '"at" cannot show the links of crew from the side of people'],
     ["no such column", "show: who", "show: whom", '"crew" has no column "whom"'],
     ["a misspelled word", "show: who", "shw: who", '"shw" is not a word of a plan here'],
-  ])("a plan with %s", (_, from, to, message) => {
+  ])("a plan with %s", async (_, from, to, message) => {
     const plan = `
 hatchfold: 1
 sources: { r: { file: r.json } }
@@ -637,7 +637,7 @@ tables:
   crew: { rows: stations/crew, columns: { who: { at: who, refers: people } } }
   people: { rows: people, key: id, columns: { id: id, at: { through: crew, show: who } } }
 `;
-    readPlan(plan);
-    expect(() => readPlan(plan.replace(from, to))).toThrow(message);
+    await readPlan(plan);
+    await expect(readPlan(plan.replace(from, to))).rejects.toThrow(message);
   });
 });

@@ -156,8 +156,8 @@ describe("what does not fit", () => {
       'the rows of "items" are not inside the rows of "stores"',
     ],
   ];
-  test.each(plans)("a plan with %s", (_, plan, message) => {
-    expect(() => readPlan(plan)).toThrow(message);
+  test.each(plans)("a plan with %s", async (_, plan, message) => {
+    await expect(readPlan(plan)).rejects.toThrow(message);
   });
   const inputs: [what: string, input: SourcesInput, code: string][] = [
     ["one source for three", REGISTER, "sources-several"],

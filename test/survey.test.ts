@@ -65,7 +65,7 @@ describe("keys and references", () => {
   });
   test("the draft takes it as the key, types its columns, and reads back the same", async () => {
     const { plan } = await draft(JSON.stringify(document), { name: "d.json" });
-    const [people, postings] = readPlan(plan).tables;
+    const [people, postings] = (await readPlan(plan)).tables;
     expect(people).toMatchObject({ name: "people", key: "id" });
     expect(people.columns.map(({ title, type }) => `${title}:${type}`)).toEqual(["id:text", "name:text", "age:integer"]);
     expect(postings.columns.map(({ title, type }) => `${title}:${type}`)).toEqual(["person:text", "since:date", "n:integer"]);
@@ -83,7 +83,7 @@ test("a deep, irregular document is drafted small, and what is left verbatim is 
   const lists = list(60, (i) => [`kind ${letters(i)}`, list(i + 1, (j) => ({ [letters(i)]: j, b: [{ [`c${letters(i)}`]: [{ d: j }] }] }))]);
   const document = Object.fromEntries(lists as [string, unknown][]);
   const { plan, notes } = await draft(JSON.stringify({ head: 1, ...document, tail: { deep: document } }));
-  const { tables } = readPlan(plan);
+  const { tables } = await readPlan(plan);
   expect(tables.length).toBeLessThanOrEqual(31);
   // every list of the document is a table, or verbatim in the document's row
   for (const name of Object.keys(document)) expect(plan).toContain(name);
@@ -150,6 +150,6 @@ describe("hierarchy in flat records is pointed out", () => {
     const { plan } = await draft("way,level\nA,1\nA|B,2\nA|C,2\nD,1\nD|E,2\n", { name: "w.csv" });
     expect(plan).toContain('# 5 records; a tree with tree: { path: way, separator: "|" }, or with tree: { depth: level } and a label');
     const tree = plan.replace("    rows: .\n", '    rows: .\n    tree: { path: way, separator: "|" }\n');
-    expect(readPlan(tree).tables[0].tree).toEqual({ kind: "way", column: "way", separator: "|" });
+    expect((await readPlan(tree)).tables[0].tree).toEqual({ kind: "way", column: "way", separator: "|" });
   });
 });

@@ -2,7 +2,7 @@
 import { CallError } from "../errors/error.js";
 import type { Comparison, CompareOptions } from "../compare/comparison.js";
 import { FolderTables, withComparison } from "../node/index.js";
-import { readPlan } from "../plan/read.js";
+import { readPlan } from "../plan/load.js";
 import { compareNew } from "../fold/fold-new.js";
 import type { TablesOptions } from "./commands/tables-options.js";
 import { tablesInput } from "./runs/tables-input.js";
@@ -30,7 +30,7 @@ export async function withNew<T>(tables: string, options: TablesOptions, io: Io,
   const folder = new FolderTables(await tablesFolder(tables));
   try {
     const { plan: text, source: _, ...input } = await tablesInput(options, io);
-    const plan = readPlan(text!, options.plan);
+    const plan = await readPlan(text!, options.plan);
     return await use(await compareNew(folder, { ...input, plan }), plan.sources[0].name);
   } finally {
     await folder.close();

@@ -40,7 +40,7 @@ export async function compareTables(tables: TablesSource, input: CompareInput): 
   draft = await resolveReferences(draft, ctx); // labels to codes, renamed keys, copies of labels
   draft = await keepAgreements(draft, ctx); // what says the same for one code
   draft = await placeRows(draft, ctx); // parents and files: where new rows go, which rows move
-  runChecks(draft, ctx); // names, expressions, moves, removals, keys
+  await runChecks(draft, ctx); // names, expressions, moves, removals, keys
   await noteNearKeys(draft, ctx); // keys that are others but for a space
   draft = rejectDependents(draft, ctx); // what depends on a rejected row is rejected with it
   let edits = editsOf(draft, ctx);

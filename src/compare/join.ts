@@ -65,7 +65,7 @@ async function join({ tables, receipt, plan, files, readings }: Hatched, options
   const records = new RecordReader(parts, guide);
   await readLabels(guide, records.rows);
   const wheres = receipt.tables.flatMap((table) => (table.where === undefined ? [] : [`${table.name}: ${table.where}`]));
-  const filter = RowFilter.parse(plan, { where: wheres });
+  const filter = await RowFilter.parse(plan, { where: wheres });
   const { plain, crossed } = await plainSheets({ guide, receipt, tables, problems: findings, fresh, filter, records, lists: options });
   const sheets = await readSheets({ guide, receipt, tables, problems: findings, fresh, plain }, beside);
   if (fresh) adoptDocuments(sheets);

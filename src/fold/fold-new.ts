@@ -7,7 +7,7 @@ import { formatNamed } from "../formats/index.js";
 import { takeApart } from "../layouts/flat.js";
 import type { ByteSink } from "./write.js";
 import type { Plan } from "../model/plan.js";
-import { readPlan } from "../plan/read.js";
+import { readPlan } from "../plan/load.js";
 import type { TablesSource } from "../sheets/tables.js";
 import { hatch } from "../hatch/hatch.js";
 import { compareTables } from "../compare/compare.js";
@@ -38,7 +38,7 @@ export async function foldNew(tables: TablesSource, input: FoldNewInput): Promis
 
 /** Compares tables with a document that holds nothing yet. */
 export async function compareNew(tables: TablesSource, input: FoldNewInput): Promise<Comparison> {
-  const given = typeof input.plan === "object" ? input.plan : readPlan(input.plan);
+  const given = typeof input.plan === "object" ? input.plan : await readPlan(input.plan);
   if (given.sources.length > 1) throw new PlanError("new-several", { names: given.sources.map(({ name }) => name) });
   const [source] = given.sources;
   const format = source?.format === undefined ? undefined : formatNamed(source.format);
@@ -46,7 +46,7 @@ export async function compareNew(tables: TablesSource, input: FoldNewInput): Pro
   const name = typeof source.file === "string" ? source.file : source.file[0];
   // there is nothing in which words of the format could be found by looking
   const plan: Plan = { ...given, sources: [{ ...source, settings: source.settings ?? {} }] };
-  const empty = new TextEncoder().encode(format.skeleton(plan.tables, source.settings ?? {}));
+  const empty = new TextEncoder().encode((await format.load()).skeleton(plan.tables, source.settings ?? {}));
   const skeleton = new MemorySource(empty, name);
   const { receipt } = await hatch(skeleton, { plan });
   const { tables: apart, problems, used } = await takeApart(tables, plan);

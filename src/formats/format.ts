@@ -225,15 +225,22 @@ export interface Format {
   readonly title: string;
   /** File name endings, with the dot. */
   readonly endings: readonly string[];
-  /** Words that a source's entry in a plan may have, with their schemas. */
-  readonly settings: Readonly<Record<string, ZodType>>;
-  /** Those of them that each file of a set may have for itself. */
+  /** Settings that each file of a set may have for itself. */
   readonly own?: readonly string[];
   sniff(head: Uint8Array, name: string): Sniffed;
   /** The encoding of a source that is not well-formed UTF-8 and says nothing about it. */
   readonly otherEncoding: Encoding;
   /** The encoding that the source itself declares. */
   declaredEncoding?(head: Uint8Array): string | undefined;
+  /** Words that a source's entry in a plan may have, with their schemas. */
+  settings(): Promise<FormatSettings>;
+  load(): Promise<FormatCode>;
+}
+
+export type FormatSettings = Readonly<Record<string, ZodType>>;
+
+/** Reading and writing a format: loaded when a source has it. */
+export interface FormatCode {
   /** Finds settings by looking at a source, and at names of fields that a plan knows; where nothing has to be found, there are none. */
   guess(source: TextSource, known?: ReadonlySet<string>): Promise<Settings>;
   /** The first lines drawn so that a person sees how they are taken apart. */

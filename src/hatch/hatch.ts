@@ -2,11 +2,10 @@
 import { pushAll } from "../bytes/lists.js";
 import type { Receipt } from "../sheets/receipt.js";
 import { sharedSettings, type FileReading } from "../source/choose.js";
-import { draftPlan } from "../survey/draft.js";
 import { sourceIndex } from "../plan/guide.js";
 import { explainUnmatched, type Unmatched } from "../survey/unmatched.js";
 import type { Plan } from "../model/plan.js";
-import { readPlan } from "../plan/read.js";
+import { readPlan } from "../plan/load.js";
 import { findShape } from "../survey/shape.js";
 import { MemoryTables, type TablesSink } from "../sheets/tables.js";
 import { hatchTables, type HatchOptions } from "./write-tables.js";
@@ -42,18 +41,19 @@ export interface Hatched {
  */
 export async function hatch(input: SourcesInput, options: HatchInput = {}): Promise<Hatched> {
   const opened = await openFiles(input, options.name);
-  const given = typeof options.plan === "string" ? readPlan(options.plan) : options.plan;
+  const given = typeof options.plan === "string" ? await readPlan(options.plan) : options.plan;
   const { readings, notes: left } = await readSources(opened, given, options);
   let plan = given;
   let notes: readonly string[] = left;
   if (plan === undefined) {
+    const { draftPlan } = await import("../survey/draft.js");
     const drafted = draftPlan(
       (await findShape(readings)).kinds,
       options.planFile ?? sourceName(opened),
       readings[0].reading,
       sharedSettings(readings),
     );
-    plan = readPlan(drafted.plan.text, "draft");
+    plan = await readPlan(drafted.plan.text, "draft");
     notes = [...left, ...drafted.notes];
   }
   const tables = new MemoryTables();

@@ -60,7 +60,7 @@ export async function hatchTables(
   const guide = compileGuide(plan, sourcesOf(readings, set));
   const records = new RecordReader(parts, guide);
   const [, trees] = await Promise.all([readLabels(guide, records.rows), readTrees(guide, records.rows)]);
-  const filters = RowFilter.parse(plan, options);
+  const filters = await RowFilter.parse(plan, options);
   const writer = new SheetsWriter(guide.tables, filters, options, await Promise.all(guide.tables.map(() => fingerprinter())), trees);
   const assembler = new Assembler(guide, writer);
   writer.assembler = assembler;

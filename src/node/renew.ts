@@ -10,7 +10,7 @@ import { DELIMITERS, readRows } from "../sheets/csv/rows.js";
 import { TablesError } from "../errors/error.js";
 import { stepsBetween, type Path } from "../model/path.js";
 import { type Plan, type TablePlan, ACTION_TITLE, FILE_TITLE, isFollowing, MARK_TITLE } from "../model/plan.js";
-import { readPlan } from "../plan/read.js";
+import { readPlan } from "../plan/load.js";
 import { MemoryTables } from "../sheets/tables.js";
 import { printReceipt, RECEIPT_FILE, sealReceipt, type ReceiptTable } from "../sheets/receipt.js";
 import { writeCells } from "../sheets/csv/write.js";
@@ -32,7 +32,7 @@ export async function renewTables(folder: string, source: string, comparison: Co
     const where = receipt.tables.flatMap((table) => (table.where === undefined ? [] : [`${table.name}: ${table.where}`]));
     // what was found by looking, or said, when the tables were hatched holds for what was folded from them
     const { format, encoding, files } = receipt.source;
-    const plan = readPlan(receipt.plan.text, basename(folder));
+    const plan = await readPlan(receipt.plan.text, basename(folder));
     const told = plan.sources.length > 1 ? {} : { format, ...(files === undefined ? { encoding } : {}) };
     const hatched = await hatch(opened.sources, { plan, into: fresh, where, sourceFile: receipt.source.file, ...told });
     const into = new FolderTables(folder);

@@ -2,10 +2,9 @@
 import { pushAll } from "../bytes/lists.js";
 import { isMap, LineCounter, parseDocument, visit, type Alias, type Document, type Node } from "yaml";
 import { PlanError, type Place } from "../errors/error.js";
-import { FORMATS } from "../formats/index.js";
 import { nearest } from "../errors/nearest.js";
 import { parseNumbered } from "./numbered.js";
-import { compileExpression } from "./expression.js";
+import { compileExpression } from "./cel.js";
 import { formatPath, parsePath, type Path, type Step } from "../model/path.js";
 import {
   ACTION_TITLE,
@@ -20,7 +19,7 @@ import {
   type TreePlan,
 } from "../model/plan.js";
 import { Between } from "./between.js";
-import { isThrough, planSchema, planWords, type FieldInput, type PlanInput } from "./schema.js";
+import { isThrough, planSchema, planWords, type FieldInput, type PlanInput, type PlanSchema } from "./schema.js";
 
 /** So many values may stand behind aliases: more were made to burst. */
 const MOST_ALIASED = 100;
@@ -43,7 +42,14 @@ function valuesOf(doc: Document.Parsed, place: (offset: number | undefined) => P
   }
 }
 
-export function readPlan(text: string, file = "plan"): Plan {
+/**
+ * Reads a plan.
+ *
+ * @param file - what errors call it
+ * @throws {@link PlanError} with line and column, and the nearest right word
+ */
+export async function readPlan(text: string, file = "plan"): Promise<Plan> {
+  const schema = await planSchema();
   const lines = new LineCounter();
   const doc = parseDocument(text, { lineCounter: lines, strict: true, uniqueKeys: true });
   const place = (offset: number | undefined): Place => {
@@ -54,14 +60,14 @@ export function readPlan(text: string, file = "plan"): Plan {
   const broken = doc.errors[0];
   if (broken !== undefined) throw new PlanError("plan-yaml", { reason: broken.message.split("\n")[0] }, place(broken.pos[0]));
   refuseProto(doc, place);
-  const parsed = planSchema.safeParse(valuesOf(doc, place));
+  const parsed = schema.plan.safeParse(valuesOf(doc, place));
   if (!parsed.success) {
     // a misspelled word is the likeliest reason why another is missing
     const { issues } = parsed.error;
     const issue = issues.find((one) => one.code === "unrecognized_keys") ?? issues[0];
-    throw explain(issue, doc, place);
+    throw explain(issue, { doc, place, schema });
   }
-  for (const [name, source] of Object.entries(parsed.data.sources)) checkSettings(name, source, doc, place);
+  for (const [name, source] of Object.entries(parsed.data.sources)) checkSettings(name, source, { doc, place, schema });
   return new Reader(parsed.data, (path) => place(keyOffset(doc, path)), doc, text).plan();
 }
 
@@ -76,9 +82,16 @@ function refuseProto(doc: Document, place: (offset: number | undefined) => Place
   });
 }
 
-type Issue = NonNullable<ReturnType<typeof planSchema.safeParse>["error"]>["issues"][number];
+type Issue = NonNullable<ReturnType<PlanSchema["plan"]["safeParse"]>["error"]>["issues"][number];
 
-function explain(found: Issue, doc: Document, place: (offset: number | undefined) => Place): PlanError {
+/** The text of a plan, and what it may say. */
+interface PlanText {
+  readonly doc: Document;
+  readonly place: (offset: number | undefined) => Place;
+  readonly schema: PlanSchema;
+}
+
+function explain(found: Issue, { doc, place, schema }: PlanText): PlanError {
   let issue = found;
   const path = [...issue.path];
   const there = (at: readonly PropertyKey[]): readonly string[] => {
@@ -87,7 +100,7 @@ function explain(found: Issue, doc: Document, place: (offset: number | undefined
   };
   while (issue.code === "invalid_union") {
     // a record that stands where several may: what is wrong is told of the one that it is most like
-    const known = planWords(path, there);
+    const known = planWords(schema, path, there);
     const through = there(path).includes("through");
     const errors = (through ? issue.errors.slice(-1) : issue.errors).flat();
     const strange = errors.find((one) => one.code === "unrecognized_keys" && one.keys.some((key) => !known.includes(key)));
@@ -96,7 +109,7 @@ function explain(found: Issue, doc: Document, place: (offset: number | undefined
     issue = inner;
   }
   if (issue.code === "unrecognized_keys") {
-    const known = planWords(path, there);
+    const known = planWords(schema, path, there);
     const key = issue.keys.find((one) => !known.includes(one)) ?? issue.keys[0];
     return new PlanError("plan-unknown-key", { key, nearest: nearest(key, known), known }, place(keyOffset(doc, [...path, key])));
   }
@@ -122,28 +135,23 @@ function keyOffset(doc: Document, path: readonly PropertyKey[]): number | undefi
 }
 
 /** A format's words are checked by the format: the one that is said, or the first that takes them. */
-function checkSettings(
-  name: string,
-  source: PlanInput["sources"][string],
-  doc: Document,
-  place: (offset: number | undefined) => Place,
-): void {
+function checkSettings(name: string, source: PlanInput["sources"][string], text: PlanText): void {
+  const { doc, place, schema } = text;
   for (const [word, value] of Object.entries(source)) {
     if (word === "file" || word === "format" || word === "encoding" || value === undefined) continue;
-    const formats = FORMATS.filter((format) => word in format.settings && (source.format === undefined || format.name === source.format));
+    const formats = [...schema.settings].filter(([format, own]) => word in own && (source.format ?? format) === format);
     if (formats.length === 0) {
-      const own = FORMATS.find((format) => format.name === source.format)?.settings ?? {};
-      const known = ["file", "format", "encoding", ...Object.keys(own)];
+      const known = ["file", "format", "encoding", ...Object.keys(schema.settings.get(source.format ?? "") ?? {})];
       throw new PlanError(
         "plan-unknown-key",
         { key: word, nearest: nearest(word, known), known },
         place(keyOffset(doc, ["sources", name, word])),
       );
     }
-    const issues = formats.map((format) => format.settings[word].safeParse(value).error?.issues[0]);
+    const issues = formats.map(([, own]) => own[word].safeParse(value).error?.issues[0]);
     if (issues.every((issue) => issue !== undefined)) {
       const issue = issues[0];
-      throw explain({ ...issue, path: ["sources", name, word, ...issue.path] }, doc, place);
+      throw explain({ ...issue, path: ["sources", name, word, ...issue.path] }, text);
     }
   }
 }

@@ -1,6 +1,9 @@
 /** What a plan file may say: the schema behind `plan.schema.json`. */
 import { z } from "zod";
+import { largest } from "../bytes/lists.js";
+import type { FormatSettings } from "../formats/format.js";
 import { FORMATS } from "../formats/index.js";
+import { gather } from "../model/gather.js";
 import { BLANKS, COLUMN_TYPES } from "../model/plan.js";
 
 const path = z.string().describe("names joined by /, as the survey shows them");
@@ -91,14 +94,7 @@ const table = z.strictObject({
   columns: z.record(z.string(), column),
 });
 
-/** Words of formats: a word that several have is checked by the format in question. */
-const words = [...new Set(FORMATS.flatMap((format) => Object.keys(format.settings)))];
-const settings = Object.fromEntries(words.map((word) => [word, z.unknown().optional()]));
-const described = Object.fromEntries(
-  words.map((word) => [word, z.union(FORMATS.flatMap((format) => (word in format.settings ? [format.settings[word]] : []))).optional()]),
-);
-
-const source = z.strictObject({
+const sourceShape = {
   file: z
     .union([z.string(), z.array(z.string()).min(1)])
     .describe("path from the plan: a file, a folder, an archive, a pattern like registers/*.xml, or a list of these"),
@@ -107,17 +103,43 @@ const source = z.strictObject({
     .optional()
     .describe("sniffed, unless said"),
   encoding: z.string().optional().describe("a name of the Encoding Standard; found by looking, unless said"),
-  ...settings,
-});
+};
 
-export const planSchema = z.strictObject({
-  hatchfold: z.literal(1),
-  sources: z.record(z.string(), source),
-  tables: z.record(z.string(), table),
-});
-const describedSchema = planSchema.extend({ sources: z.record(z.string(), source.extend(described)) });
+// eslint-disable-next-line @typescript-eslint/explicit-function-return-type -- the schema is its own type
+function schemaWith<T extends z.ZodType>(settings: Readonly<Record<string, T>>) {
+  return z.strictObject({
+    hatchfold: z.literal(1),
+    sources: z.record(z.string(), z.strictObject({ ...sourceShape, ...settings })),
+    tables: z.record(z.string(), table),
+  });
+}
 
-export type PlanInput = z.input<typeof planSchema>;
+export type PlanInput = z.input<ReturnType<typeof schemaWith<z.ZodOptional<z.ZodUnknown>>>>;
+
+/** The schema of plans, with the words of all formats. */
+export interface PlanSchema {
+  /** Takes any value for a word of a format: that is checked by the format in question, as several may have the word. */
+  readonly plan: ReturnType<typeof schemaWith<z.ZodOptional<z.ZodUnknown>>>;
+  /** The same with all that the formats say of their words. */
+  readonly described: z.ZodObject;
+  /** The words of each format, by its name. */
+  readonly settings: ReadonlyMap<string, FormatSettings>;
+}
+
+let known: Promise<PlanSchema> | null = null;
+
+export function planSchema(): Promise<PlanSchema> {
+  return (known ??= makeSchema());
+}
+
+async function makeSchema(): Promise<PlanSchema> {
+  const settings = new Map(await Promise.all(FORMATS.map(async (format) => [format.name, await format.settings()] as const)));
+  const byWord = new Map<string, z.ZodType[]>();
+  for (const words of settings.values()) for (const [word, schema] of Object.entries(words)) gather(byWord, word, schema);
+  const open = Object.fromEntries([...byWord.keys()].map((word) => [word, z.unknown().optional()]));
+  const described = Object.fromEntries([...byWord].map(([word, schemas]) => [word, z.union(schemas).optional()]));
+  return { plan: schemaWith(open), described: schemaWith(described), settings };
+}
 
 export type ColumnInput = PlanInput["tables"][string]["columns"][string];
 /** A column of the record's own, or of a list in it. */
@@ -133,27 +155,27 @@ export type WordsThere = (path: readonly PropertyKey[]) => readonly string[];
 /** The words that a schema knows at a path: of several records that may stand there, of that which is most like what does. */
 export function wordsAt(schema: z.core.$ZodType, path: readonly PropertyKey[], there: WordsThere, depth = 0): readonly string[] {
   const inner = (one: z.core.$ZodType, deeper: number): readonly string[] => wordsAt(one, path, there, depth + deeper);
-  if (schema instanceof z.ZodOptional) return inner(schema.unwrap() as z.core.$ZodType, 0);
+  if (schema instanceof z.ZodOptional) return inner(schema.unwrap(), 0);
   if (schema instanceof z.ZodUnion) {
     const words = schema.options.map((one) => inner(one, 0)).filter((list) => list.length > 0);
     const present = there(path);
     const alike = words.map((list) => list.filter((word) => present.includes(word)).length);
-    const most = Math.max(0, ...alike);
+    const most = largest(alike);
     return [...new Set(words.filter((_, i) => alike[i] === most).flat())];
   }
   if (depth === path.length) return schema instanceof z.ZodObject ? Object.keys(schema.shape) : [];
-  if (schema instanceof z.ZodRecord) return inner(schema.valueType as z.core.$ZodType, 1);
-  if (schema instanceof z.ZodArray) return inner(schema.element as z.core.$ZodType, 1);
+  if (schema instanceof z.ZodRecord) return inner(schema.valueType, 1);
+  if (schema instanceof z.ZodArray) return inner(schema.element, 1);
   const next = schema instanceof z.ZodObject ? (schema.shape[String(path[depth])] as z.core.$ZodType | undefined) : undefined;
   return next === undefined ? [] : inner(next, 1);
 }
 
 /** The words that may stand at a place of a plan, its formats' own too. */
-export function planWords(path: readonly PropertyKey[], there: WordsThere): readonly string[] {
-  return wordsAt(describedSchema, path, there);
+export function planWords({ described }: PlanSchema, path: readonly PropertyKey[], there: WordsThere): readonly string[] {
+  return wordsAt(described, path, there);
 }
 
 /** The JSON Schema that ships with the package. */
-export function planJsonSchema(): object {
-  return z.toJSONSchema(describedSchema, { io: "input" });
+export async function planJsonSchema(): Promise<object> {
+  return z.toJSONSchema((await planSchema()).described, { io: "input" });
 }

@@ -18,11 +18,11 @@ export class RowFilter {
     private readonly columns: ReadonlyMap<string, ReadonlySet<string>> | null,
   ) {}
 
-  static parse(plan: Plan, options: { where?: readonly string[]; columns?: readonly string[] }): RowFilter {
+  static async parse(plan: Plan, options: { where?: readonly string[]; columns?: readonly string[] }): Promise<RowFilter> {
     const wheres = new Map<string, Where>();
     for (const text of options.where ?? []) {
       const [table, expression] = splitTable(text, plan.tables);
-      wheres.set(table.name, { text: expression, run: compileExpression(expression) });
+      wheres.set(table.name, { text: expression, run: await compileExpression(expression) });
     }
     return new RowFilter(wheres, options.columns === undefined ? null : chooseColumns(options.columns, plan.tables));
   }

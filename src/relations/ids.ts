@@ -3,7 +3,7 @@ import { fingerprint } from "../bytes/hash.js";
 import { encode } from "../bytes/writer.js";
 import type { ProblemList } from "../model/findings.js";
 import type { NewRow } from "../rows/row-edits.js";
-import { firstLine, compileExpression } from "../plan/expression.js";
+import { compileExpression, firstLine, type Expression } from "../plan/expression.js";
 import type { TableGuide } from "../plan/guide.js";
 import { scalar } from "../records/filter.js";
 import { Kind } from "../model/kind.js";
@@ -28,11 +28,13 @@ export async function assignIds(draft: Draft, ctx: Context): Promise<Draft> {
       const numbers = await freeNumbers({ ...draft, news }, ctx, { table, slot, numbered });
       for (const row of blank) put(row, slot, numbers());
     } else if (pattern === "uuid") for (const row of blank) put(row, slot, await uuid(`${ctx.seed} ${table.plan.name} ${row.row}`));
-    else
+    else {
+      const expression = { text: pattern, run: await compileExpression(pattern) };
       for (const row of blank) {
-        const id = express(row, title, pattern, ctx.findings);
+        const id = express(row, title, expression, ctx.findings);
         if (id !== null) put(row, slot, id);
       }
+    }
   }
   return { ...draft, news };
 }
@@ -59,17 +61,22 @@ async function freeNumbers(
   return () => `${before}${String(++last).padStart(digits, "0")}${behind}`;
 }
 
-function express(row: NewRow, title: string, pattern: string, findings: ProblemList): string | null {
+function express(
+  row: NewRow,
+  title: string,
+  { text, run }: { readonly text: string; readonly run: Expression },
+  findings: ProblemList,
+): string | null {
   const values: Record<string, unknown> = {};
   row.table.plan.columns.forEach(
     (column, i) => (values[column.title] = scalar(row.values[i]?.kind ?? Kind.Absent, () => row.values[i]!.text)),
   );
   try {
-    const result = compileExpression(pattern)({ ...values, row: values });
+    const result = run({ ...values, row: values });
     if (typeof result === "string" || typeof result === "number" || typeof result === "bigint") return String(result);
-    findings.add("id-no-text", { title, expression: pattern }, row.sheet.place(row.row, title));
+    findings.add("id-no-text", { title, expression: text }, row.sheet.place(row.row, title));
   } catch (error) {
-    findings.add("id-failed", { title, expression: pattern, reason: firstLine(error) }, row.sheet.place(row.row, title));
+    findings.add("id-failed", { title, expression: text, reason: firstLine(error) }, row.sheet.place(row.row, title));
   }
   return null;
 }

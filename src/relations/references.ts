@@ -85,6 +85,7 @@ class References {
   }
 
   async resolve(references: readonly Reference[]): Promise<void> {
+    for (const { only } of references) if (only !== undefined) this.compiled.set(only, await compileExpression(only));
     for (const row of this.news) if (row.name !== "") this.named.set(`${row.table.index} ${row.name}`, row);
     for (const row of this.differing) this.differingAt.set(placeOf(row.snapshot), row);
     const uses = references.flatMap((reference) => [...this.uses(reference)]);
@@ -344,9 +345,7 @@ class References {
     const { title } = table.plan.columns[slot];
     let reason: string | null = null;
     try {
-      const run = this.compiled.get(only) ?? compileExpression(only);
-      this.compiled.set(only, run);
-      if (run({ ...target.values, row: target.values }) === true) return true;
+      if (this.compiled.get(only)!({ ...target.values, row: target.values }) === true) return true;
     } catch (error) {
       reason = firstLine(error);
     }

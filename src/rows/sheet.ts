@@ -123,6 +123,13 @@ export class Sheet implements RowListener {
     this.standings = this.step = step;
     await step.feed();
     while (!this.headerSeen && step.pull());
+    if (!this.headerSeen && !step.inOrder) {
+      // titles longer than what is read ahead
+      await step.close();
+      this.step = null;
+      this.standings = new StandingPages();
+      return this.read();
+    }
     if (!this.headerSeen) this.refuse("sheet-empty", {});
     if (!this.usable) await step.close();
     else if (!this.columns.includes(Column.Unknown)) step.begin(this.columns);

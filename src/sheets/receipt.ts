@@ -1,50 +1,10 @@
 /** The receipt: what was hatched from what. It is checked before anything is compared or folded. */
-import { z } from "zod";
 import { fingerprint } from "../bytes/hash.js";
 import { encode } from "../bytes/writer.js";
 import { TablesError } from "../errors/error.js";
-import { isSheetFile } from "./sheet-files.js";
 import type { TablesSource } from "./tables.js";
 
 export const RECEIPT_FILE = "receipt.json";
-
-/** A path that leads to a file of a set, below the folder that they are in. */
-const below = z
-  .string()
-  .refine((path) => !/^(?:[/\\]|[A-Za-z]:)|\0/.test(path) && !path.split(/[/\\]/).includes(".."), "leads out of the folder");
-
-const receiptFile = z.object({
-  file: z.string().min(1),
-  size: z.int().min(0),
-  fingerprint: z.string(),
-  encoding: z.string(),
-  source: z.string().optional(),
-  format: z.string().optional(),
-});
-const receiptTable = z.object({
-  name: z.string(),
-  file: z.string().refine(isSheetFile, "is not the name of a table's file"),
-  rows: z.int().min(0),
-  records: z.int().min(0),
-  titles: z.array(z.string()),
-  fingerprint: z.string(),
-  where: z.string().optional(),
-  sample: z.int().min(0).optional(),
-});
-const receiptShape = z.object({
-  hatchfold: z.literal(1),
-  source: z.object({
-    ...receiptFile.shape,
-    format: z.string(),
-    files: z
-      .array(z.object({ ...receiptFile.shape, file: below }))
-      .min(1)
-      .optional(),
-  }),
-  plan: z.object({ fingerprint: z.string(), text: z.string() }),
-  tables: z.array(receiptTable),
-  seal: z.string(),
-});
 
 export interface ReceiptTable {
   readonly name: string;
@@ -109,6 +69,7 @@ export async function readReceipt(text: string, file: string): Promise<Receipt> 
   } catch {
     throw new TablesError("receipt-broken", { file }, { file });
   }
+  const { receiptShape } = await import("./receipt-schema.js");
   const found = receiptShape.safeParse(parsed);
   if (!found.success) {
     const { path, message } = found.error.issues[0];

@@ -66,14 +66,15 @@ export async function readTogether(files: readonly SourceFile[], said: readonly 
 async function withOwn(source: ByteSource, reading: Reading, said: Said): Promise<Reading> {
   const { format, encoding, dialect } = reading;
   if (format.own === undefined) return reading;
-  const guessed = await format.guess(await openText(source, encoding), said.known);
+  const code = await format.load();
+  const guessed = await code.guess(await openText(source, encoding), said.known);
   const settings: Record<string, unknown> = { ...dialect.settings };
   for (const word of format.own) {
     if (said.settings?.[word] !== undefined) continue;
     if (guessed[word] === undefined) delete settings[word];
     else settings[word] = guessed[word];
   }
-  return { ...reading, dialect: format.dialect(settings, encoding) };
+  return { ...reading, dialect: code.dialect(settings, encoding) };
 }
 
 /** Settings on which all files agree: those that belong into a plan. */
@@ -120,8 +121,9 @@ export async function chooseReading(source: ByteSource, said: Said = {}): Promis
   const raw = await source.read(0, HEAD);
   const { format, why } = await chooseFormat(source, raw, said.format);
   const encoding = chooseEncoding(raw, format, said.encoding);
-  const settings = said.settings ?? (await format.guess(await openText(source, encoding), said.known));
-  return { format, why, encoding, dialect: format.dialect(settings, encoding) };
+  const code = await format.load();
+  const settings = said.settings ?? (await code.guess(await openText(source, encoding), said.known));
+  return { format, why, encoding, dialect: code.dialect(settings, encoding) };
 }
 
 async function chooseFormat(source: ByteSource, raw: Uint8Array, name?: string): Promise<{ format: Format; why: string }> {

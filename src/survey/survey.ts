@@ -2,7 +2,6 @@
 import { openText } from "../bytes/encoding.js";
 import { chooseReadings, sharedSettings } from "../source/choose.js";
 import { type SourceFiles, type SourcesInput, openFiles } from "../source/files.js";
-import { draftPlan } from "./draft.js";
 import { type Shape, findShape, describeShape } from "./shape.js";
 
 export interface SurveyOptions {
@@ -35,7 +34,7 @@ export async function survey(input: SourcesInput, options: SurveyOptions = {}): 
   const { readings, notes } = await chooseReadings(opened, options);
   const { kinds, bom, strays } = await findShape(readings, options.progress);
   const { format, why, encoding, dialect } = readings[0].reading;
-  const drawing = (await format.draw?.(await openText(readings[0].file.source, encoding), dialect.settings)) ?? [];
+  const drawing = (await (await format.load()).draw?.(await openText(readings[0].file.source, encoding), dialect.settings)) ?? [];
   const files = opened.set ? { files: readings.length } : {};
   const size = readings.reduce((sum, { file }) => sum + file.source.size, 0);
   return describeShape(
@@ -65,6 +64,7 @@ export async function draft(input: SourcesInput, options: DraftOptions = {}): Pr
   const opened = await openFiles(input, options.name);
   const { readings, notes: left } = await chooseReadings(opened, options);
   const { kinds } = await findShape(readings, options.progress);
+  const { draftPlan } = await import("./draft.js");
   const { plan, notes } = draftPlan(kinds, options.planFile ?? sourceName(opened), readings[0].reading, sharedSettings(readings));
   return { plan: plan.text, notes: [...left, ...notes] };
 }

@@ -239,21 +239,18 @@ describe("plans of line formats: what is wrong, where, what would be right", () 
     const error = (await hatch(SOURCE, { name, plan }).catch((caught: unknown) => caught)) as HatchFoldError;
     expect(`${error.message} ${error.hint}`).toBe(message);
   });
-  test("a word of another format, a word misspelled: with line and column", () => {
-    const error = (plan: string): HatchFoldError => {
-      try {
-        readPlan(plan, "plan.yaml");
-      } catch (caught) {
-        return caught as HatchFoldError;
-      }
-      throw new Error("no error");
+  test("a word of another format, a word misspelled: with line and column", async () => {
+    const error = async (plan: string): Promise<HatchFoldError> => {
+      const caught: unknown = await readPlan(plan, "plan.yaml").catch((one: unknown) => one);
+      expect(caught).toBeInstanceOf(HatchFoldError);
+      return caught as HatchFoldError;
     };
-    expect(error(LAYOUT.replace("align: right", "aling: right"))).toMatchObject({
+    expect(await error(LAYOUT.replace("align: right", "aling: right"))).toMatchObject({
       code: "plan-unknown-key",
       hint: 'Perhaps "align" is meant.',
       place: { line: 16 },
     });
-    expect(error(LAYOUT.replace("format: fixed", "format: xml"))).toMatchObject({
+    expect(await error(LAYOUT.replace("format: fixed", "format: xml"))).toMatchObject({
       code: "plan-unknown-key",
       message: '"layout" is not a word of a plan here',
     });

@@ -1,6 +1,6 @@
 /** hatch, as the command line does it. Loaded when it is called for. */
 import { basename, join, relative } from "node:path";
-import { readPlan } from "../../plan/read.js";
+import { readPlan } from "../../plan/load.js";
 import { hatchInto } from "../../node/index.js";
 import { namedFrom, readText, tellOfCutOff, withSources } from "../inputs.js";
 import { planSources } from "../plan-sources.js";
@@ -11,7 +11,7 @@ import { columns, counted, oneLine } from "../print.js";
 
 export async function runHatch(sources: readonly string[], options: Options, io: Io): Promise<Status> {
   const context = makeContext(io, options);
-  const plan = options.plan === undefined ? undefined : readPlan(await readText(options.plan, io), options.plan);
+  const plan = options.plan === undefined ? undefined : await readPlan(await readText(options.plan, io), options.plan);
   const several = plan !== undefined && plan.sources.length > 1;
   const named = sources.length > 0 && !several ? null : await planSources(options.plan, plan, sources);
   const paths = named === null ? sources : [...named.values()].flat();

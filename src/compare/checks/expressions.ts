@@ -16,15 +16,15 @@ interface Written {
   readonly row: number;
 }
 
-export function checkExpressions({ rows, news }: Draft, { findings }: Context): void {
-  const compiled = new Map<ColumnPlan, Expression>();
+export async function checkExpressions({ rows, news }: Draft, { plan, findings }: Context): Promise<void> {
+  const compiled = new Map<string, Expression>();
+  for (const { columns } of plan.tables)
+    for (const { check } of columns) if (check !== undefined) compiled.set(check, await compileExpression(check));
   const run = ({ column, content, sheet, row }: Written, values: Readonly<Record<string, unknown>>): void => {
     const check = column.check!;
     const place = sheet.place(row, column.title, content);
-    const expression = compiled.get(column) ?? compileExpression(check);
-    compiled.set(column, expression);
     try {
-      if (expression({ ...values, row: values, value: values[column.title] }) === true) return;
+      if (compiled.get(check)!({ ...values, row: values, value: values[column.title] }) === true) return;
       findings.add("check-failed", { title: column.title, check, reason: null }, place);
     } catch (error) {
       findings.add("check-failed", { title: column.title, check, reason: firstLine(error) }, place);

@@ -11,7 +11,7 @@ import { checkNames } from "./names.js";
 import { checkRemovals } from "./removals.js";
 import { checkRests } from "./rests.js";
 
-const CHECKS: readonly ((draft: Draft, ctx: Context) => void)[] = [
+const CHECKS: readonly ((draft: Draft, ctx: Context) => void | Promise<void>)[] = [
   checkNames,
   checkRests,
   checkExpressions,
@@ -20,6 +20,6 @@ const CHECKS: readonly ((draft: Draft, ctx: Context) => void)[] = [
   checkKeys,
 ];
 
-export function runChecks(draft: Draft, ctx: Context): void {
-  for (const check of CHECKS) check(draft, ctx);
+export async function runChecks(draft: Draft, ctx: Context): Promise<void> {
+  for (const check of CHECKS) await check(draft, ctx);
 }

@@ -1,69 +1,18 @@
 /** Blocks of `Name: value` lines, with blank lines, a separator or `[section]` headings between them. */
-import { z } from "zod";
-import type { ByteSource } from "../../bytes/source.js";
-import type { Format, Manner, Sniffed } from "../format.js";
-import type { Settings } from "../../model/plan.js";
-import { LineDialect } from "../lines/dialect.js";
-import { linesOf, looksLikeText, sampleLines } from "../lines/sample.js";
-import { BlockGrammar, isHeading } from "./grammar.js";
-import { BlockRenderer } from "./render.js";
-
-const COMMENTS = ["#", ";", "//"];
-const PAIR = /^[^\s:=[\]{}"'<>][^:=[\]{}"<>]{0,60}?(?:\[[^\s:=[\]]{1,30}\])?\s*([:=])(?:\s|$|[^/\s])/;
-
-interface BlockWords {
-  readonly pair?: string;
-  readonly sections?: boolean;
-  readonly separator?: string;
-  readonly comment?: string;
-}
+import type { Format, Sniffed } from "../format.js";
+import { linesOf, looksLikeText } from "../lines/sample.js";
+import { isHeading } from "./grammar.js";
+import { COMMENTS, PAIR } from "./guess.js";
 
 export const blocks: Format = {
   name: "blocks",
   title: "blocks of Name: value lines",
   endings: [".ini", ".desktop", ".properties"],
-  settings: {
-    pair: z.string().min(1).max(3).describe("between name and value: a colon, unless said"),
-    sections: z.boolean().describe("[heading] lines begin the records"),
-    separator: z.string().min(1).describe("a line that ends a block, as a blank line does"),
-    comment: z.string().min(1).describe("lines that begin with this are comments"),
-  },
+  settings: () => import("./settings.js").then(({ settings }) => settings),
   sniff,
   otherEncoding: "windows-1252",
-  guess: async (source) => guessBlocks(await sampleLines(source)),
-  skeleton: () => "",
-  dialect(settings: Settings) {
-    const { pair = ":", sections = false, separator = null, comment } = settings as BlockWords;
-    return new BlockDialect(settings, new BlockGrammar({ pair, sections, separator, comments: comment === undefined ? [] : [comment] }));
-  },
+  load: () => import("./dialect.js").then(({ code }) => code),
 };
-
-class BlockDialect extends LineDialect {
-  constructor(
-    settings: Settings,
-    private readonly blocks: BlockGrammar,
-  ) {
-    super("blocks", settings, blocks);
-  }
-
-  override renderer(source: ByteSource, manner: Manner): BlockRenderer {
-    return new BlockRenderer(source, manner, this.blocks);
-  }
-}
-
-function guessBlocks(lines: readonly string[]): Settings {
-  const pairs = lines.flatMap((line) => PAIR.exec(line)?.[1] ?? []);
-  const pair = pairs.filter((one) => one === "=").length > pairs.length / 2 ? "=" : ":";
-  const sections = lines.some(isHeading);
-  const comment = COMMENTS.find((mark) => lines.some((line) => line.trimStart().startsWith(mark)));
-  const rules = lines.map((line) => line.trim()).filter((line) => /^([-=*%_])\1{2,}$/.test(line) || line === "%%");
-  return {
-    pair,
-    ...(sections ? { sections } : {}),
-    ...(rules.length > 0 && !sections ? { separator: rules[0] } : {}),
-    ...(comment === undefined ? {} : { comment }),
-  };
-}
 
 function sniff(head: Uint8Array, name: string): Sniffed {
   if (!looksLikeText(head)) return { score: 0, why: "it is not text" };

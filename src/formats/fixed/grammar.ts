@@ -4,7 +4,8 @@ import stringWidth from "string-width";
 import { decode, encode } from "../../bytes/writer.js";
 import { CUT, lineEnd, type FieldFault, type FieldSpans, type FieldValue, type LineGrammar } from "../lines/grammar.js";
 import { decodeField, encodeField, trimPad } from "./fields.js";
-import { compileLayout, type FixedField, type FixedKind, type LayoutInput } from "./layout.js";
+import { compileLayout, type FixedField, type FixedKind } from "./layout.js";
+import type { LayoutInput } from "./settings.js";
 
 const SPACE = 0x20;
 const ZERO = 0x30;

@@ -5,7 +5,7 @@
  */
 import { largest } from "../../bytes/lists.js";
 import { guessNesting } from "../lines/sample.js";
-import type { LayoutInput } from "./layout.js";
+import type { LayoutInput } from "./settings.js";
 
 const MOST_TAGS = 12;
 const LONGEST_TAG = 4;

@@ -1,25 +1,16 @@
 /** Fixed-width text: record kinds told apart by tags, fields by columns. */
 import type { Format, Sniffed } from "../format.js";
-import type { Settings } from "../../model/plan.js";
-import { LineDialect } from "../lines/dialect.js";
-import { linesOf, looksLikeText, sampleLines } from "../lines/sample.js";
-import { FixedGrammar } from "./grammar.js";
+import { linesOf, looksLikeText } from "../lines/sample.js";
 import { guessLayout, guessTag } from "./guess.js";
-import { drawRuler } from "./ruler.js";
-import { layoutSchema, type LayoutInput } from "./layout.js";
 
 export const fixed: Format = {
   name: "fixed",
   title: "fixed-width",
   endings: [".dat", ".fix", ".prn", ".asc"],
-  settings: { layout: layoutSchema.describe("record kinds and their fields, by columns") },
+  settings: () => import("./settings.js").then(({ settings }) => settings),
   sniff,
   otherEncoding: "windows-1252",
-  guess: async (source) => ({ layout: guessLayout(await sampleLines(source)) }),
-  draw: async (source, settings) => drawRuler(await sampleLines(source), settings.layout as LayoutInput),
-  skeleton: () => "",
-  dialect: (settings: Settings, encoding) =>
-    new LineDialect("fixed", settings, new FixedGrammar(settings.layout as LayoutInput, encoding === "utf-8")),
+  load: () => import("./dialect.js").then(({ code }) => code),
 };
 
 function sniff(head: Uint8Array, name: string): Sniffed {

@@ -1,6 +1,6 @@
 /** A ruler with sample lines under it: where the fields of each record kind begin and end. */
 import { largest } from "../../bytes/lists.js";
-import type { LayoutInput } from "./layout.js";
+import type { LayoutInput } from "./settings.js";
 import { FixedGrammar } from "./grammar.js";
 import { encode } from "../../bytes/writer.js";
 

@@ -1,9 +1,6 @@
 /** JSON Lines, and JSON text sequences (RFC 7464): one JSON value after the other, as if in a list. */
 import { decode } from "../../bytes/writer.js";
 import type { Format, Sniffed } from "../format.js";
-import { jsonDialect } from "../json/index.js";
-import { JsonScanner } from "../json/scan.js";
-import { LinesRenderer } from "./render.js";
 
 const SEPARATOR = /^\u001e/;
 
@@ -11,18 +8,10 @@ export const jsonLines: Format = {
   name: "json-lines",
   title: "JSON Lines",
   endings: [".jsonl", ".ndjson", ".json-seq"],
-  settings: {},
+  settings: () => Promise.resolve({}),
   sniff,
   otherEncoding: "utf-8",
-  guess: () => Promise.resolve({}),
-  skeleton: () => "",
-  dialect: () => ({
-    ...jsonDialect,
-    name: "json-lines",
-    parse: (text) => text.split(/[\r\n\u001e]+/).flatMap((line) => (line.trim() === "" ? [] : [JSON.parse(line) as unknown])),
-    scanner: (root, listener) => new JsonScanner(root, listener, -1, true),
-    renderer: (source, manner) => new LinesRenderer(source, manner),
-  }),
+  load: () => import("./dialect.js").then(({ code }) => code),
 };
 
 function sniff(head: Uint8Array, name: string): Sniffed {

@@ -3,7 +3,8 @@ import { largest } from "../../bytes/lists.js";
 import { decode } from "../../bytes/writer.js";
 import { delimiterByte, splitCells, writeCell, type CellStyle } from "../lines/cells.js";
 import { FieldSpans, lineEnd, type FieldFault, type FieldValue, type LineGrammar } from "../lines/grammar.js";
-import { compileTagged, isLike, type TaggedInput, type TaggedKind } from "./layout.js";
+import { compileTagged, isLike, type TaggedKind } from "./layout.js";
+import type { TaggedInput } from "./settings.js";
 
 const SPACE = 0x20;
 const TAB = 0x09;

@@ -4,7 +4,7 @@ import { encode } from "../../bytes/writer.js";
 import { delimiterName, splitCells } from "../lines/cells.js";
 import { FieldSpans } from "../lines/grammar.js";
 import { guessNesting } from "../lines/sample.js";
-import type { TaggedInput } from "./layout.js";
+import type { TaggedInput } from "./settings.js";
 
 const DELIMITERS = [0x7c, 0x3b, 0x09, 0x2c, 0x5e, 0x7e];
 const MOST_TAGS = 40;

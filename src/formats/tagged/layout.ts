@@ -1,38 +1,7 @@
 /** The layout of a file of header records and their detail lines, as a plan says it. */
-import { z } from "zod";
+import type { TaggedInput } from "./settings.js";
 import type { LineField, LineKind } from "../lines/grammar.js";
 import { parseTotal, placeInside } from "../lines/layout.js";
-
-const fieldSchema = z.union([
-  z.string(),
-  z.strictObject({
-    name: z.string(),
-    total: z.string().optional().describe("count KIND, or sum KIND/FIELD, over the records that this one closes"),
-  }),
-]);
-
-const recordSchema = z.strictObject({
-  tag: z
-    .union([z.string(), z.array(z.string())])
-    .optional()
-    .describe("the first field of its lines"),
-  like: z.string().optional().describe("a pattern of its lines: # a digit, @ a letter, ? any character, * any run of them"),
-  indent: z.number().int().min(0).optional().describe("blanks at the beginning of its lines"),
-  inside: z.string().optional(),
-  closes: z.boolean().optional().describe("a trailer: it ends the record around it"),
-  fields: z.array(fieldSchema),
-});
-
-export const taggedSchema = z.strictObject({
-  delimiter: z
-    .union([z.enum(["tab", "spaces"]), z.string().length(1)])
-    .optional()
-    .describe("between fields; without one, the rest of the line is one field"),
-  quotes: z.boolean().optional(),
-  comment: z.string().min(1).optional(),
-  records: z.record(z.string(), recordSchema),
-});
-export type TaggedInput = z.infer<typeof taggedSchema>;
 
 export interface TaggedKind extends LineKind {
   readonly tags: readonly string[] | null;

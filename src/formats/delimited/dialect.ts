@@ -1,0 +1,31 @@
+/** Reading and writing delimited text. */
+import type { FormatCode } from "../format.js";
+import type { Settings } from "../../model/plan.js";
+import { delimiterByte, delimiterName } from "../lines/cells.js";
+import { LineDialect } from "../lines/dialect.js";
+import { sampleLines } from "../lines/sample.js";
+import { DelimitedGrammar } from "./grammar.js";
+import { guessDelimited } from "./guess.js";
+
+export const code: FormatCode = {
+  async guess(source, known) {
+    const { delimiter, header, comment, quotes } = guessDelimited(await sampleLines(source), true, known);
+    return { delimiter: delimiterName(delimiter), header, ...(quotes ? {} : { quotes }), ...(comment === null ? {} : { comment }) };
+  },
+  /** The line of titles. */
+  skeleton(tables, settings) {
+    const { delimiter = "," } = settings as { delimiter?: string };
+    const names = (tables[0]?.columns ?? []).flatMap(({ at }) => at.steps.flatMap((step) => (step.kind === "name" ? [step.name] : [])));
+    const cells = names.map((name) => (/["\r\n]/.test(name) || name.includes(delimiter) ? `"${name.replaceAll('"', '""')}"` : name));
+    return `${cells.join(String.fromCharCode(delimiterByte(delimiter)))}\n`;
+  },
+  dialect(settings: Settings) {
+    const {
+      delimiter = ",",
+      header = 1,
+      quotes = true,
+      comment = null,
+    } = settings as { delimiter?: string; header?: number; quotes?: boolean; comment?: string };
+    return new LineDialect("delimited", settings, new DelimitedGrammar({ delimiter: delimiterByte(delimiter), header, quotes, comment }));
+  },
+};

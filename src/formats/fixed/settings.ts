@@ -1,0 +1,42 @@
+/** What a plan may say of a file of this format: the layout of its lines. */
+import { z } from "zod";
+
+const columns = z
+  .string()
+  .regex(/^\d+(?:-\d*)?$/, "columns as 3-10, counted from 1, both ends included; 3- goes to the end of the line")
+  .or(z.number().int().positive());
+
+const fieldSchema = z.union([
+  columns,
+  z.strictObject({
+    at: columns,
+    align: z.enum(["left", "right"]).optional(),
+    pad: z.string().length(1).optional().describe("what fills the field up: a space, unless said"),
+    decimals: z.number().int().min(0).max(18).optional().describe("digits behind a point that is not written"),
+    sign: z.enum(["leading", "trailing", "overpunch", "overpunch-leading"]).optional(),
+    date: z.string().optional().describe("a picture of the date: YYYYMMDD, DDMMYY, DD.MM.YYYY …"),
+    "blank-when-zero": z.boolean().optional(),
+    times: z.number().int().min(2).max(999).optional().describe("the field stands so many times, one behind the other"),
+    total: z.string().optional().describe("count KIND, or sum KIND/FIELD, over the records that this one closes"),
+  }),
+]);
+
+const recordSchema = z.strictObject({
+  tag: z.strictObject({ at: columns, is: z.union([z.string(), z.array(z.string())]) }).optional(),
+  line: z.enum(["first", "last"]).optional().describe("told by its place in the file"),
+  inside: z.string().optional(),
+  closes: z.boolean().optional().describe("a trailer: it ends the record around it"),
+  fields: z.record(z.string(), fieldSchema),
+});
+
+export const layoutSchema = z.strictObject({
+  unit: z
+    .enum(["bytes", "characters", "screen"])
+    .optional()
+    .describe("what columns count; characters, unless said. On a screen a wide character takes two, one that combines takes none"),
+  length: z.number().int().positive().optional().describe("length of every record, when no line ends stand between them"),
+  records: z.record(z.string(), recordSchema),
+});
+export type LayoutInput = z.infer<typeof layoutSchema>;
+
+export const settings = { layout: layoutSchema.describe("record kinds and their fields, by columns") };

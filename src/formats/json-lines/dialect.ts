@@ -1,0 +1,17 @@
+/** Reading and writing JSON Lines and JSON text sequences. */
+import type { FormatCode } from "../format.js";
+import { jsonDialect } from "../json/dialect.js";
+import { JsonScanner } from "../json/scan.js";
+import { LinesRenderer } from "./render.js";
+
+export const code: FormatCode = {
+  guess: () => Promise.resolve({}),
+  skeleton: () => "",
+  dialect: () => ({
+    ...jsonDialect,
+    name: "json-lines",
+    parse: (text) => text.split(/[\r\n\u001e]+/).flatMap((line) => (line.trim() === "" ? [] : [JSON.parse(line) as unknown])),
+    scanner: (root, listener) => new JsonScanner(root, listener, -1, true),
+    renderer: (source, manner) => new LinesRenderer(source, manner),
+  }),
+};

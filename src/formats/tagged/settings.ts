@@ -1,0 +1,35 @@
+/** What a plan may say of a file of this format: the layout of its lines. */
+import { z } from "zod";
+
+const fieldSchema = z.union([
+  z.string(),
+  z.strictObject({
+    name: z.string(),
+    total: z.string().optional().describe("count KIND, or sum KIND/FIELD, over the records that this one closes"),
+  }),
+]);
+
+const recordSchema = z.strictObject({
+  tag: z
+    .union([z.string(), z.array(z.string())])
+    .optional()
+    .describe("the first field of its lines"),
+  like: z.string().optional().describe("a pattern of its lines: # a digit, @ a letter, ? any character, * any run of them"),
+  indent: z.number().int().min(0).optional().describe("blanks at the beginning of its lines"),
+  inside: z.string().optional(),
+  closes: z.boolean().optional().describe("a trailer: it ends the record around it"),
+  fields: z.array(fieldSchema),
+});
+
+export const taggedSchema = z.strictObject({
+  delimiter: z
+    .union([z.enum(["tab", "spaces"]), z.string().length(1)])
+    .optional()
+    .describe("between fields; without one, the rest of the line is one field"),
+  quotes: z.boolean().optional(),
+  comment: z.string().min(1).optional(),
+  records: z.record(z.string(), recordSchema),
+});
+export type TaggedInput = z.infer<typeof taggedSchema>;
+
+export const settings = { layout: taggedSchema.describe("record kinds and their fields, by tags") };

@@ -1,0 +1,156 @@
+/** Reading and writing XML. */
+import { decode, encode, type ByteWriter } from "../../bytes/writer.js";
+import type { TextSource } from "../../bytes/encoding.js";
+import type { TablePlan, Settings } from "../../model/plan.js";
+import type { Step } from "../../model/path.js";
+import { GuideNode, type Dialect, type HoldFault, type Listener, type Manner, type Spot, type FormatCode } from "../format.js";
+import { Kind } from "../../model/kind.js";
+import type { NewValue } from "../../edits/edit.js";
+import { Entities } from "./entities.js";
+import { XmlRenderer } from "./render.js";
+import { AT, isNameBytes } from "./bytes.js";
+import { ATTRIBUTE, XmlScanner } from "./scan.js";
+import { PlanNames } from "./scope.js";
+import { guessNamespaces } from "./sniff.js";
+import { decodeAttribute, decodeContent, notXml, unescape } from "./text.js";
+
+/** Never found in a file. */
+const NO_NAME = Uint8Array.of(0xff);
+const NAME = /^[\p{L}_][\p{L}\p{N}\p{M}_.:-]*$/u;
+
+class XmlDialect implements Dialect {
+  readonly name = "xml";
+  readonly emptyIsAbsent = false;
+  readonly spellsLetters = true;
+  readonly repeats = true;
+  readonly onlyText = true;
+  readonly sourceExample = "some <b>words</b> &amp; more";
+  private entities = new Entities();
+  private scanned: XmlScanner | null = null;
+
+  constructor(readonly settings: Settings) {}
+
+  private get namespaces(): Readonly<Record<string, string>> {
+    return (this.settings.namespaces ?? {}) as Readonly<Record<string, string>>;
+  }
+
+  scanner(root: GuideNode, listener: Listener): XmlScanner {
+    this.entities = new Entities();
+    forgetPlaces(root);
+    this.scanned = new XmlScanner(root, listener, this.entities, this.namespaces);
+    return this.scanned;
+  }
+
+  decode(bytes: Uint8Array, start: number, end: number, kind: Kind, node: GuideNode): string {
+    if (kind === Kind.Record) return decode(bytes, start, end);
+    return node.note === ATTRIBUTE ? decodeAttribute(bytes, start, end, this.entities) : decodeContent(bytes, start, end, this.entities);
+  }
+
+  unescape(bytes: Uint8Array, start: number, end: number, out: ByteWriter): boolean {
+    return unescape(bytes, start, end, out);
+  }
+
+  encodeName(name: string): Uint8Array {
+    const bytes = encode(name);
+    return isNameBytes(bytes, bytes[0] === AT ? 1 : 0) ? bytes : NO_NAME;
+  }
+
+  nameText(bytes: Uint8Array): string {
+    return decode(bytes);
+  }
+
+  fault(value: NewValue, steps: readonly Step[], spot: Spot): HoldFault | null {
+    // the root element cannot be taken out of its document
+    const [root] = steps;
+    if (value.kind === Kind.Absent && steps.length === 1 && root.kind === "name")
+      return { code: "cell-emptied", facts: { title: root.name } };
+    const char = notXml(value.text);
+    if (char !== null) return { code: "xml-character", facts: { char } };
+    const bad = spot === "set" ? undefined : steps.find((step) => step.kind === "name" && !NAME.test(step.name.replace(/^@/, "")));
+    return bad?.kind === "name" ? { code: "xml-name", facts: { name: bad.name } } : null;
+  }
+
+  /** Any text is content of an element, when it is well formed as such. */
+  sourceKind(text: string): Kind | null {
+    const scanner = new XmlScanner(new GuideNode(), new Silent(), this.entities);
+    try {
+      scanner.write(encode(`<x>${text}</x>`));
+      scanner.end();
+      return Kind.Record;
+    } catch {
+      return null;
+    }
+  }
+
+  looksLikeSource(text: string): boolean {
+    return /[<&]/.test(text);
+  }
+
+  beside(name: string): boolean {
+    return name.startsWith("@");
+  }
+
+  remarks(): readonly string[] {
+    return this.entities.external
+      ? ["entities are declared outside this file: they are never fetched, and a text that refers to one is kept as it is written"]
+      : [];
+  }
+
+  renderer(source: TextSource, manner: Manner): XmlRenderer {
+    return new XmlRenderer(source, manner, this.entities, new PlanNames(this.namespaces));
+  }
+
+  /** The same entities and the same namespaces are declared. */
+  alike(other: XmlDialect): boolean {
+    const own = ({ entities, scanned }: XmlDialect): string =>
+      JSON.stringify([entities.declared, [...(scanned?.names.declared ?? [])].sort()]);
+    return own(this) === own(other);
+  }
+}
+
+/** A scanner counts elements from the first again: what another one noted on the nodes does not hold. */
+function forgetPlaces(node: GuideNode, seen = new Set<GuideNode>()): void {
+  seen.add(node);
+  node.serial = -1;
+  for (const inner of [...node.nameNodes, node.any]) if (inner !== null && !seen.has(inner)) forgetPlaces(inner, seen);
+}
+
+class Silent implements Listener {
+  open(): void {
+    // only well-formedness counts
+  }
+  close(): void {
+    // only well-formedness counts
+  }
+  value(): void {
+    // only well-formedness counts
+  }
+  leave(): void {
+    // nothing is kept
+  }
+}
+
+export const code: FormatCode = {
+  guess: async (source: TextSource) => guessNamespaces(await source.read(0, 1 << 16)),
+  dialect: (settings) => new XmlDialect(settings),
+  skeleton,
+};
+
+/** The root element, and the elements that the records at the top stand in. */
+function skeleton(tables: readonly TablePlan[], settings: Settings): string {
+  const tops = tables
+    .filter((table) => table.inside === undefined)
+    .map(({ rows, columns }) => (rows.steps.length > 0 ? rows.steps : (columns[0]?.at.steps ?? [])));
+  const nameAt = (steps: readonly Step[], i: number): string => (steps[i]?.kind === "name" ? steps[i].name : "");
+  const root = nameAt(tops.find((steps) => steps.length > 0) ?? [], 0) || "records";
+  const around = [...new Set(tops.filter((steps) => steps.length > 2).map((steps) => nameAt(steps, 1)))].filter(
+    (name) => !name.startsWith("@"),
+  );
+  const bound = Object.entries((settings.namespaces ?? {}) as Record<string, string>);
+  const namespaces = bound
+    .map(([prefix, uri]) => ` xmlns${prefix === "" ? "" : `:${prefix}`}="${uri.replaceAll("&", "&amp;").replaceAll('"', "&quot;")}"`)
+    .join("");
+  const inner = around.map((name) => `\n  <${name}/>`).join("");
+  const body = inner === "" ? `<${root}${namespaces}/>` : `<${root}${namespaces}>${inner}\n</${root}>`;
+  return `<?xml version="1.0" encoding="UTF-8"?>\n${body}\n`;
+}
