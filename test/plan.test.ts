@@ -12,8 +12,8 @@ const stations = (columns: string, more = ""): string =>
 describe("wrong plans", () => {
   test.each([
     ["no YAML", "hatchfold: 1\n  sources: [", "p.yaml:1:12", /not well-formed YAML/],
-    ["an unknown word", plan("  t:\n    rows: t\n    colums: {}\n"), "p.yaml:7:5", /"colums" is not a word of a plan here\n.*"columns"/],
-    ["an unknown word of a column", stations("      code: { at: code, reqired: true }\n"), "p.yaml:13:25", /"reqired".*\n.*"required"/],
+    ["an unknown word", plan("  t:\n    rows: t\n    colums: {}\n"), "p.yaml:7:5", /"colums" is not a word of a plan here[^]*"columns"/],
+    ["an unknown word of a column", stations("      code: { at: code, reqired: true }\n"), "p.yaml:13:25", /"reqired"[^]*"required"/],
     ["a missing word", plan("  t:\n    columns: { a: a }\n"), "p.yaml:5:3", /"rows" is missing/],
     ["a wrong type", stations("      code: { at: code, type: txt }\n"), "p.yaml:13:25", /type/],
     ["another version", "hatchfold: 2\nsources: {}\ntables: {}\n", "p.yaml:1:1", /hatchfold/],
@@ -22,7 +22,7 @@ describe("wrong plans", () => {
       "an unknown parent",
       plan("  t:\n    rows: t\n    inside: dstricts\n    columns: { a: a }\n" + DISTRICTS),
       "p.yaml:7:5",
-      /no table "dstricts"\n.*"districts"/,
+      /no table "dstricts"[^]*"districts"/,
     ],
     [
       "a parent elsewhere",
@@ -30,7 +30,7 @@ describe("wrong plans", () => {
       "p.yaml:7:5",
       /not inside the rows/,
     ],
-    ["an unknown key", stations("      code: code\n", "    key: cod\n"), "p.yaml:12:5", /no column "cod"\n.*"code"/],
+    ["an unknown key", stations("      code: code\n", "    key: cod\n"), "p.yaml:12:5", /no column "cod"[^]*"code"/],
     ["a misspelled word of a column", stations("      code: { at: code, tipe: text }\n"), "p.yaml:13:25", /Perhaps "type" is meant/],
     ["of a column of links", stations("      code: { through: x, sho: y }\n"), "p.yaml:13:27", /Perhaps "show" is meant/],
     ["of a tree", stations("      code: code\n", "    tree: { paren: code }\n"), "p.yaml:12:13", /Perhaps "parent" is meant/],

@@ -76,8 +76,12 @@ export async function readAll(source: ByteSource): Promise<Uint8Array> {
   return source.read(0, source.size);
 }
 
+/** Longest part of a line in which columns are counted, and how much behind a place is shown. */
+const MOST_OF_LINE = 1 << 20;
+const BEHIND = 200;
+
 /** Line and column (both from 1, columns in characters) of a byte offset, found by reading up to it. */
-export async function lineAndColumn(source: ByteSource, byte: number): Promise<{ line: number; column: number }> {
+export async function lineAndColumn(source: ByteSource, byte: number): Promise<{ line: number; column: number; text: string }> {
   let line = 1;
   let lineStart = 0;
   let at = 0;
@@ -91,7 +95,10 @@ export async function lineAndColumn(source: ByteSource, byte: number): Promise<{
     at += chunk.length;
     if (at >= byte) break;
   }
-  const head = await source.read(lineStart, Math.min(byte, lineStart + (1 << 20)));
-  const text = new TextDecoder("utf-8", { ignoreBOM: lineStart > 0 }).decode(head);
-  return { line, column: [...text].length + 1 };
+  // what is shown of the line; a column is counted over the whole of it
+  const whole = await source.read(lineStart, Math.min(byte, lineStart + MOST_OF_LINE) + BEHIND);
+  const decoder = new TextDecoder("utf-8", { ignoreBOM: lineStart > 0 });
+  const column = [...decoder.decode(whole.subarray(0, byte - lineStart))].length + 1;
+  const [text] = new TextDecoder("utf-8", { ignoreBOM: lineStart > 0 }).decode(whole).split(/\r?\n|\r/);
+  return { line, column, text };
 }

@@ -1,4 +1,6 @@
 /** What a command talks to: arguments aside, everything that comes in and goes out. */
+import { asFlags } from "./print.js";
+import type { Phase, Progress } from "../source/watch.js";
 import pc from "picocolors";
 import { visible } from "../errors/visible.js";
 
@@ -36,7 +38,7 @@ export interface Context {
   /** The one JSON document of --json. */
   readonly printJson: (value: unknown) => void;
   /** Progress on standard error, when somebody is watching and the work is long. */
-  readonly progress: (verb: string) => (done: number, size: number) => void;
+  readonly progress: Progress;
   readonly endProgress: () => void;
 }
 
@@ -48,13 +50,23 @@ function printable(line: string, hasColors: boolean): string {
 
 /** JSON in which what is not seen at a terminal is escaped: for programs it is the same. */
 export function escapedJson(value: unknown): string {
-  return JSON.stringify(value, null, 2).replace(
+  const flags = (key: string, one: unknown): unknown => (key === "hint" && typeof one === "string" ? asFlags(one) : one);
+  return JSON.stringify(value, flags, 2).replace(
     /[\u007f-\u009f\u061c\u200e\u200f\u2028-\u202e\u2066-\u2069\ufeff]/g,
     (char) => `\\u${char.charCodeAt(0).toString(16).padStart(4, "0")}`,
   );
 }
 
 const SLOW = 500;
+
+const DOING: Readonly<Record<Phase, string>> = {
+  survey: "surveying",
+  prepare: "looking through the source",
+  hatch: "hatching",
+  compare: "comparing",
+  check: "checking",
+  fold: "writing",
+};
 
 export function makeContext(io: Io, options: { json?: boolean; color?: boolean; quiet?: boolean }, outIsTaken = false): Context {
   const json = options.json === true;
@@ -81,11 +93,11 @@ export function makeContext(io: Io, options: { json?: boolean; color?: boolean; 
       endProgress();
       void io.stdout.write(`${escapedJson(value)}\n`);
     },
-    progress: (verb) => (done, size) => {
+    progress: (phase, done, size) => {
       const now = Date.now();
       if (!io.stderr.isTTY || options.quiet === true || now - began < SLOW || now - shown < 100) return;
       shown = now;
-      void io.stderr.write(`\r\x1b[K${verb} ${size === 0 ? 100 : Math.floor((100 * done) / size)} %`);
+      void io.stderr.write(`\r\x1b[K${DOING[phase]} ${size === 0 ? 100 : Math.floor((100 * done) / size)} %`);
     },
     endProgress,
   };

@@ -1,4 +1,5 @@
 /** The command line: a function of arguments, input and outputs that returns the exit status. */
+import { asFlags } from "./print.js";
 import { readFileSync } from "node:fs";
 import { Command, CommanderError } from "commander";
 import { visible } from "../errors/visible.js";
@@ -80,7 +81,8 @@ function report(error: unknown, args: readonly string[], io: Io): Status {
     void io.stdout.write(`${escapedJson({ error: { code, message, hint, place } })}\n`);
   }
   const colors = colorsFor(io.stderr, io.env, undefined);
-  void io.stderr.write(`${colors.red("hatchfold:")} ${known.toString()}\n`);
+  const text = known.toString();
+  void io.stderr.write(`${colors.red("hatchfold:")} ${text.slice(0, text.length - known.hint.length)}${asFlags(known.hint)}\n`);
   return known.status;
 }
 

@@ -3,7 +3,7 @@ import type { Change, Counts, Healed, Note, Problem } from "../model/findings.js
 import type { Follow } from "../relations/follows.js";
 import type { Context } from "./io.js";
 import { rowWord } from "../report/words.js";
-import { columns, counted, oneLine } from "./print.js";
+import { asFlags, columns, counted, oneLine } from "./print.js";
 
 /** Rows of this many changes are shown, the rest counted. */
 const MOST_SHOWN = 200;
@@ -16,7 +16,7 @@ export function printProblems(problems: readonly Problem[], { say, colors }: Con
       const where = [row > 0 ? `row ${row}` : "", oneLine(column, 80)].filter((part) => part !== "").join(", ");
       const found = value === "" || message.includes(oneLine(value, 40)) ? "" : `: ${colors.yellow(oneLine(value))}`;
       say(`  ${colors.red("✗")} ${colors.bold(where)}${found}  ${message}`);
-      if (hint !== "") say(`      ${hint}`);
+      if (hint !== "") say(`      ${asFlags(hint)}`);
       if (path !== undefined) say(colors.dim(`      in the source at ${oneLine(path, 200)}`));
     }
   }

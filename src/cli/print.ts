@@ -48,3 +48,14 @@ export function oneLine(text: string, most = 40): string {
   const tail = Math.floor(most / 4);
   return `${chars.slice(0, most - tail - 1).join("")}…${chars.slice(-tail).join("")}`;
 }
+
+/** Flags that are not called as the option is. */
+const FLAGS: Readonly<Record<string, string>> = { "replace: true": "--force" };
+
+/** The options that a hint names, as flags. */
+export function asFlags(hint: string): string {
+  return hint.replace(/\{ (\w+)(?:: (true|"([\w-]+)"))? \}/g, (_, name: string, said: string | undefined, value: string | undefined) => {
+    const flag = FLAGS[`${name}: ${said}`] ?? `--${name.replace(/[A-Z]/g, (letter) => `-${letter.toLowerCase()}`)}`;
+    return value === undefined ? flag : `${flag} ${value}`;
+  });
+}

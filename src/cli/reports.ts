@@ -1,4 +1,5 @@
 /** Writes the reports that were asked for, by the ending of each file's name. */
+import { asFlags } from "./print.js";
 import { basename } from "node:path";
 import { concat, copied, decode, encode } from "../bytes/writer.js";
 import type { Comparison } from "../compare/comparison.js";
@@ -37,7 +38,7 @@ export async function writeReports(
     counts,
     changes,
     healed,
-    problems,
+    problems: problems.map((problem) => ({ ...problem, hint: asFlags(problem.hint) })),
     notes,
     follows,
     documents: () => documentsOf(comparison),

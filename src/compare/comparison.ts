@@ -1,4 +1,6 @@
 /** What a comparison is asked, and what it finds. */
+import type { OptionNames } from "../errors/options.js";
+import type { Watch } from "../source/watch.js";
 import type { Plan } from "../model/plan.js";
 import type { SourcesInput } from "../source/files.js";
 import type { Manner } from "../formats/format.js";
@@ -13,7 +15,7 @@ import type { RowEdits } from "../rows/row-edits.js";
 
 export const ALLOWED = ["change", "add", "move", "remove"] as const;
 export type Allowed = (typeof ALLOWED)[number];
-export interface CompareOptions extends GivenLists {
+export interface CompareOptions extends GivenLists, Watch {
   /** What to do with a second row that has the mark of another: refuse it, or take it as a new record. */
   readonly copies?: "refuse" | "new";
   /** What a fold may do; everything, unless said. What it may not is left aside and noted. */
@@ -24,7 +26,6 @@ export interface CompareOptions extends GivenLists {
   readonly noHeal?: readonly string[];
   /** Find the places of added rows, too: one more pass over the source when there are any. */
   readonly paths?: boolean;
-  readonly progress?: (done: number, size: number) => void;
   /** The source holds nothing: all rows are new. */
   readonly fresh?: boolean;
   /** Problems that were found before: no note says them again. */
@@ -39,6 +40,23 @@ export interface CompareInput extends CompareOptions {
   /** The source's name, for messages. */
   readonly name?: string;
 }
+
+export const COMPARE_OPTIONS: OptionNames<CompareInput> = {
+  source: true,
+  plan: true,
+  name: true,
+  copies: true,
+  allow: true,
+  absent: true,
+  noHeal: true,
+  paths: true,
+  append: true,
+  replace: true,
+  fresh: true,
+  known: true,
+  progress: true,
+  signal: true,
+};
 
 /** Everything a fold needs, and everything a report shows. */
 export interface Comparison {

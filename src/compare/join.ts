@@ -1,4 +1,5 @@
 /** Sheets and source brought together: the one pass over the source in which each row meets its record. */
+import { watchOf } from "../source/watch.js";
 import { fingerprinter } from "../bytes/hash.js";
 import { TablesError } from "../errors/error.js";
 import type { Manner, Scanner } from "../formats/format.js";
@@ -62,7 +63,8 @@ async function join({ tables, receipt, plan, files, readings }: Hatched, options
   const guide = compileGuide(plan, sourcesOf(readings, files.set));
   const { tap, digests } = await fingerprints(readings.length);
   const parts = await openParts(readings, tap);
-  const records = new RecordReader(parts, guide);
+  const watch = watchOf(options);
+  const records = new RecordReader(parts, guide, { ...watch, phase: "prepare" });
   await readLabels(guide, records.rows);
   const wheres = receipt.tables.flatMap((table) => (table.where === undefined ? [] : [`${table.name}: ${table.where}`]));
   const filter = await RowFilter.parse(plan, { where: wheres });
@@ -80,7 +82,7 @@ async function join({ tables, receipt, plan, files, readings }: Hatched, options
     manners.push(scanner.manner);
     return scanner;
   };
-  const inOrder = await inStep(sheets, (pace) => scanParts(parts, begin, { progress: options.progress, ...pace }));
+  const inOrder = await inStep(sheets, (pace) => scanParts(parts, begin, { ...watch, phase: "compare", ...pace }));
   if (!inOrder) return null;
   const hashes = filesOf(receipt);
   const edited = digests().findIndex((digest, i) => digest !== hashes[i].fingerprint);
@@ -91,7 +93,7 @@ async function join({ tables, receipt, plan, files, readings }: Hatched, options
     plan,
     guide,
     parts,
-    records,
+    records: new RecordReader(parts, guide, { ...watch, phase: "check" }),
     sheets,
     base,
     findings,

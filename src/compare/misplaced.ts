@@ -16,7 +16,7 @@ import type { Sheet } from "../rows/sheet.js";
 
 export function noteMisplaced({ rows }: Draft, { sheets, findings: problems }: Context): void {
   for (const sheet of sheets) {
-    if (sheet === null) continue;
+    if (sheet === null || !sheet.hasMarks) continue;
     const { keySlot } = sheet.table;
     const mine = rows.filter((row) => row.sheet === sheet && !row.removed);
     if (keySlot >= 0) findByKey(mine, keySlot, problems);

@@ -1,5 +1,6 @@
 /** The verbs check and compare. */
-import type { CompareInput } from "./comparison.js";
+import { checkOptions } from "../errors/options.js";
+import { COMPARE_OPTIONS, type CompareInput } from "./comparison.js";
 import { compareTables } from "./compare.js";
 import type { Change, Counts, Healed, Note, Problem } from "../model/findings.js";
 import type { Follow } from "../relations/follows.js";
@@ -25,6 +26,7 @@ export interface Checked {
  * ```
  */
 export async function check(tables: TablesSource, input: CompareInput): Promise<Checked> {
+  checkOptions("check", input, COMPARE_OPTIONS);
   const { problems, notes } = await compareTables(tables, input);
   return { problems, notes };
 }
@@ -53,6 +55,7 @@ export interface Compared {
  * ```
  */
 export async function compare(tables: TablesSource, input: CompareInput): Promise<Compared> {
+  checkOptions("compare", input, COMPARE_OPTIONS);
   const { counts, changes, healed, problems, notes, follows } = await compareTables(tables, input);
   return { counts, changes, healed, problems, notes, follows };
 }

@@ -29,6 +29,8 @@ export class HatchFoldError<C extends Code = Code> extends Error {
   readonly code: C;
   readonly hint: string;
   place: Place;
+  /** The line in which it is, and under it a `^` at the place; where the source or the plan has such a line. */
+  excerpt?: string;
   /** 1: the data has problems; 2: wrong call, unreadable file or wrong plan. */
   readonly status: 1 | 2 = 2;
 
@@ -41,11 +43,12 @@ export class HatchFoldError<C extends Code = Code> extends Error {
     this.place = place;
   }
 
-  /** The error as people read it: place, message, hint. */
+  /** The error as people read it: place, message, the line with its place, hint. */
   override toString(): string {
     const where = formatPlace(this.place);
     // a message may begin with the file's name itself
-    return `${where === "" || this.message.startsWith(where) ? "" : `${where}: `}${this.message}${this.hint === "" ? "" : `\n  ${this.hint}`}`;
+    const shown = this.excerpt === undefined ? "" : `\n${this.excerpt.replace(/^/gm, "    ")}`;
+    return `${where === "" || this.message.startsWith(where) ? "" : `${where}: `}${this.message}${shown}${this.hint === "" ? "" : `\n  ${this.hint}`}`;
   }
 }
 

@@ -1,4 +1,5 @@
 /** A new document from tables alone. */
+import { checkOptions, type OptionNames } from "../errors/options.js";
 import { MemorySource } from "../bytes/source.js";
 import type { Comparison, CompareOptions } from "../compare/comparison.js";
 import { printReceipt, RECEIPT_FILE } from "../sheets/receipt.js";
@@ -20,6 +21,20 @@ export interface FoldNewInput extends Omit<CompareOptions, "fresh" | "known" | "
   readonly sink?: ByteSink;
 }
 
+const NEW_OPTIONS: OptionNames<FoldNewInput> = {
+  plan: true,
+  partial: true,
+  sink: true,
+  copies: true,
+  allow: true,
+  absent: true,
+  noHeal: true,
+  append: true,
+  replace: true,
+  progress: true,
+  signal: true,
+};
+
 /**
  * Makes a new document from tables alone, also from sheets that somebody else made.
  *
@@ -33,6 +48,7 @@ export interface FoldNewInput extends Omit<CompareOptions, "fresh" | "known" | "
  * ```
  */
 export async function foldNew(tables: TablesSource, input: FoldNewInput): Promise<Folded> {
+  checkOptions("foldNew", input, NEW_OPTIONS);
   return foldComparison(await compareNew(tables, input), input);
 }
 

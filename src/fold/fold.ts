@@ -1,4 +1,7 @@
 /** The verb fold: the source with exactly the edits. */
+import { checkOptions, type OptionNames } from "../errors/options.js";
+import { COMPARE_OPTIONS, type Comparison, type CompareInput } from "../compare/comparison.js";
+import type { Watch } from "../source/watch.js";
 import { openText, tapped, type TextSource } from "../bytes/encoding.js";
 import { rebuildArchive } from "../bytes/archive.js";
 import type { ByteSource } from "../bytes/source.js";
@@ -7,7 +10,6 @@ import { packer } from "../bytes/packing.js";
 import type { Splice } from "../edits/splice.js";
 import { ProblemsError } from "../model/findings.js";
 import { concat, copied } from "../bytes/writer.js";
-import type { Comparison, CompareInput } from "../compare/comparison.js";
 import { filesOf } from "../sheets/receipt.js";
 import { TablesError } from "../errors/error.js";
 import { writeFolded, type ByteSink } from "./write.js";
@@ -17,7 +19,8 @@ import type { Part } from "../source/parts.js";
 import { compareTables } from "../compare/compare.js";
 import type { Compared } from "../compare/verbs.js";
 
-export interface FoldInput extends CompareInput {
+/** How a fold is written. */
+export interface FoldOptions extends Watch {
   /** Fold the good rows and leave the rows with problems out. */
   readonly partial?: boolean;
   /** Takes the result piece by piece; when not given it is returned as one array. For one file, or for one archive. */
@@ -25,6 +28,10 @@ export interface FoldInput extends CompareInput {
   /** For a set of files: who takes a file's bytes; `null` when nobody wants them. */
   readonly sinkFor?: (file: string, unchanged: boolean) => ByteSink | null | Promise<ByteSink | null>;
 }
+
+export interface FoldInput extends CompareInput, FoldOptions {}
+
+const FOLD_OPTIONS: OptionNames<FoldInput> = { ...COMPARE_OPTIONS, partial: true, sink: true, sinkFor: true };
 
 /** One file of a folded set. */
 export interface FoldedFile {
@@ -65,12 +72,13 @@ export interface Folded extends Compared {
  * ```
  */
 export async function fold(tables: TablesSource, input: FoldInput): Promise<Folded> {
+  checkOptions("fold", input, FOLD_OPTIONS);
   const comparison = await compareTables(tables, input);
   return foldComparison(comparison, input);
 }
 
 /** Folds what was compared before. */
-export async function foldComparison(comparison: Comparison, options: Pick<FoldInput, "partial" | "sink" | "sinkFor">): Promise<Folded> {
+export async function foldComparison(comparison: Comparison, options: FoldOptions): Promise<Folded> {
   const { counts, changes, healed, problems, notes, follows, aside, parts, corrections, archive } = comparison;
   if (problems.length > 0 && options.partial !== true) {
     throw new ProblemsError(problems);
@@ -78,6 +86,17 @@ export async function foldComparison(comparison: Comparison, options: Pick<FoldI
   const splices = await planSplices(comparison);
   const isSet = comparison.receipt.source.files !== undefined;
   const files: FoldedFile[] = [];
+  const size = parts.reduce((sum, { text }) => sum + text.size, 0);
+  let before = 0;
+  const watched = (sink: ByteSink): ByteSink => {
+    let done = 0;
+    return (bytes) => {
+      options.signal?.throwIfAborted();
+      done += bytes.length;
+      options.progress?.("fold", Math.min(before + done, size), size);
+      return sink(bytes);
+    };
+  };
   for (const part of parts) {
     const own = { splices: splices[part.index], corrections: corrections[part.index] };
     const unchanged = own.splices.length + own.corrections.length === 0;
@@ -89,13 +108,27 @@ export async function foldComparison(comparison: Comparison, options: Pick<FoldI
         : gather
       : (options.sink ?? gather);
     const hatched = filesOf(comparison.receipt)[part.index].fingerprint;
-    const written = await writeOut(part, own, unchanged, hatched, sink ?? (() => undefined));
+    const written = await writeOut(part, { ...own, unchanged, hatched }, watched(sink ?? (() => undefined)));
+    before += part.text.size;
     files.push({ name: part.name, bytes: concat(pieces), unchanged, ...written });
   }
   const unchanged = files.every((file) => file.unchanged);
   const whole = isSet ? await foldedArchive(archive, files, options.sink) : files[0];
-  const { bytes, size, fingerprint } = whole;
-  return { counts, changes, healed, problems, notes, follows, aside, bytes, size, fingerprint, unchanged, files: isSet ? files : [] };
+  const { bytes, fingerprint } = whole;
+  return {
+    counts,
+    changes,
+    healed,
+    problems,
+    notes,
+    follows,
+    aside,
+    bytes,
+    size: whole.size,
+    fingerprint,
+    unchanged,
+    files: isSet ? files : [],
+  };
 }
 
 /** The archive with what changed in it, as one file; of a set that is in none, nothing. */
@@ -111,12 +144,18 @@ async function foldedArchive(
   return { bytes: sink === undefined ? bytes : new Uint8Array(0), size: bytes.length, fingerprint: await fingerprint(bytes) };
 }
 
+/** What becomes of one file, and the fingerprint that it had when it was hatched. */
+interface PartEdits {
+  readonly splices: readonly Splice[];
+  readonly corrections: readonly Splice[];
+  readonly unchanged: boolean;
+  readonly hatched: string;
+}
+
 /** A packed file is packed again; one without changes is the file it was. */
 async function writeOut(
   part: Part,
-  { splices, corrections }: { splices: readonly Splice[]; corrections: readonly Splice[] },
-  unchanged: boolean,
-  hatched: string,
+  { splices, corrections, unchanged, hatched }: PartEdits,
   sink: ByteSink,
 ): Promise<{ size: number; fingerprint: string }> {
   const { packed } = part.file;

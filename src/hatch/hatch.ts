@@ -1,4 +1,7 @@
 /** The verb hatch. */
+import { checkOptions, type OptionNames } from "../errors/options.js";
+import { watchOf } from "../source/watch.js";
+import { DRAFT_OPTIONS, sourceName, type DraftOptions } from "../survey/survey.js";
 import { pushAll } from "../bytes/lists.js";
 import type { Receipt } from "../sheets/receipt.js";
 import { sharedSettings, type FileReading } from "../source/choose.js";
@@ -11,7 +14,6 @@ import { MemoryTables, type TablesSink } from "../sheets/tables.js";
 import { hatchTables, type HatchOptions } from "./write-tables.js";
 import { openFiles, type SourcesInput } from "../source/files.js";
 import { readSources } from "../records/open.js";
-import { sourceName, type DraftOptions } from "../survey/survey.js";
 
 export interface HatchInput extends HatchOptions, DraftOptions {
   /** The plan, as YAML text or as read by {@link readPlan}; drafted when not given. */
@@ -19,6 +21,18 @@ export interface HatchInput extends HatchOptions, DraftOptions {
   /** Where the tables go; kept in memory when not given. */
   readonly into?: TablesSink;
 }
+
+const HATCH_OPTIONS: OptionNames<HatchInput> = {
+  ...DRAFT_OPTIONS,
+  plan: true,
+  into: true,
+  where: true,
+  columns: true,
+  sample: true,
+  blank: true,
+  bom: true,
+  sourceFile: true,
+};
 
 export interface Hatched {
   /** The tables, when no `into` was given; else empty. */
@@ -40,6 +54,7 @@ export interface Hatched {
  * ```
  */
 export async function hatch(input: SourcesInput, options: HatchInput = {}): Promise<Hatched> {
+  checkOptions("hatch", options, HATCH_OPTIONS);
   const opened = await openFiles(input, options.name);
   const given = typeof options.plan === "string" ? await readPlan(options.plan) : options.plan;
   const { readings, notes: left } = await readSources(opened, given, options);
@@ -48,7 +63,7 @@ export async function hatch(input: SourcesInput, options: HatchInput = {}): Prom
   if (plan === undefined) {
     const { draftPlan } = await import("../survey/draft.js");
     const drafted = draftPlan(
-      (await findShape(readings)).kinds,
+      (await findShape(readings, watchOf(options))).kinds,
       options.planFile ?? sourceName(opened),
       readings[0].reading,
       sharedSettings(readings),
@@ -67,7 +82,10 @@ async function explainAll(unmatched: readonly Unmatched[], readings: readonly Fi
   const notes: string[] = [];
   for (const of of new Set(unmatched.map(({ table }) => sourceIndex(plan, table)))) {
     const mine = unmatched.filter(({ table }) => sourceIndex(plan, table) === of);
-    const { kinds } = await findShape(readings.filter((one) => one.of === of));
+    const { kinds } = await findShape(
+      readings.filter((one) => one.of === of),
+      {},
+    );
     pushAll(notes, explainUnmatched(mine, kinds));
   }
   return notes;

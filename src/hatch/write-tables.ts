@@ -1,4 +1,5 @@
 /** hatch: source + plan → tables. One pass, memory independent of the source's size. */
+import { watchOf, type Watch } from "../source/watch.js";
 import { fingerprint, fingerprinter, type Fingerprinter } from "../bytes/hash.js";
 import { ByteWriter, decode, encode } from "../bytes/writer.js";
 import { phrase } from "../errors/error.js";
@@ -28,7 +29,7 @@ import { sheetFiles } from "../sheets/sheet-files.js";
 import { writeCells } from "../sheets/csv/write.js";
 import { writeRow } from "./write-row.js";
 
-export interface HatchOptions {
+export interface HatchOptions extends Watch {
   /** Only rows for which a Common Expression Language expression is true: `table: expression`, or the expression alone when there is one table. */
   readonly where?: readonly string[];
   /** Only these columns: titles, or `table.title`. */
@@ -39,8 +40,6 @@ export interface HatchOptions {
   readonly blank?: boolean;
   /** Begin each file with a byte-order mark. */
   readonly bom?: boolean;
-  /** Told now and then: bytes read, bytes in all. */
-  readonly progress?: (done: number, size: number) => void;
   /** What the receipt calls the source; the source's own name, unless said. */
   readonly sourceFile?: string;
 }
@@ -58,7 +57,7 @@ export async function hatchTables(
   const hashes = await Promise.all(readings.map(() => fingerprinter()));
   const parts = await openParts(readings, (index, chunk) => hashes[index].update(chunk));
   const guide = compileGuide(plan, sourcesOf(readings, set));
-  const records = new RecordReader(parts, guide);
+  const records = new RecordReader(parts, guide, { ...watchOf(options), phase: "prepare" });
   const [, trees] = await Promise.all([readLabels(guide, records.rows), readTrees(guide, records.rows)]);
   const filters = await RowFilter.parse(plan, options);
   const writer = new SheetsWriter(guide.tables, filters, options, await Promise.all(guide.tables.map(() => fingerprinter())), trees);
@@ -66,7 +65,8 @@ export async function hatchTables(
   writer.assembler = assembler;
   await writer.begin(sink);
   await scanParts(parts, (part) => assembler.begin(part), {
-    progress: options.progress,
+    ...watchOf(options),
+    phase: "hatch",
     afterPiece: () => writer.flush(false).then(() => true),
   });
   await writer.end();

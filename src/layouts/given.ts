@@ -121,5 +121,5 @@ export async function listSheet(
         0,
       );
   }
-  return { bytes: out.take(), where: (row) => ({ row: numbers[row - 2] ?? row }) };
+  return { bytes: out.take(), unmarked: true, where: (row) => ({ row: numbers[row - 2] ?? row }) };
 }

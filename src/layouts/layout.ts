@@ -17,6 +17,8 @@ export interface PlainSheet {
   readonly where?: (row: number) => { readonly row: number; readonly column?: string };
   /** Number of the last row that the analyst sees. */
   readonly last?: number;
+  /** The sheet had no marks: its rows were brought together with records by what they say. */
+  readonly unmarked?: true;
   readonly placings?: ReadonlyMap<number, Placing>;
   /** By row, cells that the analyst's sheet has and this one leaves blank. */
   readonly says?: ReadonlyMap<number, Readonly<Record<string, string>>>;

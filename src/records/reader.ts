@@ -27,7 +27,7 @@ export class RecordReader {
   constructor(
     private readonly parts: readonly Part[],
     private readonly guide: Guide,
-    private readonly options: ScanOptions = {},
+    private readonly options: ScanOptions,
   ) {}
 
   /** Every row of the source, to all who ask in this turn. */

@@ -74,7 +74,7 @@ export class Sheet implements RowListener {
     /** All rows are new: there is no source whose records the marks could name. */
     private readonly fresh = false,
     /** Where the sheet was made for one with a layout. */
-    private readonly made?: Pick<PlainSheet, "last" | "placings">,
+    private readonly made?: Pick<PlainSheet, "last" | "placings" | "unmarked">,
   ) {}
 
   get size(): number {
@@ -89,6 +89,11 @@ export class Sheet implements RowListener {
   /** Where a row goes in its list, when that is not behind the others. */
   placingOf(row: number): Placing | null {
     return this.made?.placings?.get(row) ?? null;
+  }
+
+  /** Its rows say by their marks which records they are. */
+  get hasMarks(): boolean {
+    return this.made?.unmarked !== true;
   }
 
   /** Some rows have places in their lists. */

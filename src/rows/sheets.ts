@@ -45,7 +45,10 @@ export async function readSheets(what: Sheets, beside: boolean): Promise<(Sheet 
  * Scans the source while sheets are read beside it, and reads these to their ends; false when a row came too late to be
  * compared: then the sheets have to be read before the source.
  */
-export async function inStep(sheets: readonly (Sheet | null)[], scan: (pace: ScanOptions) => Promise<void>): Promise<boolean> {
+export async function inStep(
+  sheets: readonly (Sheet | null)[],
+  scan: (pace: Pick<ScanOptions, "piece" | "afterPiece">) => Promise<void>,
+): Promise<boolean> {
   const steps = sheets.flatMap((sheet) => sheet?.step ?? []);
   const inOrder = (): boolean => steps.every((step) => step.inOrder);
   const afterPiece = async (): Promise<boolean> => {

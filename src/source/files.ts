@@ -1,7 +1,13 @@
 /** What is read: one file, or a set of files of one kind (several files, a folder, a zip archive). */
+import { CallError } from "../errors/error.js";
+import { FORMATS } from "../formats/index.js";
 import { isArchive, openArchive } from "../bytes/archive.js";
 import { unpacked } from "../bytes/packing.js";
 import { renamed, toSource, type ByteSource, type SourceInput } from "../bytes/source.js";
+
+const LONGEST_NAME = 1000;
+/** What names of files end in, beside the endings of formats. */
+const OTHER_ENDINGS = [".txt", ".gz", ".zip"];
 
 /** One file, as what is in it. */
 export interface SourceFile {
@@ -34,6 +40,7 @@ export interface SourceFiles {
 export type SourcesInput = SourceInput | readonly SourceInput[] | ReadonlyMap<string, SourceInput | readonly SourceInput[]> | SourceFiles;
 
 export async function openFiles(input: SourcesInput, name?: string): Promise<SourceFiles> {
+  for (const one of isList(input) ? input : [input]) refuseName(one as SourceInput);
   if (isOpened(input)) return input;
   if (isNamed(input)) return openNamed(input, name);
   if (isList(input)) {
@@ -49,11 +56,20 @@ export async function openFiles(input: SourcesInput, name?: string): Promise<Sou
   return { name: file.name, files: [file], set: false, mixed: false, archive: null };
 }
 
+/** A file's name given as a text would be taken for all that the file holds. */
+function refuseName(input: SourceInput): void {
+  if (typeof input !== "string" || input.length > LONGEST_NAME || /[\r\n]/.test(input)) return;
+  const lower = input.toLowerCase();
+  const endings = [...FORMATS.flatMap((format) => format.endings), ...OTHER_ENDINGS];
+  if (endings.some((ending) => lower.endsWith(ending))) throw new CallError("source-is-name", { text: input });
+}
+
 async function openNamed(input: ReadonlyMap<string, SourceInput | readonly SourceInput[]>, name?: string): Promise<SourceFiles> {
   const files: SourceFile[] = [];
   for (const [belongs, given] of input) {
     const list = isList(given) ? given : [given];
     for (const [i, one] of list.entries()) {
+      refuseName(one);
       const source = await toSource(one, one instanceof Blob ? undefined : list.length === 1 ? belongs : `${belongs} ${i + 1}`);
       files.push({ ...(await openFile(source)), of: belongs });
     }

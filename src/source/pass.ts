@@ -1,11 +1,14 @@
 /** Runs a scanner over a whole source. */
 import { lineAndColumn, type ByteSource } from "../bytes/source.js";
 import { HatchFoldError } from "../errors/error.js";
+import { excerptOf } from "../errors/excerpt.js";
 import type { Scanner } from "../formats/format.js";
+import type { Phase, Watch } from "./watch.js";
 import type { Part } from "./parts.js";
 
-export interface ScanOptions {
-  readonly progress?: (done: number, size: number) => void;
+export interface ScanOptions extends Watch {
+  /** What the pass is for. */
+  readonly phase: Phase;
   /** What it gives is whether to go on. */
   readonly afterPiece?: () => Promise<boolean>;
   /** Size of pieces; those of the usual size, unless said. */
@@ -23,20 +26,21 @@ const WARM_UP_PIECE = 61;
 const LARGE = 1 << 20;
 
 /** Reads a source to its end; false when it was left before. */
-export async function scanAll(source: ByteSource, scanner: Scanner, options: ScanOptions = {}): Promise<boolean> {
+export async function scanAll(source: ByteSource, scanner: Scanner, options: ScanOptions): Promise<boolean> {
   let done = 0;
-  const { piece = PIECE, afterPiece } = options;
+  const { phase, piece = PIECE, afterPiece, signal } = options;
   const warmUp = source.size < LARGE ? 0 : WARM_UP;
   try {
     for await (const chunk of source.chunks()) {
       for (let at = 0; at < chunk.length;) {
+        signal?.throwIfAborted();
         const size = done + at < warmUp ? WARM_UP_PIECE : piece;
         scanner.write(chunk.subarray(at, at + size));
         at += size;
         if (size === piece && afterPiece !== undefined && !(await afterPiece())) return false;
       }
       done += chunk.length;
-      options.progress?.(done, source.size);
+      options.progress?.(phase, done, source.size);
     }
     scanner.end();
     return afterPiece === undefined || (await afterPiece());
@@ -46,12 +50,15 @@ export async function scanAll(source: ByteSource, scanner: Scanner, options: Sca
 }
 
 /** Runs a scanner over each file of a source; `begin` gives the scanner for the next one. */
-export async function scanParts(parts: readonly Part[], begin: (part: Part) => Scanner, options: ScanOptions = {}): Promise<void> {
+export async function scanParts(parts: readonly Part[], begin: (part: Part) => Scanner, options: ScanOptions): Promise<void> {
   const size = parts.reduce((sum, part) => sum + part.text.size, 0);
   let before = 0;
   for (const part of parts) {
     const done = before;
-    const whole = await scanAll(part.text, begin(part), { ...options, progress: (bytes) => options.progress?.(done + bytes, size) });
+    const whole = await scanAll(part.text, begin(part), {
+      ...options,
+      progress: (phase, bytes) => options.progress?.(phase, done + bytes, size),
+    });
     if (!whole) return;
     before += part.text.size;
   }
@@ -61,7 +68,11 @@ export async function scanParts(parts: readonly Part[], begin: (part: Part) => S
 export async function placed(error: unknown, source: ByteSource): Promise<unknown> {
   if (error instanceof HatchFoldError && error.place.byte !== undefined && error.place.line === undefined) {
     const utf16 = error.code === "utf16";
-    error.place = { ...error.place, file: source.name, ...(utf16 ? {} : await lineAndColumn(source, error.place.byte)) };
+    error.place = { ...error.place, file: source.name };
+    if (utf16) return error;
+    const { line, column, text } = await lineAndColumn(source, error.place.byte!);
+    error.place = { ...error.place, line, column };
+    error.excerpt = excerptOf(text, column);
   }
   return error;
 }

@@ -1,4 +1,5 @@
 /** survey: what is in a source. The public form of a shape, with what is odd in it. */
+import type { Watch } from "../source/watch.js";
 import type { FileReading } from "../source/choose.js";
 import { openParts } from "../source/parts.js";
 import { Kind } from "../model/kind.js";
@@ -71,11 +72,11 @@ export interface Shape {
 /** Goes through the source once and finds its record kinds. */
 export async function findShape(
   readings: readonly FileReading[],
-  progress?: (done: number, size: number) => void,
+  watch: Watch,
 ): Promise<{ kinds: RecordKind[]; bom: boolean; strays: Remark[] }> {
   const parts = await openParts(readings);
   const collector = new Collector();
-  await scanParts(parts, (part) => collector.begin(part), { progress });
+  await scanParts(parts, (part) => collector.begin(part), { ...watch, phase: "survey" });
   const inFile = (name: string): string => (parts.length > 1 ? `${name}, ` : "");
   const strays: Remark[] = collector.strayLines.map(({ file, line, text }) => ({
     kind: "",

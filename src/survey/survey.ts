@@ -1,18 +1,18 @@
 /** The verbs survey and draft. */
+import { checkOptions, type OptionNames } from "../errors/options.js";
+import { watchOf, type Watch } from "../source/watch.js";
 import { openText } from "../bytes/encoding.js";
 import { chooseReadings, sharedSettings } from "../source/choose.js";
 import { type SourceFiles, type SourcesInput, openFiles } from "../source/files.js";
 import { type Shape, findShape, describeShape } from "./shape.js";
 
-export interface SurveyOptions {
+export interface SurveyOptions extends Watch {
   /** The source's name, for messages and for sniffing the format. */
   readonly name?: string;
   /** Name of the format; sniffed when not given. */
   readonly format?: string;
   /** Name of the encoding, as the Encoding Standard has it; found by looking when not given. */
   readonly encoding?: string;
-  /** Told now and then: bytes read, bytes in all. */
-  readonly progress?: (done: number, size: number) => void;
 }
 /**
  * Finds what is in a source: record kinds, fields, counts, types, possible keys and references.
@@ -30,9 +30,10 @@ export interface SurveyOptions {
  */
 
 export async function survey(input: SourcesInput, options: SurveyOptions = {}): Promise<Shape> {
+  checkOptions("survey", options, SURVEY_OPTIONS);
   const opened = await openFiles(input, options.name);
   const { readings, notes } = await chooseReadings(opened, options);
-  const { kinds, bom, strays } = await findShape(readings, options.progress);
+  const { kinds, bom, strays } = await findShape(readings, watchOf(options));
   const { format, why, encoding, dialect } = readings[0].reading;
   const drawing = (await (await format.load()).draw?.(await openText(readings[0].file.source, encoding), dialect.settings)) ?? [];
   const files = opened.set ? { files: readings.length } : {};
@@ -44,10 +45,14 @@ export async function survey(input: SourcesInput, options: SurveyOptions = {}): 
   );
 }
 
+const SURVEY_OPTIONS: OptionNames<SurveyOptions> = { name: true, format: true, encoding: true, progress: true, signal: true };
+
 export interface DraftOptions extends SurveyOptions {
   /** What the plan calls the source: a path, or several; the source's own name, unless said. */
   readonly planFile?: string | readonly string[];
 }
+export const DRAFT_OPTIONS: OptionNames<DraftOptions> = { ...SURVEY_OPTIONS, planFile: true };
+
 /**
  * Writes a plan to start from.
  *
@@ -61,9 +66,10 @@ export interface DraftOptions extends SurveyOptions {
  */
 
 export async function draft(input: SourcesInput, options: DraftOptions = {}): Promise<{ plan: string; notes: readonly string[] }> {
+  checkOptions("draft", options, DRAFT_OPTIONS);
   const opened = await openFiles(input, options.name);
   const { readings, notes: left } = await chooseReadings(opened, options);
-  const { kinds } = await findShape(readings, options.progress);
+  const { kinds } = await findShape(readings, watchOf(options));
   const { draftPlan } = await import("./draft.js");
   const { plan, notes } = draftPlan(kinds, options.planFile ?? sourceName(opened), readings[0].reading, sharedSettings(readings));
   return { plan: plan.text, notes: [...left, ...notes] };

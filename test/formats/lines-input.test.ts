@@ -1,6 +1,6 @@
 /** Fixed-width, delimited, tagged and block files with a layout that is said: values, faults, totals, words. */
 import { describe, expect, test } from "vitest";
-import { check, compare, fold, hatch, HatchFoldError, readPlan, survey, type MemoryTables, type Problem } from "hatch-fold";
+import { check, compare, fold, hatch, HatchFoldError, readPlan, survey, type MemoryTables, type Problem, formatPlace } from "hatch-fold";
 import { bytes, edit, setCell, text } from "../support/sheets.js";
 
 const LAYOUT = `
@@ -309,7 +309,7 @@ describe("what is broken in files made of lines", () => {
     ],
   ])("%s", async (_, file, source, plan, message) => {
     const error = (await hatch(source, { name: file, plan }).catch((caught: unknown) => caught)) as HatchFoldError;
-    expect(error.toString().replace(/\n\s*/g, " | ")).toBe(message);
+    expect(`${formatPlace(error.place)}: ${error.message} | ${error.hint}`).toBe(message);
   });
   test("without a plan, a quote that stays open is only a character", async () => {
     const source = 'a,b\n1,x\n2,"open\n3,y\n';

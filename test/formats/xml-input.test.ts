@@ -1,11 +1,14 @@
 /** XML as it comes: what is refused and in which words, what is kept, and what an edit writes. */
 import { describe, expect, test } from "vitest";
-import { fold, hatch, HatchFoldError, survey } from "hatch-fold";
+import { fold, hatch, HatchFoldError, survey, formatPlace } from "hatch-fold";
 import { SaxesParser } from "saxes";
 import { bytes, edit, readRows, setCell, text } from "../support/sheets.js";
 
 const name = "notices.xml";
-const said = (error: unknown): string => (error as HatchFoldError).toString().replace(/\n\s*/g, " | ");
+const said = (error: unknown): string => {
+  const { place, message, hint } = error as HatchFoldError;
+  return `${formatPlace(place)}: ${message}${hint === "" ? "" : ` | ${hint}`}`;
+};
 
 describe("what is not well formed: file, line, column, the open elements", () => {
   test.each<[string, string]>([

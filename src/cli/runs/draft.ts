@@ -16,7 +16,7 @@ export async function runDraft(paths: readonly string[], options: Options, io: I
       format: options.format,
       encoding: options.encoding,
       planFile: namedFrom(toStdout ? "." : dirname(options.output), paths),
-      progress: context.progress("surveying"),
+      progress: context.progress,
     }),
   );
   if (!toStdout) {

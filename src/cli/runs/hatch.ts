@@ -25,7 +25,7 @@ export async function runHatch(sources: readonly string[], options: Options, io:
     format: options.format,
     encoding: options.encoding,
     planFile: namedFrom(options.output, paths),
-    progress: context.progress("hatching"),
+    progress: context.progress,
     replace: options.force,
     apart: options.plan === undefined || options.plan === "-" ? [] : [["the plan", options.plan] as const],
   };

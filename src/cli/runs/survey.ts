@@ -24,7 +24,7 @@ export async function runSurvey(paths: readonly string[], options: Options, io: 
         hint: "Let the name end in .svg or .mmd.",
       });
   }
-  const input = { format: options.format, encoding: options.encoding, progress: context.progress("surveying") };
+  const input = { format: options.format, encoding: options.encoding, progress: context.progress };
   const shape = await withSources(paths, io, (source) => survey(source, input));
   if (context.json) context.printJson(shape);
   else printShape(shape, shape.source.name, context);

@@ -29,3 +29,7 @@ export interface Nearest {
 export interface Titled {
   readonly title: string;
 }
+
+/** An option as callers of the library write it; the command line turns it into a flag (`--copies new`). */
+export const option = (name: string, value?: string | true): string =>
+  value === undefined ? `{ ${name} }` : `{ ${name}: ${value === true ? "true" : `"${value}"`} }`;

@@ -2,6 +2,14 @@
 import { count, list, type Nearest, number, perhaps, shown, type Titled } from "./phrases.js";
 
 export const PLANS = {
+  "source-is-name": ({ text }: { text: string }) => [
+    `${shown(text)} is the name of a file, and was given as its text`,
+    "Give its bytes, a Blob or a ByteSource; functions of hatch-fold/node, such as hatchInto, take paths.",
+  ],
+  "option-unknown": ({ call, option, nearest, known }: { call: string; option: string; known: readonly string[] } & Nearest) => [
+    `${call} has no option ${shown(option)}`,
+    perhaps(nearest, `It has ${known.join(", ")}.`),
+  ],
   "plan-yaml": ({ reason }: { reason: string }) => [`the plan is not well-formed YAML: ${reason}`],
   "plan-unknown-key": ({ key, nearest, known }: { key: string; known: readonly string[] } & Nearest) => [
     `"${key}" is not a word of a plan here`,
@@ -195,7 +203,7 @@ export const PLANS = {
     "Use startsWith, endsWith, contains or in.",
   ],
   "where-table": ({ text, names, nearest }: { text: string; names: readonly string[] } & Nearest) => [
-    `--where ${shown(text)} does not say for which table`,
+    `the condition ${shown(text)} does not say for which table`,
     perhaps(nearest, `Write it as "table: expression", with one of ${list(names)}.`),
   ],
   where: ({ table, expression, row, reason }: { table: string; expression: string; row: number; reason: string }) => [

@@ -1,5 +1,5 @@
 /** What can be wrong with a row: its mark, its place, what it refers to. */
-import { count, firstFew, list, type Nearest, number, perhaps, shown, type Titled } from "./phrases.js";
+import { count, firstFew, list, type Nearest, number, perhaps, shown, type Titled, option } from "./phrases.js";
 
 export interface LostFacts {
   readonly table: string;
@@ -101,7 +101,7 @@ export const ROWS = {
   ],
   "mark-copied": ({ mark, rows, original }: { mark: string; rows: readonly number[]; original: number }) => [
     `rows ${rows.length < 4 ? rows.join(" and ") : firstFew(rows)} have the same fold mark ${mark}${rows.length < 4 ? "" : ` (${number(rows.length)} rows)`}`,
-    `Clear the mark of the copy; the record itself is row ${original}. With --copies new, copies are taken as new records.`,
+    `Clear the mark of the copy; the record itself is row ${original}. With ${option("copies", "new")}, copies are taken as new records.`,
   ],
   "sheet-shifted": ({ by, rows, of }: { by: number; rows: number; of: number }) => [
     `${number(rows)} of the ${count(of, "changed row")} say what the record ${Math.abs(by)} ${by > 0 ? "below" : "above"} says: this seems to be a sheet of another hatch, older or newer than its receipt`,
@@ -268,7 +268,7 @@ export const ROWS = {
   ],
   "list-marked": ({ mark }: { mark: string }) => [
     `the row has the fold mark ${mark}, but the sheet is to be a list without marks`,
-    "Clear the column, or leave out --append and --replace: rows with marks are edits of their records.",
+    `Clear the column, or leave out ${option("append")} and ${option("replace")}: rows with marks are edits of their records.`,
   ],
   "links-not-taken": ({ title, links, rows }: { title: string; links: string; rows: readonly number[] }) => [
     `what stands in "${title}" of ${rows.length === 1 ? "a new row" : "new rows"} was not taken (${rows.length === 1 ? "row" : "rows"} ${firstFew(rows)}): the column shows what ${links} say.`,

@@ -1,5 +1,5 @@
 /** What can be wrong with tables as a whole: receipts, fingerprints, sheets; and with going back. */
-import { count, list, type Nearest, number, perhaps, shown } from "./phrases.js";
+import { count, list, type Nearest, number, perhaps, shown, option } from "./phrases.js";
 
 export const SHEETS = {
   // receipts and fingerprints
@@ -23,7 +23,7 @@ export const SHEETS = {
     was.split("/").at(-1) === file.split("/").at(-1)
       ? `${file} is not the file that was hatched: its contents have changed since`
       : `${file} is not the file that was hatched: that was ${was}, with other contents`,
-    "Bring that version back, name it with --source, or hatch again and carry the edits over.",
+    `Bring that version back, name it with ${option("source")}, or hatch again and carry the edits over.`,
   ],
   "source-cut-off": ({ file }: { file: string }) => [
     `a fold or undo of ${file} was cut off in the middle`,
@@ -33,15 +33,18 @@ export const SHEETS = {
     `these tables were folded into ${file} already (${when})`,
     "Hatch again to go on editing, or undo that fold first.",
   ],
-  "source-not-found": ({ file }: { file: string }) => [`the source ${file} is not there any more`, "Say where it is with --source FILE."],
+  "source-not-found": ({ file }: { file: string }) => [
+    `the source ${file} is not there any more`,
+    `Say where it is with ${option("source")}.`,
+  ],
 
   "source-is-set": ({ was }: { was: string }) => [
     `these tables were hatched from one file, ${was}`,
-    "Give that file alone with --source, or hatch the files anew.",
+    `Give that file alone with ${option("source")}, or hatch the files anew.`,
   ],
   "source-is-file": ({ was }: { was: string }) => [
     `these tables were hatched from a set of files, ${was}`,
-    "Give the folder or the archive with --source, or hatch the one file anew.",
+    `Give the folder or the archive with ${option("source")}, or hatch the one file anew.`,
   ],
 
   "renew-failed": ({ reason }: { reason: string }) => [
@@ -50,7 +53,7 @@ export const SHEETS = {
   ],
   "renew-row": ({ table, row }: { table: string; row: number }) => [
     `the source was folded, but the tables were not renewed: row ${row} of ${table} is not in the source as it stands there`,
-    "Rows that were skipped or set aside cannot go on. Save them elsewhere, and hatch again with --force.",
+    `Rows that were skipped or set aside cannot go on. Save them elsewhere, and hatch again with ${option("replace", true)}.`,
   ],
   "fold-finished": () => ["a fold or undo had been cut off in the middle: it was finished before anything else"],
   "fold-dropped": () => ["a fold or undo had been cut off: its files are as they were before, and what it had prepared was removed"],
@@ -148,6 +151,6 @@ export const SHEETS = {
   "undo-backup": ({ backup }: { backup: string }) => [`the backup ${backup} is missing or damaged`, "Nothing was changed."],
   "problems-left": ({ count: n }: { count: number }) => [
     `${count(n, "problem")} in the tables: nothing was written`,
-    "Mend them, or say --partial to fold the good rows and set the others aside.",
+    `Mend them, or say ${option("partial", true)} to fold the good rows and set the others aside.`,
   ],
 } satisfies Record<string, (facts: never) => readonly [string, string?]>;

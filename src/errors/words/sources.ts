@@ -1,5 +1,5 @@
 /** What can be wrong with a source: JSON, XML, fixed-width and header-line files. */
-import { count, inside, list, type Nearest, number, type Open, perhaps, seen, type Seen, shown, within } from "./phrases.js";
+import { count, inside, list, type Nearest, number, type Open, perhaps, seen, type Seen, shown, within, option } from "./phrases.js";
 
 export const SOURCES = {
   // reading JSON
@@ -168,10 +168,10 @@ export const SOURCES = {
     "One source may have tables of all that is in a file.",
   ],
   "source-not-given": ({ source }: { source: string }) => [`no file is given for the source "${source}" of the plan`],
-  "set-empty": () => ["no file in it is of a format that can be read", "Say --format if you know it, or name the files."],
+  "set-empty": () => ["no file in it is of a format that can be read", `Say ${option("format")} if you know it, or name the files.`],
   "set-mixed": ({ file, title, format }: { file: string; title: string; format: string }) => [
     `${file} is ${title}, and the others are ${format}`,
-    "Files of one source must be of one kind: leave it out, say --format for all of them, or write a plan with a source for each.",
+    `Files of one source must be of one kind: leave it out, say ${option("format")} for all of them, or write a plan with a source for each.`,
   ],
   "file-left-out": ({ file, title, format }: { file: string; title: string; format: string }) => [
     `${file} was left out: it looks like ${title}, and the others are ${format}`,
@@ -199,7 +199,7 @@ export const SOURCES = {
   "out-link": () => ["is a link: what it leads to is not a table of this folder", "Remove it, or name another folder."],
   "source-far": ({ source }: { source: string }) => [
     `the source is said to be ${source}, which is neither in the working directory nor beside the tables`,
-    "Nothing was touched. If it is the right one, name it in the call: --source and the path.",
+    `Nothing was touched. If it is the right one, name it in the call: ${option("source")} and the path.`,
   ],
   "undo-far": ({ source }: { source: string }) => [
     `the source is said to be ${source}, which is neither in the working directory nor beside the tables`,
@@ -227,12 +227,15 @@ export const SOURCES = {
     "Nothing was touched. Name another folder with -o.",
   ],
   "file-is-folder": () => ["is a folder, not a file", "Name one file."],
-  "out-exists": ({ what }: { what: string }) => [`${what} exists already`, "Name another, or say --force to replace it."],
+  "out-exists": ({ what }: { what: string }) => [
+    `${what} exists already`,
+    `Name another, or say ${option("replace", true)} to replace it.`,
+  ],
   "out-edited": ({ file }: { file: string }) => [
     `${file} was edited since it was hatched`,
-    "Fold it first, name another folder, or say --force to replace it.",
+    `Fold it first, name another folder, or say ${option("replace", true)} to replace it.`,
   ],
-  "out-is-source": () => ["is the source itself", "Say --in-place to change the source; that keeps a backup."],
+  "out-is-source": () => ["is the source itself", `Say ${option("inPlace", true)} to change the source; that keeps a backup.`],
 
   // fixed-width and header-line files
   "layout-inside": ({ kind, inside: parent, nearest, names }: { kind: string; inside: string; names: readonly string[] } & Nearest) => [
@@ -253,7 +256,7 @@ export const SOURCES = {
   ],
   "line-wide": ({ cells, most }: { cells: number; most: number }) => [
     `a line has ${number(cells)} cells; at most ${number(most)} are taken, as a spreadsheet has columns`,
-    "Is it delimited text at all? Say --format, or write the delimiter in the plan.",
+    `Is it delimited text at all? Say ${option("format")}, or write the delimiter in the plan.`,
   ],
   "source-empty": () => ["the file is empty", "Expected at least one line."],
   "cell-quote-open": () => [
