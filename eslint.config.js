@@ -24,7 +24,7 @@ export default tseslint.config(
   },
   ...tseslint.configs.recommendedTypeChecked,
   {
-    languageOptions: { parserOptions: { project: ["./tsconfig.json"] } },
+    languageOptions: { parserOptions: { project: ["./tsconfig.lint.json"] } },
     rules: {
       "@typescript-eslint/no-non-null-assertion": "off",
       "@typescript-eslint/restrict-template-expressions": "off",

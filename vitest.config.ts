@@ -3,6 +3,7 @@ import { defineConfig } from "vitest/config";
 export default defineConfig({
   test: {
     include: ["test/**/*.test.ts"],
+    globalSetup: ["test/support/seed.ts"],
     testTimeout: 120_000,
     hookTimeout: 120_000,
     pool: "forks",

@@ -2,7 +2,7 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { check, compare, fold, hatch, readPlan, type MemoryTables } from "hatch-fold";
-import { law, RUNS } from "./support/laws.js";
+import { law } from "./support/laws.js";
 import { edit, MARK, readRows, setCell, text, writeRows } from "./support/sheets.js";
 
 const SOURCE = `{
@@ -461,15 +461,14 @@ describe("laws of references", () => {
     fc.record({
       people: fc.constant(list),
       stations: fc.array(fc.option(fc.constantFrom(...list), { nil: undefined }), { minLength: 1, maxLength: 6 }),
-      edits: fc.array(fc.tuple(fc.nat(), fc.constantFrom("keeper", "keeper name", "person", "remove", "add"), fc.nat()), {
+      edits: fc.array(fc.tuple(fc.nat(), fc.constantFrom("keeper", "keeper name", "person", "remove", "add", "key", "bad"), fc.nat()), {
         minLength: 1,
         maxLength: 8,
       }),
     }),
   );
 
-  test("after a fold every code that was edited is there, and every label is that of its code", () => {
-    let folds = 0;
+  test("after a fold, of all rows or of the good ones, every code is there, and every label is that of its code", () => {
     return law(worlds, async ({ people, stations, edits }) => {
       const source = JSON.stringify(
         {
@@ -492,6 +491,15 @@ describe("laws of references", () => {
         if (what === "keeper") setCell(tables, "stations.csv", row(stations.length), what, pick % 5 === 0 ? "" : id);
         else if (what === "keeper name") setCell(tables, "stations.csv", row(stations.length), what, name);
         else if (what === "person") setCell(tables, "people.csv", row(people.length), "name", `${name} ${pick % 3}`);
+        else if (what === "key") setCell(tables, "people.csv", row(people.length), "id", `${id}-${pick % 4}`);
+        else if (what === "bad")
+          setCell(
+            tables,
+            pick % 2 === 0 ? "people.csv" : "stations.csv",
+            row(pick % 2 === 0 ? people.length : stations.length),
+            "fold action",
+            "?",
+          );
         else if (what === "remove") setCell(tables, "people.csv", row(people.length), "fold action", "remove");
         else
           edit(tables, "stations.csv", (rows) => [
@@ -501,9 +509,7 @@ describe("laws of references", () => {
       }
       const { problems } = await check(tables, { source });
       for (const { message, hint } of problems) expect(message + hint).toMatch(/\w/);
-      if (problems.length > 0) return;
-      folds++;
-      const data = JSON.parse(text((await fold(tables, { source })).bytes)) as {
+      const data = JSON.parse(text((await fold(tables, { source, partial: true })).bytes)) as {
         people: { id: string; name: string }[];
         stations: { keeper?: { id?: string; name?: string } }[];
       };
@@ -511,7 +517,7 @@ describe("laws of references", () => {
         if (keeper?.id === undefined) expect(keeper?.name).toBeUndefined();
         else expect(data.people.find((one) => one.id === keeper.id)?.name).toBe(keeper.name);
       }
-    }).then(() => expect(folds).toBeGreaterThan(RUNS / 20));
+    });
   });
 });
 

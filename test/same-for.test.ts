@@ -162,7 +162,7 @@ test("whatever was edited: after a fold without problems those who agreed agree"
         else add("9", `S-${random.next(5)}`, pick(), "y")(tables);
       }
       const { problems } = await compare(tables, { source, name });
-      if (problems.length > 0) return;
+      fc.pre(problems.length === 0);
       const folded = text((await fold(tables, { source, name })).bytes);
       const names = new Map<string, Set<string>>();
       for (const line of folded.trimEnd().split("\n").slice(1)) {

@@ -3,7 +3,9 @@ import type { PlainSheet } from "../layouts/layout.js";
 import type { ProblemList, Change } from "../model/findings.js";
 import { UPPER_TITLE } from "../model/plan.js";
 import type { TableGuide } from "../plan/guide.js";
+import type { SheetRowName } from "./comparison.js";
 import type { Described } from "./describe.js";
+import type { KeepRow } from "./reject.js";
 
 /** Rows are named by where the analyst sees them; `crossed` are problems that are named so already. */
 export function asSeen(
@@ -44,5 +46,15 @@ export function asSeen(
     healed: healed.map(seen),
     problems: [...problems.map(seen), ...crossed],
     aside: [...aside.map(seen), ...crossed.map(({ table, row }) => ({ table, row }))],
+  };
+}
+
+/** A question about the rows that the analyst sees, as one about the rows behind them; what has no row there is kept. */
+export function asInSheets(wanted: (row: SheetRowName) => boolean, plain: ReadonlyMap<TableGuide, PlainSheet | null>): KeepRow {
+  const sheets = new Map([...plain].map(([table, sheet]) => [table.plan.name, sheet]));
+  return (table, row) => {
+    const sheet = sheets.get(table);
+    if (row > (sheet?.last ?? Infinity)) return true;
+    return wanted({ table, row: sheet?.where?.(row).row ?? row });
   };
 }

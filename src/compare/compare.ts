@@ -13,10 +13,10 @@ import { NO_DRAFT } from "../rows/draft.js";
 import { noteUnseen } from "../rows/unseen.js";
 import type { TablesSource } from "../sheets/tables.js";
 import { keepAllowed } from "./allow.js";
-import { asSeen } from "./as-seen.js";
+import { asInSheets, asSeen } from "./as-seen.js";
 import { runChecks } from "./checks/index.js";
 import type { CompareInput, Comparison } from "./comparison.js";
-import { describe, placeAdded } from "./describe.js";
+import { describe, noteLinksNotTaken, placeAdded } from "./describe.js";
 import { diffRows } from "./diff.js";
 import { editsOf } from "./edits.js";
 import { joinRows } from "./join.js";
@@ -24,7 +24,7 @@ import { noteMisplaced } from "./misplaced.js";
 import { readNewRows } from "./new-rows.js";
 import { openHatched } from "./open.js";
 import { placeRows } from "./parents.js";
-import { rejectDependents } from "./reject.js";
+import { rejectDependents, type KeepRow } from "./reject.js";
 import { addTotals } from "./totals.js";
 
 /** Compares, and keeps what a fold needs. */
@@ -42,10 +42,14 @@ export async function compareTables(tables: TablesSource, input: CompareInput): 
   draft = await placeRows(draft, ctx); // parents and files: where new rows go, which rows move
   await runChecks(draft, ctx); // names, expressions, moves, removals, keys
   await noteNearKeys(draft, ctx); // keys that are others but for a space
-  draft = rejectDependents(draft, ctx); // what depends on a rejected row is rejected with it
-  let edits = editsOf(draft, ctx);
-  if (input.paths === true) edits = await placeAdded(edits, ctx);
-  const described = noteUnseen(asSeen(describe(draft, edits, ctx), plain, crossed), ctx);
+  noteLinksNotTaken(draft, ctx); // what new rows say where it says nothing
   const { receipt, files } = hatched;
-  return addTotals({ ...described, parts: ctx.parts, manners, receipt, archive: files.archive, corrections: [] }, ctx.plan);
+  const finish = async (keep?: KeepRow): Promise<Omit<Comparison, "only">> => {
+    const kept = rejectDependents(draft, ctx, keep); // what depends on a rejected row is rejected with it
+    let edits = editsOf(kept, ctx);
+    if (input.paths === true) edits = await placeAdded(edits, ctx);
+    const described = noteUnseen(asSeen(describe(kept, edits, ctx), plain, crossed), ctx);
+    return addTotals({ ...described, parts: ctx.parts, manners, receipt, archive: files.archive, corrections: [] }, ctx.plan);
+  };
+  return { ...(await finish()), only: (wanted) => finish(asInSheets(wanted, plain)) };
 }

@@ -13,8 +13,8 @@ import type { Receipt } from "../sheets/receipt.js";
 import type { Follow } from "../relations/follows.js";
 import type { RowEdits } from "../rows/row-edits.js";
 
-export const ALLOWED = ["change", "add", "move", "remove"] as const;
-export type Allowed = (typeof ALLOWED)[number];
+export const ALLOWED: readonly Allowed[] = ["change", "add", "move", "remove"];
+export type Allowed = "change" | "add" | "move" | "remove";
 export interface CompareOptions extends GivenLists, Watch {
   /** What to do with a second row that has the mark of another: refuse it, or take it as a new record. */
   readonly copies?: "refuse" | "new";
@@ -67,16 +67,45 @@ export interface Comparison {
   readonly notes: readonly Note[];
   /** Cells that show links from another side, and follow. */
   readonly follows: readonly Follow[];
-  /** Edits of the source, by the row they come from; rows with problems give none. */
+  /**
+   * Edits of the source, by the row they come from; rows with problems give none.
+   *
+   * @internal
+   */
   readonly edits: readonly RowEdits[];
   /** Rows that were left out of `edits` because of a problem, their own or their parent's. */
   readonly aside: readonly { readonly table: string; readonly row: number }[];
-  /** Splices of the folded files: totals that the edits made wrong. */
+  /**
+   * Splices of the folded files: totals that the edits made wrong.
+   *
+   * @internal
+   */
   readonly corrections: readonly (readonly Splice[])[];
   /** The zip archive that the files are in. */
   readonly archive: ByteSource | null;
-  /** The files, and how each writes things. */
+  /**
+   * The files.
+   *
+   * @internal
+   */
   readonly parts: readonly Part[];
+  /**
+   * How each file writes things.
+   *
+   * @internal
+   */
   readonly manners: readonly Manner[];
   readonly receipt: Receipt;
+  /**
+   * The same with only some of the rows: what depends on the others is left out, too.
+   *
+   * @internal
+   */
+  only(wanted: (row: SheetRowName) => boolean): Promise<Omit<Comparison, "only">>;
+}
+
+/** A row as the analyst sees it: the table's name, and the row's number in its sheet (header = 1). */
+export interface SheetRowName {
+  readonly table: string;
+  readonly row: number;
 }

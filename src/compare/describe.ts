@@ -8,11 +8,10 @@ import type { Comparison } from "./comparison.js";
 import { cellChanges } from "./diff.js";
 import type { DraftEdits } from "./edits.js";
 
-export type Described = Omit<Comparison, "parts" | "manners" | "receipt" | "archive" | "corrections">;
+export type Described = Omit<Comparison, "parts" | "manners" | "receipt" | "archive" | "corrections" | "only">;
 
 export function describe(draft: Draft, { edits, changes: whole }: DraftEdits, ctx: Context): Described {
   const { guide, findings } = ctx;
-  noteNotTaken(draft, ctx);
   const taken = draft.rows.filter((row) => !draft.rejected.has(row));
   const changes: Change[] = [];
   pushAll(changes, taken.flatMap(cellChanges));
@@ -61,7 +60,7 @@ export async function placeAdded(edits: DraftEdits, { records, pointers }: Conte
 }
 
 /** New rows with something in a column that shows links: it says nothing there. */
-function noteNotTaken({ news }: Draft, { guide, findings }: Context): void {
+export function noteLinksNotTaken({ news }: Draft, { guide, findings }: Context): void {
   for (const { plan, hosted } of guide.tables) {
     for (const [i, { column, links, table }] of hosted.entries()) {
       if (links === null) continue;

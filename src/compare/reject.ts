@@ -4,32 +4,44 @@ import { sheetName, type TableGuide } from "../plan/guide.js";
 import type { Context } from "../rows/context.js";
 import type { Draft } from "../rows/draft.js";
 import type { DifferingRow, NewRow, Target } from "../rows/row-edits.js";
+import { findDependents } from "./dependents.js";
 
-export function rejectDependents(draft: Draft, { guide, findings: { problems } }: Context): Draft {
+/** Is a row of a table's sheet to be folded? */
+export type KeepRow = (table: string, row: number) => boolean;
+
+/** Leaves out rows with problems, rows that are not to be kept, and all that depends on them. */
+export function rejectDependents(draft: Draft, ctx: Context, keep: KeepRow = () => true): Draft {
+  const { problems } = ctx.findings;
   const aside = new Map<string, { table: string; row: number }>();
   const put = (table: string, row: number): void => void aside.set(`${table}\n${row}`, { table, row });
   for (const problem of problems) for (const row of rowsOf(problem)) put(problem.table, row);
-  const bad = new Set(aside.keys());
   // records that follow others make sense only with those
-  const kept = guide.tables.filter(({ plan: { tree } }) => tree?.kind === "way" || tree?.kind === "depth");
-  const whole = new Set(kept.filter(({ plan }) => problems.some(({ table }) => table === plan.name)));
-  const isBad = (table: TableGuide, row: number): boolean => whole.has(table) || bad.has(`${sheetName(table)}\n${row}`);
-  const leadsNowhere = (target: Target | null): boolean =>
-    target === null || ("row" in target && (isBad(target.row.table, target.row.row) || leadsNowhere(target.row.target)));
+  const following = ctx.guide.tables.filter(({ plan: { tree } }) => tree?.kind === "way" || tree?.kind === "depth");
+  const whole = new Set(following.filter(({ plan }) => problems.some(({ table }) => table === plan.name)));
   const rejected = new Set<DifferingRow | NewRow>();
-  const reject = (table: TableGuide, row: DifferingRow | NewRow): void => {
+  const reject = (row: DifferingRow | NewRow): void => {
     rejected.add(row);
-    put(sheetName(table), row.row);
+    put(sheetName(tableOf(row)), row.row);
   };
-  for (const row of draft.rows) {
-    const { table } = row.snapshot;
-    const target = draft.moves.get(row);
-    if (isBad(table, row.row) || (target !== undefined && leadsNowhere(target))) reject(table, row);
-  }
-  for (const row of draft.news) if (isBad(row.table, row.row) || leadsNowhere(row.target)) reject(row.table, row);
+  const leadsNowhere = (target: Target | null): boolean =>
+    target === null || ("row" in target && (rejected.has(target.row) || leadsNowhere(target.row.target)));
   // several rows can come from one row of a sheet: they stay or go together
-  const isAside = (table: TableGuide, row: number): boolean => aside.has(`${sheetName(table)}\n${row}`);
-  for (const row of draft.rows) if (isAside(row.snapshot.table, row.row)) rejected.add(row);
-  for (const row of draft.news) if (isAside(row.table, row.row)) rejected.add(row);
+  const isOut = (row: DifferingRow | NewRow): boolean => {
+    const table = tableOf(row);
+    const target = "snapshot" in row ? draft.moves.get(row) : row.target;
+    const name = sheetName(table);
+    if ("snapshot" in row && draft.held.has(row.snapshot)) return true;
+    return whole.has(table) || aside.has(`${name}\n${row.row}`) || !keep(name, row.row) || (target !== undefined && leadsNowhere(target));
+  };
+  for (let before = -1; before < rejected.size;) {
+    before = rejected.size;
+    for (const row of draft.rows) if (!rejected.has(row) && isOut(row)) reject(row);
+    for (const row of draft.news) if (!rejected.has(row) && isOut(row)) reject(row);
+    for (const row of findDependents(draft, ctx, rejected)) reject(row);
+  }
   return { ...draft, rejected, aside: [...aside.values()] };
+}
+
+function tableOf(row: DifferingRow | NewRow): TableGuide {
+  return "snapshot" in row ? row.snapshot.table : row.table;
 }

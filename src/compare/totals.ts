@@ -9,8 +9,10 @@ import { planSplices } from "../source/splices.js";
 import { sourceIndex } from "../plan/guide.js";
 import type { Plan, TablePlan } from "../model/plan.js";
 
+type Totalled = Pick<Comparison, "parts" | "manners" | "edits" | "changes" | "notes" | "corrections">;
+
 /** Adds what the edits do to totals, and says which were wrong before. */
-export async function addTotals(comparison: Comparison, plan: Plan): Promise<Comparison> {
+export async function addTotals<T extends Totalled>(comparison: T, plan: Plan): Promise<T> {
   const { parts, edits, changes, notes } = comparison;
   if (parts.every(({ dialect }) => dialect.totals === undefined)) return { ...comparison, corrections: parts.map(() => []) };
   const wrong: Note[] = [];

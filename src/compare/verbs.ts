@@ -40,22 +40,3 @@ export interface Compared {
   /** Cells that show links from another side (`through:` in a plan), and follow the changes of the links. */
   readonly follows: readonly Follow[];
 }
-
-/**
- * What would a fold change?
- *
- * @throws as {@link check}
- * @example
- * ```ts
- * const source = '{"stations": [{"code": "S1", "name": "Skarv"}]}';
- * const { tables } = await hatch(source);
- * tables.contents.set("stations.csv", new TextEncoder().encode(tables.text("stations.csv").replace("Skarv", "Skarv Reef")));
- * const { changes } = await compare(tables, { source });
- * changes[0].path; // "/stations/0/name"
- * ```
- */
-export async function compare(tables: TablesSource, input: CompareInput): Promise<Compared> {
-  checkOptions("compare", input, COMPARE_OPTIONS);
-  const { counts, changes, healed, problems, notes, follows } = await compareTables(tables, input);
-  return { counts, changes, healed, problems, notes, follows };
-}

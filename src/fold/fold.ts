@@ -78,7 +78,7 @@ export async function fold(tables: TablesSource, input: FoldInput): Promise<Fold
 }
 
 /** Folds what was compared before. */
-export async function foldComparison(comparison: Comparison, options: FoldOptions): Promise<Folded> {
+export async function foldComparison(comparison: Omit<Comparison, "only">, options: FoldOptions): Promise<Folded> {
   const { counts, changes, healed, problems, notes, follows, aside, parts, corrections, archive } = comparison;
   if (problems.length > 0 && options.partial !== true) {
     throw new ProblemsError(problems);
@@ -110,6 +110,7 @@ export async function foldComparison(comparison: Comparison, options: FoldOption
     const hatched = filesOf(comparison.receipt)[part.index].fingerprint;
     const written = await writeOut(part, { ...own, unchanged, hatched }, watched(sink ?? (() => undefined)));
     before += part.text.size;
+    options.progress?.("fold", before, size);
     files.push({ name: part.name, bytes: concat(pieces), unchanged, ...written });
   }
   const unchanged = files.every((file) => file.unchanged);

@@ -3,6 +3,8 @@
  *
  * @packageDocumentation
  */
+export type { Comparison } from "../compare/comparison.js";
+export { CallError, TablesError } from "../errors/error.js";
 export { refuseFar, sourceOf, withComparison, type FolderComparison, type FolderInput } from "./compare-folder.js";
 export { FileSource, openFile, type Identity } from "./files.js";
 export { FolderTables, type MayWrite } from "./folder-tables.js";

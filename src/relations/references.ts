@@ -2,6 +2,7 @@
  * References: a code in one table that stands for a record of another. The record must be there, also
  * after all other edits; where its label stands beside the code, both change together.
  */
+import type { Snapshot } from "../rows/snapshot.js";
 import type { ProblemList } from "../model/findings.js";
 import { gather } from "../model/gather.js";
 import { contentValues } from "../rows/values.js";
@@ -65,7 +66,7 @@ export async function resolveReferences(draft: Draft, ctx: Context): Promise<Dra
     row.pointer = await ctx.pointers.of(row.snapshot.trail);
     row.source = ctx.pointers.source(row.snapshot.file);
   }
-  return { ...draft, rows, news, unchanged: draft.unchanged - (rows.length - draft.rows.length) };
+  return { ...draft, rows, news, held: following.held, unchanged: draft.unchanged - (rows.length - draft.rows.length) };
 }
 
 class References {
@@ -73,6 +74,8 @@ class References {
   private readonly targets = new Map<TableGuide, Targets>();
   private readonly named = new Map<string, NewRow>();
   private readonly differingAt = new Map<string, DifferingRow>();
+  /** Records whose keys others go on saying. */
+  readonly held = new Set<Snapshot>();
   private readonly problems: ProblemList;
 
   constructor(
@@ -393,6 +396,7 @@ class References {
         if (one === undefined) return;
         const key = assembler.text(row, slot);
         const { by, now } = one;
+        this.held.add(by.snapshot);
         const facts = { table: target.plan.name, key, by: sheetName(by.snapshot.table), row: by.row, now, mirrored };
         this.problems.add("ref-lost", facts, {
           table: sheetName(table),

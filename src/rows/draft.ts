@@ -9,6 +9,7 @@ import { Kind } from "../model/kind.js";
 import type { CellTyper } from "./cell-value.js";
 import type { DifferingRow, NewRow, Target } from "./row-edits.js";
 import type { Sheet } from "./sheet.js";
+import type { Snapshot } from "./snapshot.js";
 
 /** By table and place of a record that goes, the row whose record takes it along. */
 export type Gone = ReadonlyMap<TableGuide, ReadonlyMap<number, DifferingRow>>;
@@ -21,6 +22,8 @@ export interface Draft {
   /** Sheets whose new rows are left out. */
   readonly notAdded: ReadonlySet<Sheet>;
   readonly gone: Gone;
+  /** Records that cannot go, or be called otherwise: rows that nobody edited refer to them. */
+  readonly held: ReadonlySet<Snapshot>;
   /** Rows whose records leave their place, with the place they go to. */
   readonly moves: ReadonlyMap<DifferingRow, Target>;
   readonly healed: readonly Healed[];
@@ -37,6 +40,7 @@ export const NO_DRAFT: Draft = {
   news: [],
   notAdded: new Set(),
   gone: new Map(),
+  held: new Set(),
   moves: new Map(),
   healed: [],
   unchanged: 0,

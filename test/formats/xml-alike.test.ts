@@ -98,7 +98,7 @@ test("the same rows, and the same edits of them, whether records are in view as 
       if (typeof whole === "string" || typeof pieces === "string") return expect(whole).toBe(pieces);
       expect([...whole.contents]).toEqual([...pieces.contents]);
       const rows = readRows(whole, "lights.csv");
-      if (rows.length < 2) return;
+      fc.pre(rows.length > 1);
       for (let n = 0; n < 3; n++) {
         const title = random.pick(["code", "on", "name", "stone", "note"]);
         const row = 2 + random.next(rows.length - 1);

@@ -138,7 +138,7 @@ describe.each(TREE_FORMS.map((form) => [form.name, form] as const))("%s", (_, fo
       },
       RUNS / 3,
     );
-    expect(seen.folded).toBeGreaterThan(RUNS / 15);
+    expect(seen.folded).toBeGreaterThan(RUNS / 60);
     expect(seen.loops).toBeGreaterThan(0);
   });
 

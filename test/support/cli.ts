@@ -56,7 +56,7 @@ export async function inProcess(cwd: string, args: readonly string[]): Promise<D
  */
 export async function killAround(cwd: string, args: readonly string[], look: () => Promise<"old" | "new">): Promise<void> {
   const seen = { old: 0, new: 0 };
-  const least = 8;
+  const least = 5;
   const most = 80;
   let wait = 100;
   for (let round = 0; round < most && (round < least || seen.old === 0 || seen.new === 0); round++) {

@@ -61,7 +61,7 @@ export function App() {
   }, [doc, sheets]);
 
   async function download() {
-    for (const file of await ask("fold", { sheets })) {
+    for (const file of await ask("fold", {})) {
       const link = document.createElement("a");
       link.href = URL.createObjectURL(file.bytes);
       link.download = file.name;

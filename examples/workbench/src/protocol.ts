@@ -25,7 +25,7 @@ export interface Opened {
 export type Request =
   | { readonly id: number; readonly verb: "open"; readonly files: readonly Named[] }
   | { readonly id: number; readonly verb: "compare"; readonly sheets: readonly Sheet[] }
-  | { readonly id: number; readonly verb: "fold"; readonly sheets: readonly Sheet[] };
+  | { readonly id: number; readonly verb: "fold" };
 
 export interface Answers {
   open: Opened;

@@ -1,11 +1,13 @@
 /** The library at work, off the page's own thread. */
-import { BlobSource, compare, fold, formatPlace, hatch, HatchFoldError, MemoryTables, survey, type SourcesInput } from "hatch-fold";
+import { BlobSource, compare, formatPlace, hatch, HatchFoldError, MemoryTables, survey, type Compared, type Review, type SourcesInput } from "hatch-fold";
 import { parse, print } from "./csv";
 import type { Named, Opened, Request, Sheet } from "./protocol";
 
 let source: SourcesInput = new Blob();
 let name = "";
 let tables = new MemoryTables();
+/** What was compared last: a fold is of just that. */
+let review: Promise<Review> | null = null;
 
 async function open(files: readonly Named[]): Promise<Opened> {
   const opened = files.map((file) => new BlobSource(file.bytes, file.name));
@@ -36,9 +38,15 @@ function edited(sheets: readonly Sheet[]): MemoryTables {
   return copy;
 }
 
+async function compared(sheets: readonly Sheet[]): Promise<Compared> {
+  review = compare(edited(sheets), { source, paths: true });
+  const { fold: _, ...found } = await review;
+  return found;
+}
+
 /** What is to be taken back: the file, or those of several that changed. */
-async function folded(sheets: readonly Sheet[]): Promise<Named[]> {
-  const { bytes, files, unchanged } = await fold(edited(sheets), { source });
+async function folded(): Promise<Named[]> {
+  const { bytes, files, unchanged } = await (await review!).fold();
   const blob = (part: Uint8Array): Blob => new Blob([part as BlobPart], { type: "application/octet-stream" });
   if (files.length === 0 || bytes.length > 0) return [{ name, bytes: blob(bytes) }];
   return files.filter((file) => unchanged || !file.unchanged).map((file) => ({ name: file.name, bytes: blob(file.bytes) }));
@@ -49,9 +57,9 @@ async function answer(request: Request): Promise<unknown> {
     case "open":
       return open(request.files);
     case "compare":
-      return compare(edited(request.sheets), { source, paths: true });
+      return compared(request.sheets);
     case "fold":
-      return folded(request.sheets);
+      return folded();
   }
 }
 

@@ -1,0 +1,60 @@
+/** The verb compare: what a fold would change, and the fold of just that. */
+import { compareTables } from "../compare/compare.js";
+import { COMPARE_OPTIONS, type CompareInput, type SheetRowName } from "../compare/comparison.js";
+import type { Compared } from "../compare/verbs.js";
+import { checkOptions, type OptionNames } from "../errors/options.js";
+import type { TablesSource } from "../sheets/tables.js";
+import { foldComparison, type Folded, type FoldOptions } from "./fold.js";
+
+export interface ReviewFold extends FoldOptions {
+  /** Fold only the rows for which this is true. What depends on others, as a row inside a new one, is left out with them. */
+  readonly only?: (row: SheetRowName) => boolean;
+}
+
+const REVIEW_OPTIONS: OptionNames<ReviewFold> = { partial: true, sink: true, sinkFor: true, progress: true, signal: true, only: true };
+
+/** What a comparison found. The source and the tables must stay as they are until it is folded. */
+export interface Review extends Compared {
+  /**
+   * Puts the edits back that were found: nothing is compared twice.
+   *
+   * @throws as {@link fold}
+   */
+  fold(options?: ReviewFold): Promise<Folded>;
+}
+
+/**
+ * What would a fold change?
+ *
+ * @throws as {@link check}
+ * @example
+ * ```ts
+ * const source = '{"stations": [{"code": "S1", "name": "Skarv"}]}';
+ * const { tables } = await hatch(source);
+ * tables.contents.set("stations.csv", new TextEncoder().encode(tables.text("stations.csv").replace("Skarv", "Skarv Reef")));
+ * const review = await compare(tables, { source });
+ * review.changes[0].path; // "/stations/0/name"
+ * const { bytes } = await review.fold(); // nothing is compared twice
+ * new TextDecoder().decode(bytes); // '{"stations": [{"code": "S1", "name": "Skarv Reef"}]}'
+ * ```
+ */
+export async function compare(tables: TablesSource, input: CompareInput): Promise<Review> {
+  checkOptions("compare", input, COMPARE_OPTIONS);
+  const comparison = await compareTables(tables, input);
+  const { counts, changes, healed, problems, notes, follows } = comparison;
+  return {
+    counts,
+    changes,
+    healed,
+    problems,
+    notes,
+    follows,
+    fold: async (options = {}) => {
+      checkOptions("review.fold", options, REVIEW_OPTIONS);
+      const { only, ...rest } = options;
+      if (only === undefined) return foldComparison(comparison, rest);
+      const chosen = await comparison.only(only);
+      return foldComparison({ ...chosen, problems: chosen.problems.filter(only) }, rest);
+    },
+  };
+}
