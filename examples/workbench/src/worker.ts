@@ -1,5 +1,16 @@
 /** The library at work, off the page's own thread. */
-import { BlobSource, compare, formatPlace, hatch, HatchFoldError, MemoryTables, survey, type Compared, type Review, type SourcesInput } from "hatch-fold";
+import {
+  BlobSource,
+  compare,
+  formatPlace,
+  hatch,
+  HatchFoldError,
+  MemoryTables,
+  survey,
+  type Compared,
+  type Review,
+  type SourcesInput,
+} from "hatch-fold";
 import { parse, print } from "./csv";
 import type { Named, Opened, Request, Sheet } from "./protocol";
 
