@@ -2,7 +2,7 @@
 import type { PlainSheet } from "../layouts/layout.js";
 import type { ProblemList, Change } from "../model/findings.js";
 import { UPPER_TITLE } from "../model/plan.js";
-import type { TableGuide } from "../plan/guide.js";
+import type { CompiledTable } from "../plan/compile.js";
 import type { SheetRowName } from "./comparison.js";
 import type { Described } from "./describe.js";
 import type { KeepRow } from "./reject.js";
@@ -10,7 +10,7 @@ import type { KeepRow } from "./reject.js";
 /** Rows are named by where the analyst sees them; `crossed` are problems that are named so already. */
 export function asSeen(
   comparison: Described,
-  plain: ReadonlyMap<TableGuide, PlainSheet | null>,
+  plain: ReadonlyMap<CompiledTable, PlainSheet | null>,
   { problems: crossed }: Pick<ProblemList, "problems">,
 ): Described {
   const sheets = new Map([...plain].flatMap(([table, one]) => (one === null ? [] : [[table.plan.name, one] as const])));
@@ -50,7 +50,7 @@ export function asSeen(
 }
 
 /** A question about the rows that the analyst sees, as one about the rows behind them; what has no row there is kept. */
-export function asInSheets(wanted: (row: SheetRowName) => boolean, plain: ReadonlyMap<TableGuide, PlainSheet | null>): KeepRow {
+export function asInSheets(wanted: (row: SheetRowName) => boolean, plain: ReadonlyMap<CompiledTable, PlainSheet | null>): KeepRow {
   const sheets = new Map([...plain].map(([table, sheet]) => [table.plan.name, sheet]));
   return (table, row) => {
     const sheet = sheets.get(table);

@@ -3,12 +3,12 @@ import type { OptionNames } from "../errors/options.js";
 import type { Watch } from "../source/watch.js";
 import type { Plan } from "../model/plan.js";
 import type { SourcesInput } from "../source/files.js";
-import type { Manner } from "../formats/format.js";
+import type { WritingStyle } from "../formats/format.js";
 import type { Splice } from "../edits/splice.js";
 import type { ByteSource } from "../bytes/source.js";
 import type { GivenLists } from "../layouts/layout.js";
 import type { Note, Healed, Counts, Change, Problem } from "../model/findings.js";
-import type { Part } from "../source/parts.js";
+import type { SourceText } from "../source/parts.js";
 import type { Receipt } from "../sheets/receipt.js";
 import type { Follow } from "../relations/follows.js";
 import type { RowEdits } from "../rows/row-edits.js";
@@ -88,13 +88,13 @@ export interface Comparison {
    *
    * @internal
    */
-  readonly parts: readonly Part[];
+  readonly parts: readonly SourceText[];
   /**
    * How each file writes things.
    *
    * @internal
    */
-  readonly manners: readonly Manner[];
+  readonly manners: readonly WritingStyle[];
   readonly receipt: Receipt;
   /**
    * The same with only some of the rows: what depends on the others is left out, too.

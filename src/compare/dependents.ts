@@ -3,7 +3,7 @@
  * row that stays refers to it, a label whose copies do not follow.
  */
 import { keyHash } from "../rows/sheet.js";
-import type { Reference } from "../plan/guide.js";
+import type { Reference } from "../plan/compile.js";
 import type { Context } from "../rows/context.js";
 import type { Draft } from "../rows/draft.js";
 import type { DifferingRow, NewRow } from "../rows/row-edits.js";

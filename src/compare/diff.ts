@@ -3,7 +3,7 @@ import { Kind } from "../model/kind.js";
 import type { Edit, NewValue, Span } from "../edits/edit.js";
 import { editLists } from "./lists.js";
 import { type CellEdit, type DifferingRow, isUnchanged } from "../rows/row-edits.js";
-import { stepsTo, titleOf, type Hosted, type TableGuide } from "../plan/guide.js";
+import { stepsTo, titleOf, type InlineColumn, type CompiledTable } from "../plan/compile.js";
 import type { ColumnPlan, HostedColumn } from "../model/plan.js";
 import { startsWith, type Step } from "../model/path.js";
 import type { Context } from "../rows/context.js";
@@ -15,7 +15,7 @@ import { stepsPointer } from "../model/pointer.js";
 import { Column } from "../rows/columns.js";
 import type { Sheet } from "../rows/sheet.js";
 import type { Snapshot } from "../rows/snapshot.js";
-import { Action } from "../rows/standing.js";
+import { Action } from "../rows/sheet-index.js";
 import { cellPointer, columnOrder, recordName } from "../rows/names.js";
 
 /** Rows whose cells are read in one go. */
@@ -208,13 +208,13 @@ class RowDiffer {
 }
 
 /** The field that a column of lists shows, also of a list in a list. */
-function fieldOf({ table, slot }: Hosted): ColumnPlan {
+function fieldOf({ table, slot }: InlineColumn): ColumnPlan {
   const { columns } = table.plan;
   return slot < columns.length ? columns[slot] : fieldOf(table.hosted[slot - columns.length]);
 }
 
 /** What the column's place holds when it is filled: the rows of another table, as a list or as a keyed record. */
-export function holderOf(table: TableGuide, column: ColumnPlan): "list" | "keyed" | null {
+export function holderOf(table: CompiledTable, column: ColumnPlan): "list" | "keyed" | null {
   const { steps } = column.at;
   for (const inner of steps.length === 0 ? [] : table.nested) {
     if (!startsWith(inner.steps, steps)) continue;
@@ -225,7 +225,7 @@ export function holderOf(table: TableGuide, column: ColumnPlan): "list" | "keyed
 }
 
 /** Pointer from the record to a list that is shown in its row, or to the item that is. */
-function listPointer(table: TableGuide, { table: name, item }: HostedColumn): string {
+function listPointer(table: CompiledTable, { table: name, item }: HostedColumn): string {
   const rest = table.plan.columns.find((column) => column.hidden === true && column.title === name)!;
   return stepsPointer(rest.at.steps) + (item === undefined ? "" : `/${item}`);
 }

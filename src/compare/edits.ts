@@ -3,7 +3,7 @@ import type { Edit, MovedRecord, NewRecord, Span } from "../edits/edit.js";
 import { stepsPointer } from "../model/pointer.js";
 import type { Change } from "../model/findings.js";
 import { isFollowing, UPPER_TITLE } from "../model/plan.js";
-import { sheetName, slotOf, stepsFrom, titleOf, type TableGuide } from "../plan/guide.js";
+import { sheetName, slotOf, stepsFrom, titleOf, type CompiledTable } from "../plan/compile.js";
 import type { Placing } from "../layouts/layout.js";
 import type { Context } from "../rows/context.js";
 import type { Draft } from "../rows/draft.js";
@@ -15,7 +15,7 @@ import { topOf } from "./parents.js";
 import { fileOf, startOf } from "./places.js";
 
 interface Group {
-  readonly table: TableGuide;
+  readonly table: CompiledTable;
   readonly target: Target;
   readonly beside: Placing["beside"];
   readonly members: { rank: number; row: number; record: NewRow | DifferingRow }[];
@@ -81,12 +81,12 @@ class Editor {
     if ("place" in target) this.addedTo.set(change, `${target.of.index} ${target.place}`);
   }
 
-  private join(table: TableGuide, target: Target, record: NewRow | DifferingRow): void {
+  private join(table: CompiledTable, target: Target, record: NewRow | DifferingRow): void {
     const { row, placing } = record;
     this.group(table, target, placing?.beside).members.push({ rank: placing?.rank ?? Infinity, row, record });
   }
 
-  private group(table: TableGuide, target: Target, beside: Placing["beside"]): Group {
+  private group(table: CompiledTable, target: Target, beside: Placing["beside"]): Group {
     const name =
       "file" in target ? `file ${target.file}` : "place" in target ? `place ${target.place} ${target.of.index}` : this.called(target.row);
     const id = `${table.index} ${name}${beside === undefined ? "" : ` ${beside.at} ${beside.before}`}`;
@@ -120,7 +120,7 @@ class Editor {
     };
   }
 
-  private modelIn(table: TableGuide, file: number): Span | null {
+  private modelIn(table: CompiledTable, file: number): Span | null {
     return this.ctx.base.tables[table.index].models[file] ?? null;
   }
 
@@ -164,7 +164,7 @@ class Editor {
   }
 
   /** How many records of other tables are inside these. */
-  private holds(table: TableGuide, places: ReadonlySet<number>): number {
+  private holds(table: CompiledTable, places: ReadonlySet<number>): number {
     let count = 0;
     if (table.treeSteps !== null) {
       const inside = new Set([...this.ctx.base.tables[table.index].uppers.find(places).values()].flat());

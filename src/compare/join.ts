@@ -2,13 +2,13 @@
 import { watchOf } from "../source/watch.js";
 import { fingerprinter } from "../bytes/hash.js";
 import { TablesError } from "../errors/error.js";
-import type { Manner, Scanner } from "../formats/format.js";
+import type { WritingStyle, Scanner } from "../formats/format.js";
 import { plainSheets } from "../layouts/index.js";
 import type { PlainSheet } from "../layouts/layout.js";
 import { ProblemList } from "../model/findings.js";
 import { formatMark } from "../model/marks.js";
 import type { Plan } from "../model/plan.js";
-import { compileGuide, type TableGuide } from "../plan/guide.js";
+import { compilePlan, type CompiledTable } from "../plan/compile.js";
 import { Assembler } from "../records/assemble.js";
 import { RowFilter } from "../records/filter.js";
 import { readLabels } from "../records/labels.js";
@@ -25,7 +25,7 @@ import { filesOf, type Receipt } from "../sheets/receipt.js";
 import type { TablesSource } from "../sheets/tables.js";
 import type { FileReading } from "../source/choose.js";
 import type { SourceFiles } from "../source/files.js";
-import { openParts, type Part } from "../source/parts.js";
+import { openParts, type SourceText } from "../source/parts.js";
 import { scanParts } from "../source/pass.js";
 import type { CompareOptions } from "./comparison.js";
 
@@ -41,9 +41,9 @@ export interface Hatched {
 export interface Joined {
   readonly ctx: Context;
   /** How each file writes things. */
-  readonly manners: readonly Manner[];
+  readonly manners: readonly WritingStyle[];
   /** Sheets that were made for tables with a layout, and problems that tell of them as the analyst sees them. */
-  readonly plain: ReadonlyMap<TableGuide, PlainSheet | null>;
+  readonly plain: ReadonlyMap<CompiledTable, PlainSheet | null>;
   readonly crossed: ProblemList;
 }
 
@@ -60,7 +60,7 @@ export async function joinRows(hatched: Hatched, options: CompareOptions): Promi
 async function join({ tables, receipt, plan, files, readings }: Hatched, options: CompareOptions, beside: boolean): Promise<Joined | null> {
   const findings = new ProblemList();
   const { fresh = false } = options;
-  const guide = compileGuide(plan, sourcesOf(readings, files.set));
+  const guide = compilePlan(plan, sourcesOf(readings, files.set));
   const { tap, digests } = await fingerprints(readings.length);
   const parts = await openParts(readings, tap);
   const watch = watchOf(options);
@@ -76,8 +76,8 @@ async function join({ tables, receipt, plan, files, readings }: Hatched, options
   const base = new Baseline(guide, sheets, filter, samples, options.absent === "remove");
   const assembler = new Assembler(guide, base, true);
   base.begin(assembler);
-  const manners: Manner[] = [];
-  const begin = (part: Part): Scanner => {
+  const manners: WritingStyle[] = [];
+  const begin = (part: SourceText): Scanner => {
     const scanner = assembler.begin(part);
     manners.push(scanner.manner);
     return scanner;

@@ -7,7 +7,7 @@ import type { Sheet } from "../rows/sheet.js";
 import type { CellTyper } from "../rows/cell-value.js";
 import { Kind } from "../model/kind.js";
 import type { NewValue } from "../edits/edit.js";
-import type { Hosted, TableGuide } from "../plan/guide.js";
+import type { InlineColumn, CompiledTable } from "../plan/compile.js";
 import { isFollowing } from "../model/plan.js";
 import { alignItems, alignNamed, alignPlaces, type Aligned } from "../layouts/align.js";
 import { holdsNoItem, unpackItems } from "../cells/pack.js";
@@ -34,8 +34,8 @@ interface Context {
 }
 
 /** The lists of a table that have a column in its sheet. */
-function listsOf(table: TableGuide): Map<TableGuide, Hosted[]> {
-  const lists = new Map<TableGuide, Hosted[]>();
+function listsOf(table: CompiledTable): Map<CompiledTable, InlineColumn[]> {
+  const lists = new Map<CompiledTable, InlineColumn[]>();
   for (const hosted of table.hosted.filter(({ column }) => !isFollowing(column)))
     lists.set(hosted.table, [...(lists.get(hosted.table) ?? []), hosted]);
   return lists;
@@ -76,7 +76,13 @@ export function newLists(host: NewRow, cells: readonly (string | null)[], contex
   return rows;
 }
 
-function readList(table: TableGuide, columns: readonly Hosted[], cells: readonly string[], before: number, context: Context): Said | null {
+function readList(
+  table: CompiledTable,
+  columns: readonly InlineColumn[],
+  cells: readonly string[],
+  before: number,
+  context: Context,
+): Said | null {
   const width = table.plan.columns.length + table.hosted.length;
   const { sheet, row, problems } = context;
   if (columns[0].column.item !== undefined) {
@@ -126,7 +132,12 @@ function isFilled(item: Item): boolean {
 }
 
 /** Items by place; `null` where a place is cleared, unless it stays as a gap before others. */
-function withGaps(table: TableGuide, columns: readonly Hosted[], items: readonly Item[], filled: readonly boolean[]): (Item | null)[] {
+function withGaps(
+  table: CompiledTable,
+  columns: readonly InlineColumn[],
+  items: readonly Item[],
+  filled: readonly boolean[],
+): (Item | null)[] {
   const last = columns.some(({ column }) => column.gapsStay === true) ? filled.lastIndexOf(true) : -1;
   return items.map((item, k) => {
     if (filled[k]) return item;
@@ -135,14 +146,14 @@ function withGaps(table: TableGuide, columns: readonly Hosted[], items: readonly
 }
 
 /** A place that is left blank is a value: in a list of plain values an empty text. */
-function spelled({ plan }: TableGuide, slot: number, text: string): string {
+function spelled({ plan }: CompiledTable, slot: number, text: string): string {
   return text === "" && slot < plan.columns.length && plan.columns[slot].at.steps.length === 0 ? "(empty)" : text;
 }
 
 function editList(
   host: Snapshot,
-  table: TableGuide,
-  columns: readonly Hosted[],
+  table: CompiledTable,
+  columns: readonly InlineColumn[],
   old: readonly Snapshot[],
   { items, rest }: Said,
   context: Context,
@@ -200,7 +211,7 @@ function editList(
 
 function apply(
   host: Snapshot,
-  table: TableGuide,
+  table: CompiledTable,
   shown: readonly number[],
   old: readonly Snapshot[],
   items: readonly Item[],
@@ -251,17 +262,17 @@ function cellEdit(snapshot: Snapshot, slot: number, content: string | null, cont
   return value === null ? [] : [{ slot, content, value }];
 }
 
-function valueOf(table: TableGuide, slot: number, content: string, was: Kind, { typer, sheet, row, file }: Context): NewValue | null {
+function valueOf(table: CompiledTable, slot: number, content: string, was: Kind, { typer, sheet, row, file }: Context): NewValue | null {
   return typer.read(content, { table, slot, file, was }, sheet.place(row, table.plan.columns[slot].title, content));
 }
 
 /** A new record of a list, and those of the lists in it. */
-function newRows(table: TableGuide, item: Item, target: Target, beside: Placing["beside"], context: Context): NewRow[] {
+function newRows(table: CompiledTable, item: Item, target: Target, beside: Placing["beside"], context: Context): NewRow[] {
   const row = newRow(table, item, target, beside, context);
   return [row, ...newLists(row, item, context)];
 }
 
-function newRow(table: TableGuide, item: Item, target: Target, beside: Placing["beside"], context: Context): NewRow {
+function newRow(table: CompiledTable, item: Item, target: Target, beside: Placing["beside"], context: Context): NewRow {
   const values = item.slice(0, table.plan.columns.length).map((content, slot) => {
     const value = content === null || content === "" ? null : valueOf(table, slot, content, Kind.Absent, context);
     return value?.kind === Kind.Absent ? null : value;

@@ -5,9 +5,9 @@
  * rows whose key now is the key that another differing row had, and whose other cells agree with that
  * other row at least as well.
  */
-import { titleOf } from "../plan/guide.js";
+import { titleOf } from "../plan/compile.js";
 import type { ProblemList } from "../model/findings.js";
-import { gather } from "../model/gather.js";
+import { pushTo } from "../model/push-to.js";
 import type { DifferingRow } from "../rows/row-edits.js";
 import { Column } from "../rows/columns.js";
 import type { Context } from "../rows/context.js";
@@ -61,7 +61,7 @@ function findShifted(rows: readonly DifferingRow[], sheet: Sheet, problems: Prob
   const slots = sheet.columns.filter((slot) => slot >= 0);
   const spelled = (contents: readonly string[]): string => JSON.stringify(slots.map((slot) => contents[slot]));
   const places = new Map<string, number[]>();
-  for (const { snapshot } of rows) gather(places, spelled(snapshot.contents), snapshot.place);
+  for (const { snapshot } of rows) pushTo(places, spelled(snapshot.contents), snapshot.place);
   const shifted = new Map<number, number[]>();
   for (const { snapshot, cells, row } of rows) {
     const now = [...snapshot.contents];
@@ -73,7 +73,7 @@ function findShifted(rows: readonly DifferingRow[], sheet: Sheet, problems: Prob
       const by = place - snapshot.place;
       if (by !== 0 && Math.abs(by) < Math.abs(nearest)) nearest = by;
     }
-    if (nearest !== Infinity) gather(shifted, nearest, row);
+    if (nearest !== Infinity) pushTo(shifted, nearest, row);
   }
   for (const [by, sheetRows] of shifted) {
     if (sheetRows.length < FEW_SHIFTED || sheetRows.length < MOST_OF_THEM * rows.length) continue;
@@ -87,8 +87,8 @@ function findSortedColumns(rows: readonly DifferingRow[], sheet: Sheet, problems
   const few = 4;
   const edits = new Map<number, [was: string, is: string][]>();
   for (const { snapshot, parent, cells } of rows) {
-    if (parent !== null) gather(edits, Column.Parent, [snapshot.parentIdent, parent]);
-    for (const { slot, content } of cells) gather(edits, slot, [snapshot.content(slot), content]);
+    if (parent !== null) pushTo(edits, Column.Parent, [snapshot.parentIdent, parent]);
+    for (const { slot, content } of cells) pushTo(edits, slot, [snapshot.content(slot), content]);
   }
   for (const slot of sheet.columns) {
     const pairs = edits.get(slot) ?? [];

@@ -1,10 +1,10 @@
 /** Where rows belong: parents are found by key or mark, among the records of the source and the new rows alike. */
 import { nearest } from "../errors/nearest.js";
 import { harmless } from "../cells/spelling.js";
-import { gather } from "../model/gather.js";
+import { pushTo } from "../model/push-to.js";
 import { parseMark } from "../model/marks.js";
 import { FILE_TITLE, TOP_SIGN, UPPER_TITLE } from "../model/plan.js";
-import type { TableGuide } from "../plan/guide.js";
+import type { CompiledTable } from "../plan/compile.js";
 import type { Context } from "../rows/context.js";
 import { copyNews, type Draft } from "../rows/draft.js";
 import type { DifferingRow, NewRow, Target } from "../rows/row-edits.js";
@@ -33,7 +33,7 @@ class Placing {
     private readonly ctx: Context,
   ) {}
 
-  async place(table: TableGuide): Promise<void> {
+  async place(table: CompiledTable): Promise<void> {
     // where a row shows a list, the list's records go where the row goes
     if (table.host !== null) return;
     const news = this.news.filter((row) => row.table === table);
@@ -45,7 +45,7 @@ class Placing {
   }
 
   /** How rows of a table find where they go: to a record of the table around, into a file, or in a tree to one of their own kind. */
-  private targets(table: TableGuide, texts: readonly string[]): (asking: Asking) => Promise<Target | null> {
+  private targets(table: CompiledTable, texts: readonly string[]): (asking: Asking) => Promise<Target | null> {
     const { parent } = table;
     if (table.treeSteps !== null) return this.targetsInTree(table, texts);
     if (parent === null) return (asking) => Promise.resolve(this.file(table, asking));
@@ -54,7 +54,7 @@ class Placing {
   }
 
   /** Records of a tree go into one of their own kind, or to the top: what they are in there stands behind a sign. */
-  private targetsInTree(table: TableGuide, texts: readonly string[]): (asking: Asking) => Promise<Target | null> {
+  private targetsInTree(table: CompiledTable, texts: readonly string[]): (asking: Asking) => Promise<Target | null> {
     const { parent } = table;
     const inner = this.finder(table, texts, false);
     const outer = parent === null ? null : this.finder(parent, texts.map(topOf));
@@ -82,7 +82,7 @@ class Placing {
   }
 
   /** Records that leave their place in their list, and stay in it. */
-  private leave(table: TableGuide): void {
+  private leave(table: CompiledTable): void {
     for (const row of this.rows) {
       if (row.snapshot.table !== table || row.parent !== null || row.removed) continue;
       if (row.placing === undefined || row.placing.stays === true) continue;
@@ -92,7 +92,7 @@ class Placing {
   }
 
   /** The file of that name; the only one need not be named. */
-  private file(table: TableGuide, { text, sheet, row }: Asking): { readonly file: number } | null {
+  private file(table: CompiledTable, { text, sheet, row }: Asking): { readonly file: number } | null {
     const { base, findings, parts } = this.ctx;
     const { documents } = base.tables[table.index];
     const { first, count } = table.source;
@@ -109,7 +109,7 @@ class Placing {
   }
 
   /** What a parent cell can mean: records by key or mark, and new rows by key; the `sole` record need not be named. */
-  private finder(parent: TableGuide, texts: readonly string[], sole = true): (text: string) => Target[] {
+  private finder(parent: CompiledTable, texts: readonly string[], sole = true): (text: string) => Target[] {
     const base = this.ctx.base.tables[parent.index];
     const found = parent.keySlot < 0 ? new Map<number, number[]>() : base.keys.find(new Set(texts.map(keyHash)));
     const renamed = new Map<string, number>();
@@ -118,7 +118,7 @@ class Placing {
       if (edit !== undefined) renamed.set(edit.content, row.snapshot.place);
     }
     const byWord = new Map<string, Target[]>();
-    const none = this.newRowsOf(parent, (word, row) => gather(byWord, word, { row })) === 0;
+    const none = this.newRowsOf(parent, (word, row) => pushTo(byWord, word, { row })) === 0;
     return (text) => {
       if (text === "") return sole && base.records === 1 && none ? [{ place: 0, of: parent }] : [];
       const fresh = byWord.get(text) ?? [];
@@ -132,7 +132,7 @@ class Placing {
   }
 
   /** How many new rows of the table there are; each with the words that others may call it by. */
-  private newRowsOf(table: TableGuide, called: (word: string, row: NewRow) => void): number {
+  private newRowsOf(table: CompiledTable, called: (word: string, row: NewRow) => void): number {
     let count = 0;
     for (const row of this.news) {
       if (row.table !== table) continue;
@@ -147,7 +147,7 @@ class Placing {
   /** The only one that was found; else it is a problem in the `column` that says where the row belongs. */
   private async one(
     found: readonly Target[],
-    parent: TableGuide,
+    parent: CompiledTable,
     { text, sheet, row }: Asking,
     column = parent.plan.name,
   ): Promise<Target | null> {

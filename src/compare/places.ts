@@ -1,7 +1,7 @@
 /** Where records stand, and rows go, in the files of the source. */
 import type { Context } from "../rows/context.js";
 import type { Target } from "../rows/row-edits.js";
-import { partAt, type Part } from "../source/parts.js";
+import { partAt, type SourceText } from "../source/parts.js";
 
 /** Source offset at which a record begins. */
 export function startOf({ of, place }: Extract<Target, { place: number }>, { base }: Context): number {
@@ -9,7 +9,7 @@ export function startOf({ of, place }: Extract<Target, { place: number }>, { bas
 }
 
 /** The file that a row gets into by going to the target. */
-export function fileOf(target: Target, ctx: Context): Part {
+export function fileOf(target: Target, ctx: Context): SourceText {
   const { parts } = ctx;
   if ("file" in target) return parts[target.file];
   if ("place" in target) return partAt(parts, startOf(target, ctx));

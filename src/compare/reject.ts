@@ -1,6 +1,6 @@
 /** What depends on a row with a problem is left out with it, so that the rest can be folded. */
 import { rowsOf } from "../model/findings.js";
-import { sheetName, type TableGuide } from "../plan/guide.js";
+import { sheetName, type CompiledTable } from "../plan/compile.js";
 import type { Context } from "../rows/context.js";
 import type { Draft } from "../rows/draft.js";
 import type { DifferingRow, NewRow, Target } from "../rows/row-edits.js";
@@ -42,6 +42,6 @@ export function rejectDependents(draft: Draft, ctx: Context, keep: KeepRow = () 
   return { ...draft, rejected, aside: [...aside.values()] };
 }
 
-function tableOf(row: DifferingRow | NewRow): TableGuide {
+function tableOf(row: DifferingRow | NewRow): CompiledTable {
   return "snapshot" in row ? row.snapshot.table : row.table;
 }

@@ -6,7 +6,7 @@ import type { Comparison } from "./comparison.js";
 import type { Change, Note } from "../model/findings.js";
 import { correctTotals, isWrong } from "../source/totals.js";
 import { planSplices } from "../source/splices.js";
-import { sourceIndex } from "../plan/guide.js";
+import { sourceIndex } from "../plan/compile.js";
 import type { Plan, TablePlan } from "../model/plan.js";
 
 type Totalled = Pick<Comparison, "parts" | "manners" | "edits" | "changes" | "notes" | "corrections">;

@@ -5,7 +5,7 @@ import type { Comparison, CompareOptions } from "../compare/comparison.js";
 import { printReceipt, RECEIPT_FILE } from "../sheets/receipt.js";
 import { PlanError } from "../errors/error.js";
 import { formatNamed } from "../formats/index.js";
-import { takeApart } from "../layouts/flat.js";
+import { splitSheet } from "../layouts/flat.js";
 import type { ByteSink } from "./write.js";
 import type { Plan } from "../model/plan.js";
 import { readPlan } from "../plan/load.js";
@@ -65,7 +65,7 @@ export async function compareNew(tables: TablesSource, input: FoldNewInput): Pro
   const empty = new TextEncoder().encode((await format.load()).skeleton(plan.tables, source.settings ?? {}));
   const skeleton = new MemorySource(empty, name);
   const { receipt } = await hatch(skeleton, { plan });
-  const { tables: apart, problems, used } = await takeApart(tables, plan);
+  const { tables: apart, problems, used } = await splitSheet(tables, plan);
   apart.contents.set(RECEIPT_FILE, new TextEncoder().encode(printReceipt(receipt)));
   const comparison = await compareTables(apart, {
     ...input,

@@ -15,7 +15,7 @@ import { TablesError } from "../errors/error.js";
 import { writeFolded, type ByteSink } from "./write.js";
 import { planSplices } from "../source/splices.js";
 import type { TablesSource } from "../sheets/tables.js";
-import type { Part } from "../source/parts.js";
+import type { SourceText } from "../source/parts.js";
 import { compareTables } from "../compare/compare.js";
 import type { Compared } from "../compare/verbs.js";
 
@@ -155,7 +155,7 @@ interface PartEdits {
 
 /** A packed file is packed again; one without changes is the file it was. */
 async function writeOut(
-  part: Part,
+  part: SourceText,
   { splices, corrections, unchanged, hatched }: PartEdits,
   sink: ByteSink,
 ): Promise<{ size: number; fingerprint: string }> {
@@ -175,7 +175,11 @@ async function writeOut(
 }
 
 /** The bytes that are copied must be those that were compared: somebody may write the source meanwhile. */
-async function writeSame<T>({ file, text: { encoding } }: Part, hatched: string, write: (text: TextSource) => Promise<T>): Promise<T> {
+async function writeSame<T>(
+  { file, text: { encoding } }: SourceText,
+  hatched: string,
+  write: (text: TextSource) => Promise<T>,
+): Promise<T> {
   const hash = await fingerprinter();
   const text = await openText(
     tapped(file.source, (chunk) => hash.update(chunk)),

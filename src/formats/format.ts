@@ -20,7 +20,7 @@ import type { Trail } from "../model/trail.js";
 import type { ForeignPiece, Splice } from "../edits/splice.js";
 
 /** What the listener wants to hear of a value that is reached at a node. Bits. */
-export const Take = {
+export const Wants = {
   Nothing: 0,
   /** A scalar, or the whole text of what is not a scalar. */
   Cell: 1,
@@ -33,16 +33,16 @@ export const Take = {
 } as const;
 
 /** A place in the nesting: the state a scanner is in when it meets a value there. */
-export class GuideNode {
-  take: number = Take.Nothing;
+export class PlaceNode {
+  take: number = Wants.Nothing;
   /** A list met here is stepped through: its items count as values of this same node. */
   steps = false;
   /** The node for any member of a record whose name is not in `names`. */
-  any: GuideNode | null = null;
+  any: PlaceNode | null = null;
   /** The node for the items of a list that is not stepped through. */
-  item: GuideNode | null = null;
+  item: PlaceNode | null = null;
   /** Nodes for items at fixed places of such a list. */
-  readonly places: GuideNode[] = [];
+  readonly places: PlaceNode[] = [];
   /** Ask the listener for a node when a name is not known. */
   grows = false;
   /** Something below this node is wanted, so a record or list here is entered. */
@@ -50,14 +50,14 @@ export class GuideNode {
   readonly nameBytes: Uint8Array[] = [];
   /** The same in words of four bytes. */
   readonly nameWords: Int32Array[] = [];
-  readonly nameNodes: GuideNode[] = [];
-  readonly byName = new Map<string, GuideNode>();
+  readonly nameNodes: PlaceNode[] = [];
+  readonly byName = new Map<string, PlaceNode>();
   hint = 0;
   /**
    * Takes the text of a record that has other parts besides it (an XML element with attributes).
    * A column's node takes it itself; a row's node has one for the column at `.`.
    */
-  own: GuideNode | null = null;
+  own: PlaceNode | null = null;
   /** For a scanner's own use: the container in which the place was met last, and how often in it. */
   serial = -1;
   nth = 0;
@@ -80,7 +80,7 @@ export class GuideNode {
   /** Slot of the row opened here that takes the place in its list (`:index`). */
   indexSlot = -1;
 
-  addName(name: string, node: GuideNode, bytes: Uint8Array): void {
+  addName(name: string, node: PlaceNode, bytes: Uint8Array): void {
     this.byName.set(name, node);
     this.nameBytes.push(bytes);
     this.nameWords.push(wordsOf(bytes));
@@ -88,7 +88,7 @@ export class GuideNode {
   }
 
   /** The name by which this node leads to another one, or `null`. */
-  nameOf(node: GuideNode): string | null {
+  nameOf(node: PlaceNode): string | null {
     for (const [name, one] of this.byName) if (one === node) return name;
     return null;
   }
@@ -97,23 +97,23 @@ export class GuideNode {
 /** Hears what a scanner meets. Positions are in `scanner.window`; add `scanner.base` for source offsets. */
 export interface Listener {
   /** A record or list that is wanted begins. */
-  open(node: GuideNode, kind: Kind, start: number): void;
-  close(node: GuideNode, kind: Kind, end: number): void;
+  open(node: PlaceNode, kind: Kind, start: number): void;
+  close(node: PlaceNode, kind: Kind, end: number): void;
   /**
    * A value that is wanted: its span, and the span of its text (inside the quotes).
    * `plain` says that the text's bytes stand for themselves.
    */
-  value(node: GuideNode, kind: Kind, start: number, end: number, textStart: number, textEnd: number, plain: boolean): void;
+  value(node: PlaceNode, kind: Kind, start: number, end: number, textStart: number, textEnd: number, plain: boolean): void;
   /** The window is about to move: copy what is still needed. */
   leave(): void;
   /** A member name (or an item, when `name` is null) that the node does not know. */
-  unknown?(node: GuideNode, name: string | null): GuideNode | null;
+  unknown?(node: PlaceNode, name: string | null): PlaceNode | null;
   /** The node for the text of a record that has other parts besides. */
-  ownText?(node: GuideNode): GuideNode | null;
+  ownText?(node: PlaceNode): PlaceNode | null;
   /** The record that is open holds text between its parts, so it is kept as it is written. */
-  mixed?(node: GuideNode): void;
+  mixed?(node: PlaceNode): void;
   /** The records met here are items of a list, however many of them there are. */
-  listed?(node: GuideNode): void;
+  listed?(node: PlaceNode): void;
   /** A line that holds no record: where it stands, and its number. */
   stray?(start: number, end: number, line: number): void;
   /** Set by the scanner that speaks to this listener. */
@@ -138,11 +138,11 @@ export interface Scanner extends WindowScanner {
   /** The way from the top to the value being told, or (`closed`) to the container that has just closed. */
   trail(closed: boolean): Trail;
   /** Manner of writing seen so far. */
-  readonly manner: Manner;
+  readonly manner: WritingStyle;
 }
 
 /** How a whole source spells things; learnt while scanning. */
-export interface Manner {
+export interface WritingStyle {
   /** Bytes outside ASCII stand in the text. */
   rawHigh: boolean;
   /** Characters outside ASCII are written as escapes. */
@@ -173,9 +173,9 @@ export interface Dialect {
   readonly repeats: boolean;
   /** Numbers, `true` and `false` are only texts. */
   readonly onlyText: boolean;
-  scanner(root: GuideNode, listener: Listener): Scanner;
+  scanner(root: PlaceNode, listener: Listener): Scanner;
   /** The text of a value as a person reads it: escapes resolved, quotes gone. */
-  decode(bytes: Uint8Array, start: number, end: number, kind: Kind, node: GuideNode): string;
+  decode(bytes: Uint8Array, start: number, end: number, kind: Kind, node: PlaceNode): string;
   /** The same as bytes, appended to `out`; false when that takes more than swapping simple escapes. */
   unescape(bytes: Uint8Array, start: number, end: number, out: ByteWriter): boolean;
   /** The bytes that a member name most likely has in a file. */
@@ -192,7 +192,7 @@ export interface Dialect {
   readonly sourceExample: string;
   /** A part of that name stands beside the record's own text, not instead of it. */
   beside(name: string): boolean;
-  renderer(source: TextSource, manner: Manner): Renderer;
+  renderer(source: TextSource, manner: WritingStyle): Renderer;
   /** When both have been read: a record of this file can stand in the other one as it is written. */
   alike?(other: Dialect): boolean;
   /** The whole text as JSON values, for formats that are JSON. */

@@ -1,7 +1,7 @@
 /** A listener that wants nothing: only the watcher of records listens. */
 import type { Listener, Scanner } from "./format.js";
 
-export class Deaf implements Listener {
+export class SilentListener implements Listener {
   scanner!: Scanner;
   open(): void {
     // nothing is wanted

@@ -5,7 +5,7 @@ import { DRAFT_OPTIONS, sourceName, type DraftOptions } from "../survey/survey.j
 import { pushAll } from "../bytes/lists.js";
 import type { Receipt } from "../sheets/receipt.js";
 import { sharedSettings, type FileReading } from "../source/choose.js";
-import { sourceIndex } from "../plan/guide.js";
+import { sourceIndex } from "../plan/compile.js";
 import { explainUnmatched, type Unmatched } from "../survey/unmatched.js";
 import type { Plan } from "../model/plan.js";
 import { readPlan } from "../plan/load.js";

@@ -6,7 +6,7 @@ import { phrase } from "../errors/error.js";
 import type { FileReading } from "../source/choose.js";
 import { Kind } from "../model/kind.js";
 import { sourcesOf } from "../records/open.js";
-import { compileGuide, titleOf, type TableGuide, sheetTable } from "../plan/guide.js";
+import { compilePlan, titleOf, type CompiledTable, sheetTable } from "../plan/compile.js";
 import { contentsOf, hostedCells, HostedItems, type Items } from "../records/items.js";
 import { Cross } from "../layouts/cross.js";
 import { aroundTree, readTrees, treeTitles, type TreeIndex, type Trees } from "../layouts/tree-index.js";
@@ -56,7 +56,7 @@ export async function hatchTables(
 ): Promise<{ receipt: Receipt; unmatched: Unmatched[]; notes: string[] }> {
   const hashes = await Promise.all(readings.map(() => fingerprinter()));
   const parts = await openParts(readings, (index, chunk) => hashes[index].update(chunk));
-  const guide = compileGuide(plan, sourcesOf(readings, set));
+  const guide = compilePlan(plan, sourcesOf(readings, set));
   const records = new RecordReader(parts, guide, { ...watchOf(options), phase: "prepare" });
   const [, trees] = await Promise.all([readLabels(guide, records.rows), readTrees(guide, records.rows)]);
   const filters = await RowFilter.parse(plan, options);
@@ -130,7 +130,7 @@ function unmatchedIn(row: Row, records: number): Unmatched[] {
 }
 
 interface Sheet {
-  readonly table: TableGuide;
+  readonly table: CompiledTable;
   readonly slots: Int32Array;
   readonly titles: readonly string[];
   out: ByteWriter;
@@ -153,10 +153,10 @@ class SheetsWriter implements RowReader {
   private readonly blocks = new HostedItems<Block>();
   private readonly sheets: Sheet[];
   private readonly files: ReadonlyMap<string, string>;
-  private readonly crosses = new Map<TableGuide, Cross>();
+  private readonly crosses = new Map<CompiledTable, Cross>();
 
   constructor(
-    tables: readonly TableGuide[],
+    tables: readonly CompiledTable[],
     private readonly filter: RowFilter,
     private readonly options: HatchOptions,
     hashes: readonly Fingerprinter[],
@@ -301,7 +301,7 @@ class SheetsWriter implements RowReader {
     }
   }
 
-  describe(table: TableGuide): ReceiptTable {
+  describe(table: CompiledTable): ReceiptTable {
     const sheet = this.sheets[table.index];
     const where = this.filter.expression(table.plan.name);
     return {

@@ -8,7 +8,7 @@ import { damage } from "../cells/heal.js";
 import { DELIMITERS, readRows, type DelimitedRow } from "../sheets/csv/rows.js";
 import { isUtf8 } from "../bytes/utf8.js";
 import { nearest } from "../errors/nearest.js";
-import type { TableGuide } from "../plan/guide.js";
+import type { CompiledTable } from "../plan/compile.js";
 import { ACTION_TITLE, MARK_TITLE } from "../model/plan.js";
 import type { Assembler, Row } from "../records/assemble.js";
 import { formatMark, parseMark } from "../model/marks.js";
@@ -23,7 +23,7 @@ const SIGN = "x";
 /** One side of the links: a column that refers to a table, or what the links are in. */
 interface Side {
   readonly title: string;
-  readonly target: TableGuide;
+  readonly target: CompiledTable;
   /** Slot of the column; -1 for what the links are in. */
   readonly slot: number;
 }
@@ -46,7 +46,7 @@ export class Cross {
   /** Links that name nothing on one of the sides. */
   loose = 0;
 
-  constructor(readonly table: TableGuide) {
+  constructor(readonly table: CompiledTable) {
     const { cross, columns } = table.plan;
     const side = (title: string): Side => {
       const reference = table.references.find(({ slot }) => columns[slot].title === title);

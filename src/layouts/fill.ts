@@ -6,12 +6,12 @@
 import { decode } from "../bytes/writer.js";
 import type { ProblemList } from "../model/findings.js";
 import { isEdited } from "../cells/heal.js";
-import type { TableGuide } from "../plan/guide.js";
+import type { CompiledTable } from "../plan/compile.js";
 import type { ReadRows } from "../records/reader.js";
 import { parseMark } from "../model/marks.js";
 import { readHosts, sourceRow } from "../records/items.js";
 import type { PlainSheet } from "./layout.js";
-import { asNew, readTitled, titledSheet, type TitledRow } from "../sheets/titled.js";
+import { asNew, readTitled, sheetByTitles, type TitledRow } from "../sheets/titled.js";
 
 /** A record of the source. */
 interface Held {
@@ -26,7 +26,7 @@ type Cells = (string | undefined)[];
 
 /** The sheet as it would be without filling; nothing when it is no such sheet. */
 export async function unfill(
-  table: TableGuide,
+  table: CompiledTable,
   file: string,
   bytes: Uint8Array,
   problems: ProblemList,
@@ -41,7 +41,7 @@ export async function unfill(
   return { bytes: filled.take(), last: sheet.last, says: filled.says };
 }
 
-async function heldRecords(table: TableGuide, readSource: ReadRows): Promise<Held[]> {
+async function heldRecords(table: CompiledTable, readSource: ReadRows): Promise<Held[]> {
   const held: Held[] = [];
   await readSource((row, assembler) => {
     if (row.table !== table) return;
@@ -74,7 +74,7 @@ class FilledSheet {
   readonly says = new Map<number, Record<string, string>>();
 
   constructor(
-    private readonly table: TableGuide,
+    private readonly table: CompiledTable,
     private readonly held: readonly Held[],
     private readonly present: readonly boolean[],
     private last: number,
@@ -164,6 +164,6 @@ class FilledSheet {
   take(): Uint8Array {
     const { titles } = this.table;
     const places = [...titles.keys()].filter((c) => c < 1 || this.shows(c));
-    return titledSheet((c) => titles[c], places, this.rows, this.last);
+    return sheetByTitles((c) => titles[c], places, this.rows, this.last);
   }
 }

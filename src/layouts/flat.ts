@@ -10,12 +10,12 @@ import { ProblemList } from "../model/findings.js";
 import { CallError } from "../errors/error.js";
 import { nearest } from "../errors/nearest.js";
 import { DELIMITERS, readRows, type DelimitedRow } from "../sheets/csv/rows.js";
-import { titleOf } from "../plan/guide.js";
+import { titleOf } from "../plan/compile.js";
 import { ACTION_TITLE, MARK_TITLE, shownOfTree, type Plan, type TablePlan } from "../model/plan.js";
 import { MemoryTables, type TablesSource } from "../sheets/tables.js";
 import { sheetFiles } from "../sheets/sheet-files.js";
 import { nameOfMark } from "../sheets/titled.js";
-import { folded } from "../cells/folded.js";
+import { normalised } from "../cells/normalised.js";
 import { writeCells } from "../sheets/csv/write.js";
 import { titleIn } from "../cells/spelling.js";
 
@@ -28,7 +28,7 @@ interface FlatSheet {
   readonly last: number;
 }
 
-export async function takeApart(
+export async function splitSheet(
   tables: TablesSource,
   plan: Plan,
 ): Promise<{ tables: MemoryTables; problems: ProblemList; used: ReadonlyMap<string, string> }> {
@@ -175,7 +175,7 @@ function project(
       continue;
     }
     seen.set(cells[keyAt], { row, cells });
-    const spelling = folded(cells[keyAt]);
+    const spelling = normalised(cells[keyAt]);
     const other = spellings.get(spelling);
     if (other === undefined) spellings.set(spelling, { row, key: cells[keyAt] });
     else

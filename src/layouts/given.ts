@@ -1,11 +1,11 @@
 /** A list that was made in a sheet, without marks: it is put behind what the records have, or takes its place. */
-import { gather } from "../model/gather.js";
+import { pushTo } from "../model/push-to.js";
 import type { ProblemList } from "../model/findings.js";
 import { CallError } from "../errors/error.js";
 import { nearest } from "../errors/nearest.js";
 import { isUtf8 } from "../bytes/utf8.js";
 import { ByteWriter, decode } from "../bytes/writer.js";
-import type { TableGuide } from "../plan/guide.js";
+import type { CompiledTable } from "../plan/compile.js";
 import { ACTION_TITLE, MARK_TITLE } from "../model/plan.js";
 import type { ReadRows } from "../records/reader.js";
 import { formatMark } from "../model/marks.js";
@@ -15,7 +15,7 @@ import type { GivenLists, PlainSheet } from "./layout.js";
 import { readTitled } from "../sheets/titled.js";
 
 export interface GivenList {
-  readonly table: TableGuide;
+  readonly table: CompiledTable;
   /** Its rows take the place of those that are there. */
   readonly whole: boolean;
   /** What the record around is called in which rows are that do not say so. */
@@ -23,7 +23,7 @@ export interface GivenList {
 }
 
 /** The tables that were named. */
-export function givenTables(tables: readonly TableGuide[], { append = [], replace = [] }: GivenLists): GivenList[] {
+export function givenTables(tables: readonly CompiledTable[], { append = [], replace = [] }: GivenLists): GivenList[] {
   const lists = tables.filter(({ host }) => host === null);
   const names = lists.map(({ plan }) => plan.name);
   const seen = new Set<string>();
@@ -75,7 +75,7 @@ export async function listSheet(
       if (row.table === table.parent && into !== "") holders.push(called(assembler.identOf(row)));
       if (row.table !== table || (filter.active && !filter.passes(row, assembler))) return;
       const holder = assembler.holderOf(row);
-      gather(places, holder === null ? "" : called(holder), row.place);
+      pushTo(places, holder === null ? "" : called(holder), row.place);
     });
     // of rows that go nowhere it is told where they are put
     if (table.parent !== null && into !== "" && read.rows.length === 0 && !holders.includes(into)) {

@@ -1,6 +1,6 @@
 /** Sheets of every layout as plain ones, a row for each record of one table: what is behind them knows only these. */
 import { ProblemList } from "../model/findings.js";
-import type { Guide, TableGuide } from "../plan/guide.js";
+import type { CompiledPlan, CompiledTable } from "../plan/compile.js";
 import type { RecordReader } from "../records/reader.js";
 import { openSheet, type TablesSource } from "../sheets/tables.js";
 import type { RowFilter } from "../records/filter.js";
@@ -26,7 +26,7 @@ export async function plainSheets({
   records: { rows: readSource },
   lists,
 }: {
-  readonly guide: Guide;
+  readonly guide: CompiledPlan;
   readonly receipt: Receipt;
   readonly tables: TablesSource;
   readonly problems: ProblemList;
@@ -35,12 +35,12 @@ export async function plainSheets({
   readonly filter: RowFilter;
   readonly records: RecordReader;
   readonly lists: GivenLists;
-}): Promise<{ readonly plain: ReadonlyMap<TableGuide, PlainSheet | null>; readonly crossed: ProblemList }> {
+}): Promise<{ readonly plain: ReadonlyMap<CompiledTable, PlainSheet | null>; readonly crossed: ProblemList }> {
   // rows of a cross table have other numbers than those of the links behind it: its problems are kept apart
   const crossed = new ProblemList();
-  const plain = new Map<TableGuide, PlainSheet | null>();
-  const sheetFileOf = (table: TableGuide): string => receipt.tables.find(({ name }) => name === table.plan.name)?.file ?? "";
-  const readSheet = async (table: TableGuide): Promise<{ readonly file: string; readonly bytes: Uint8Array } | null> => {
+  const plain = new Map<CompiledTable, PlainSheet | null>();
+  const sheetFileOf = (table: CompiledTable): string => receipt.tables.find(({ name }) => name === table.plan.name)?.file ?? "";
+  const readSheet = async (table: CompiledTable): Promise<{ readonly file: string; readonly bytes: Uint8Array } | null> => {
     const file = sheetFileOf(table);
     const source = file === "" ? null : await openSheet(tables, file);
     return source === null ? null : { file, bytes: await source.read(0, source.size) };
@@ -85,13 +85,13 @@ export async function plainSheets({
     if (cross.loose > 0) problems.note("cross-loose", facts, table.plan.name);
   }
   for (const pair of mirrorsOf(guide.tables)) {
-    const sheets = new Map<TableGuide, MirrorSheet | null>();
+    const sheets = new Map<CompiledTable, MirrorSheet | null>();
     for (const { table } of pair) {
       const made = plain.get(table);
       const file = sheetFileOf(table);
       sheets.set(table, made === undefined || made === null ? await readSheet(table) : { file, bytes: made.bytes });
     }
-    const given = (table: TableGuide): MirrorSheet | null => sheets.get(table) ?? null;
+    const given = (table: CompiledTable): MirrorSheet | null => sheets.get(table) ?? null;
     for (const [table, { bytes, last }] of await keepInStep(pair, given, problems, readSource, { fresh })) {
       // rows that follow those of another table are in no row of the sheet
       plain.set(table, { last, ...plain.get(table), bytes });

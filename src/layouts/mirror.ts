@@ -4,17 +4,17 @@
  */
 import type { ProblemList } from "../model/findings.js";
 import { damage } from "../cells/heal.js";
-import type { Hosted, TableGuide } from "../plan/guide.js";
+import type { InlineColumn, CompiledTable } from "../plan/compile.js";
 import type { ReadRows } from "../records/reader.js";
 import { parseMark } from "../model/marks.js";
 import { readHosts, sourceRow } from "../records/items.js";
 import { holdsNoItem, packItems, unpackItems } from "../cells/pack.js";
-import { readTitled, titledSheet, type TitledSheet } from "../sheets/titled.js";
+import { readTitled, sheetByTitles, type TitledSheet } from "../sheets/titled.js";
 
 /** One side of a mirrored pair: a table and its packed column. */
 export interface MirrorSide {
-  readonly table: TableGuide;
-  readonly hosted: Hosted;
+  readonly table: CompiledTable;
+  readonly hosted: InlineColumn;
 }
 
 /** A sheet as the analyst gave it, or as another layout made it plain. */
@@ -24,7 +24,7 @@ export interface MirrorSheet {
 }
 
 /** Pairs of lists that mirror each other, each once. */
-export function mirrorsOf(tables: readonly TableGuide[]): [MirrorSide, MirrorSide][] {
+export function mirrorsOf(tables: readonly CompiledTable[]): [MirrorSide, MirrorSide][] {
   const pairs: [MirrorSide, MirrorSide][] = [];
   for (const table of tables) {
     for (const hosted of table.hosted) {
@@ -157,7 +157,7 @@ class Side {
     }
     const has = (at: number): boolean => at === 0 || at === this.at || (this.sheet?.present[at] ?? false);
     const places = [...titles.keys()].filter(has);
-    return { bytes: titledSheet((at) => titles[at], places, this.rows, this.end), last: this.last };
+    return { bytes: sheetByTitles((at) => titles[at], places, this.rows, this.end), last: this.last };
   }
 
   /** The line of a record whose row is not in the sheet. */
@@ -169,11 +169,11 @@ class Side {
 /** The sheets of both tables, brought in step; tables whose sheet stays as it is are left out. */
 export async function keepInStep(
   pair: readonly [MirrorSide, MirrorSide],
-  given: (table: TableGuide) => MirrorSheet | null,
+  given: (table: CompiledTable) => MirrorSheet | null,
   problems: ProblemList,
   readSource: ReadRows,
   { fresh }: { readonly fresh: boolean },
-): Promise<ReadonlyMap<TableGuide, { bytes: Uint8Array; last: number }>> {
+): Promise<ReadonlyMap<CompiledTable, { bytes: Uint8Array; last: number }>> {
   const sides = pair.map((side) => new Side(side, given(side.table)));
   const [one, other] = sides;
   await readHosts(readSource, (row, assembler) => {
@@ -199,7 +199,7 @@ export async function keepInStep(
     for (const [line, items] of edits) line.items = items;
     return new Set(edits.keys());
   });
-  const result = new Map<TableGuide, { bytes: Uint8Array; last: number }>();
+  const result = new Map<CompiledTable, { bytes: Uint8Array; last: number }>();
   for (const [side, lines] of [
     [one, atOne],
     [other, atOther],

@@ -4,7 +4,7 @@
  */
 import { decode } from "../bytes/writer.js";
 import type { ProblemList } from "../model/findings.js";
-import { gather } from "../model/gather.js";
+import { pushTo } from "../model/push-to.js";
 import { damage } from "../cells/heal.js";
 import type { ReadRows } from "../records/reader.js";
 import { formatMark, parseMark } from "../model/marks.js";
@@ -45,17 +45,17 @@ export async function mergeRepeats(
       apart.put(owner, number, own);
       if (owner === inner && held !== undefined && row.action.trim().toLowerCase() === "remove") {
         leaving.add(row);
-        gather(groups, held, row);
+        pushTo(groups, held, row);
       }
     } else if (mark !== "" && !mark.startsWith("+")) {
       // a mark of neither is for the reader of the sheet to explain
       if (held === undefined || owner === outer) {
         if (held === undefined) apart.put(owner, number, own);
-        else gather(groups, held, row);
+        else pushTo(groups, held, row);
         if (held !== undefined && isFilled(inner, cells)) putNew(inner, row, said || held.ident);
       } else {
         apart.put(inner, number, own);
-        gather(groups, held, row);
+        pushTo(groups, held, row);
         if (said !== held.ident) leaving.add(row);
       }
     } else {
@@ -63,8 +63,8 @@ export async function mergeRepeats(
       const name = said || key;
       const known = source.byIdent.get(name);
       if (isFilled(inner, cells) || owner === inner) putNew(inner, row, name || (isFilled(outer, cells) ? `+row ${number}` : ""));
-      if (known !== undefined) gather(groups, known, row);
-      else if (isFilled(outer, cells)) gather(fresh, name || `+row ${number}`, row);
+      if (known !== undefined) pushTo(groups, known, row);
+      else if (isFilled(outer, cells)) pushTo(fresh, name || `+row ${number}`, row);
     }
   }
   function putNew(member: Member, row: StackRow, holder: string): void {

@@ -1,7 +1,7 @@
 /** Rows of a sheet in which the records of several tables stand beneath each other. */
-import type { TableGuide } from "../plan/guide.js";
+import type { CompiledTable } from "../plan/compile.js";
 import { MARK_TITLE, ACTION_TITLE } from "../model/plan.js";
-import { titledSheet, type TitledRow } from "../sheets/titled.js";
+import { sheetByTitles, type TitledRow } from "../sheets/titled.js";
 import type { Member, Stack } from "./stack.js";
 
 /** A row of the shared sheet. */
@@ -32,10 +32,10 @@ export class Apart {
   }
 
   /** Sheets as bytes. A row that ends early ends early there, too. */
-  *sheets(): Iterable<[table: TableGuide, bytes: Uint8Array]> {
+  *sheets(): Iterable<[table: CompiledTable, bytes: Uint8Array]> {
     for (const [{ table, titles, from }, rows] of this.rows) {
       const places = [0, 1, ...titles.keys()].map((i, k) => (k < 2 ? i : from + i)).filter((at) => this.present[at]);
-      yield [table, titledSheet((at) => (at < 2 ? [MARK_TITLE, ACTION_TITLE][at] : titles[at - from]), places, rows, this.last)];
+      yield [table, sheetByTitles((at) => (at < 2 ? [MARK_TITLE, ACTION_TITLE][at] : titles[at - from]), places, rows, this.last)];
     }
   }
 }

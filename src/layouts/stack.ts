@@ -3,12 +3,12 @@
  * cells. A column of the sheet belongs to one of the tables; every row has the mark of one record.
  */
 import { pushAll } from "../bytes/lists.js";
-import { titleOf, type TableGuide } from "../plan/guide.js";
+import { titleOf, type CompiledTable } from "../plan/compile.js";
 import { ACTION_TITLE, MARK_TITLE } from "../model/plan.js";
 
 /** A table of the sheet, with its columns there. */
 export interface Member {
-  readonly table: TableGuide;
+  readonly table: CompiledTable;
   /** Titles as the table's own sheet would have them, from the column that says what a record is in. */
   readonly titles: readonly string[];
   /** Titles of the same columns in the sheet. */
@@ -25,12 +25,12 @@ export interface Stack {
 }
 
 /** The sheets that show several tables; `slotsOf` are the columns that are written of each. */
-export function stacksOf(tables: readonly TableGuide[], slotsOf: (table: TableGuide) => Iterable<number>): Stack[] {
+export function stacksOf(tables: readonly CompiledTable[], slotsOf: (table: CompiledTable) => Iterable<number>): Stack[] {
   const roots = tables.filter((table) => table.plan.stacked === undefined && table.children.some(isStacked));
   return roots.map((root) => {
     const members: Member[] = [];
     const titles: string[] = [MARK_TITLE, ACTION_TITLE];
-    const put = (table: TableGuide): void => {
+    const put = (table: CompiledTable): void => {
       const own = [...(table.holder === null ? [] : [table.holder]), ...[...slotsOf(table)].map((slot) => titleOf(table.plan, slot))];
       const shown = own.map((title) => free(title, table.plan.name, titles));
       members.push({ table, titles: own, shown, from: titles.length });
@@ -42,7 +42,7 @@ export function stacksOf(tables: readonly TableGuide[], slotsOf: (table: TableGu
   });
 }
 
-function isStacked(table: TableGuide): boolean {
+function isStacked(table: CompiledTable): boolean {
   return table.plan.stacked !== undefined;
 }
 

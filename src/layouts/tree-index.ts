@@ -1,6 +1,6 @@
 /** Trees of the source: what is above each record, how deep it is, and the way to it. One pass before the rows. */
 import { decode } from "../bytes/writer.js";
-import type { Guide, TableGuide } from "../plan/guide.js";
+import type { CompiledPlan, CompiledTable } from "../plan/compile.js";
 import { ACTION_TITLE, DEPTH_TITLE, MARK_TITLE, shownOfTree, UPPER_TITLE, type TreePlan } from "../model/plan.js";
 import type { Assembler, Row } from "../records/assemble.js";
 import type { ReadRows } from "../records/reader.js";
@@ -22,12 +22,12 @@ export function splitWay(way: string): string[] {
 }
 
 /** Title of the column around a tree: what its records are in, or where they hold each other, what those at the top are in. */
-export function aroundTree({ treeSteps, outer, holder }: TableGuide): string | null {
+export function aroundTree({ treeSteps, outer, holder }: CompiledTable): string | null {
   return treeSteps === null ? holder : outer;
 }
 
 /** Titles of a tree's sheet: what the records at the top are in, what is above, depth and path, and the columns. */
-export function treeTitles(table: TableGuide, columns: readonly string[]): string[] {
+export function treeTitles(table: CompiledTable, columns: readonly string[]): string[] {
   const around = aroundTree(table);
   return [MARK_TITLE, ACTION_TITLE, ...(around === null ? [] : [around]), ...shownOfTree(table.plan.tree!), ...columns];
 }
@@ -60,7 +60,7 @@ export class TreeIndex {
   private readonly ways: (readonly string[] | null)[] = [];
 
   constructor(
-    readonly table: TableGuide,
+    readonly table: CompiledTable,
     readonly tree: TreePlan,
     /** Slot of what a way calls a record, or -1. */
     readonly labelSlot: number,
@@ -219,10 +219,10 @@ export function depthIn(text: string): number {
   return /^\s*\d{1,6}\s*$/.test(text) ? Number(text) : NaN;
 }
 
-export type Trees = ReadonlyMap<TableGuide, TreeIndex>;
+export type Trees = ReadonlyMap<CompiledTable, TreeIndex>;
 
-export async function readTrees(guide: Guide, readRows: ReadRows): Promise<Trees> {
-  const trees = new Map<TableGuide, TreeIndex>();
+export async function readTrees(guide: CompiledPlan, readRows: ReadRows): Promise<Trees> {
+  const trees = new Map<CompiledTable, TreeIndex>();
   for (const table of guide.tables) {
     const { tree, label, key, columns } = table.plan;
     if (tree === undefined) continue;

@@ -4,15 +4,15 @@
  */
 import type { ProblemList, ProblemPlace } from "../model/findings.js";
 import { isEdited } from "../cells/heal.js";
-import { titleOf } from "../plan/guide.js";
+import { titleOf } from "../plan/compile.js";
 import { DEPTH_TITLE, TOP_SIGN, UPPER_TITLE, WAY_TITLE } from "../model/plan.js";
 import type { ReadRows } from "../records/reader.js";
-import { folded } from "../cells/folded.js";
+import { normalised } from "../cells/normalised.js";
 import { parseMark } from "../model/marks.js";
 import { readCell } from "../cells/spelling.js";
 import { readHosts, sourceRow } from "../records/items.js";
 import type { Placing } from "./layout.js";
-import { asNew, readTitled, titledSheet, type TitledRow } from "../sheets/titled.js";
+import { asNew, readTitled, sheetByTitles, type TitledRow } from "../sheets/titled.js";
 import { aroundTree, depthIn, joinWay, splitWay, treeTitles, type TreeIndex } from "./tree-index.js";
 import { KeptTree } from "./tree-kept.js";
 import { type KnownRow, same, Spots, type TreeColumns, type Fresh, type Spot } from "./tree-spots.js";
@@ -217,7 +217,7 @@ class TreeSheet {
       if (onlyShown.includes(at)) return false;
       return this.present[at] || at === upper || at < 1 || [...this.made.values()].some((cells) => cells[at] !== undefined);
     });
-    return titledSheet((at) => this.titles[at], places, this.made, this.last);
+    return sheetByTitles((at) => this.titles[at], places, this.made, this.last);
   }
 
   // ---- what the cells say
@@ -479,5 +479,5 @@ function isNothing(cell: string): boolean {
 
 /** Ways that are the same but for spaces, case and spelling. */
 function near(way: string): string {
-  return splitWay(way).map(folded).join("\n");
+  return splitWay(way).map(normalised).join("\n");
 }

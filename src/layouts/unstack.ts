@@ -3,7 +3,7 @@
  * another table is left blank. So everything behind it sees tables as if each had a sheet of its own.
  */
 import type { ProblemList } from "../model/findings.js";
-import type { TableGuide } from "../plan/guide.js";
+import type { CompiledTable } from "../plan/compile.js";
 import type { ReadRows } from "../records/reader.js";
 import { parseMark } from "../model/marks.js";
 import { mergeRepeats } from "./repeat.js";
@@ -20,7 +20,7 @@ export async function unstack(
   readSource: ReadRows,
   /** There are no marks: all rows are new. */
   fresh: boolean,
-): Promise<ReadonlyMap<TableGuide, Uint8Array> | null> {
+): Promise<ReadonlyMap<CompiledTable, Uint8Array> | null> {
   const say = { table: stack.members[0].table.plan.name, file };
   const sheet = readTitled(stack.titles, bytes, !fresh && readsMarks(stack), say, problems);
   if (sheet === null) return null;
@@ -79,7 +79,7 @@ function holderOnly({ members }: Stack, cells: readonly (string | undefined)[]):
 
 /** A row that does not say what it is in belongs to the one above that can hold it. */
 function putBeneath(stack: Stack, rows: readonly StackRow[], apart: Apart): void {
-  const above = new Map<TableGuide, string>();
+  const above = new Map<CompiledTable, string>();
   const put = (member: Member, { number, mark, cells }: StackRow): void => {
     const { table, from } = member;
     const own = [...cells];

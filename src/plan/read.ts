@@ -19,7 +19,7 @@ import {
   type TablePlan,
   type TreePlan,
 } from "../model/plan.js";
-import { Between } from "./between.js";
+import { AcrossTables } from "./across-tables.js";
 import { checkSettings, explain, keyOffset, refuseProto, valuesOf } from "./text.js";
 import { isThrough, planSchema, type FieldInput, type PlanInput, type PlanSchema } from "./schema.js";
 
@@ -141,7 +141,7 @@ class Reader {
     if (names.length === 0) throw new PlanError("plan-no-tables", {}, this.place(["tables"]));
     const placed = names.flatMap((name) => this.table(name, this.input.tables[name]));
     const tables = placed.map((table) => ({ ...table, from: this.sourceOf(table, placed) }));
-    const between = new Between(this.input, this.place, tables, names);
+    const between = new AcrossTables(this.input, this.place, tables, names);
     const seen = new Map<string, string>();
     for (const table of tables) {
       const fold = table.name.normalize("NFC").toLowerCase();

@@ -3,7 +3,7 @@ import { z } from "zod";
 import { largest } from "../bytes/lists.js";
 import type { FormatSettings } from "../formats/format.js";
 import { FORMATS } from "../formats/index.js";
-import { gather } from "../model/gather.js";
+import { pushTo } from "../model/push-to.js";
 import { BLANKS, COLUMN_TYPES } from "../model/plan.js";
 
 const path = z.string().describe("names joined by /, as the survey shows them");
@@ -135,7 +135,7 @@ export function planSchema(): Promise<PlanSchema> {
 async function makeSchema(): Promise<PlanSchema> {
   const settings = new Map(await Promise.all(FORMATS.map(async (format) => [format.name, await format.settings()] as const)));
   const byWord = new Map<string, z.ZodType[]>();
-  for (const words of settings.values()) for (const [word, schema] of Object.entries(words)) gather(byWord, word, schema);
+  for (const words of settings.values()) for (const [word, schema] of Object.entries(words)) pushTo(byWord, word, schema);
   const open = Object.fromEntries([...byWord.keys()].map((word) => [word, z.unknown().optional()]));
   const described = Object.fromEntries([...byWord].map(([word, schemas]) => [word, z.union(schemas).optional()]));
   return { plan: schemaWith(open), described: schemaWith(described), settings };

@@ -6,12 +6,12 @@
  * it waits until that key has been met, at the latest until that record ends.
  */
 import { ByteWriter, decode, encode } from "../bytes/writer.js";
-import { Take, type Dialect, type GuideNode, type Listener, type Scanner } from "../formats/format.js";
+import { Wants, type Dialect, type PlaceNode, type Listener, type Scanner } from "../formats/format.js";
 import type { Trail, TrailStep } from "../model/trail.js";
 import { Kind } from "../model/kind.js";
-import type { Guide, TableGuide } from "../plan/guide.js";
+import type { CompiledPlan, CompiledTable } from "../plan/compile.js";
 import { type ColumnPlan, TOP_SIGN } from "../model/plan.js";
-import type { Part } from "../source/parts.js";
+import type { SourceText } from "../source/parts.js";
 import { harmless, spellCell } from "../cells/spelling.js";
 import { MarkWriter } from "../model/marks.js";
 
@@ -55,7 +55,7 @@ export class Row {
   trail: () => Trail = () => [];
 
   constructor(
-    readonly table: TableGuide,
+    readonly table: CompiledTable,
     /** The record around: of another table, or in a tree of the same. */
     public parent: Row | null,
     /** Another row of the table, whose counts this one shares. */
@@ -91,7 +91,7 @@ export class Assembler implements Listener {
   /** Of trees, the rows by depth. */
   private readonly depths: Row[][] = [];
   /** Of columns that are filled down, the last values, and the list that they are in. */
-  private readonly above = new Map<TableGuide, { readonly list: number; readonly texts: string[] }>();
+  private readonly above = new Map<CompiledTable, { readonly list: number; readonly texts: string[] }>();
   /** The file that is being read: its number, and what is added to offsets in it. */
   file = 0;
   private base = 0;
@@ -100,7 +100,7 @@ export class Assembler implements Listener {
   private closing = false;
 
   constructor(
-    private readonly guide: Guide,
+    private readonly guide: CompiledPlan,
     private readonly reader: RowReader,
     private readonly spans = false,
   ) {
@@ -114,14 +114,14 @@ export class Assembler implements Listener {
     this.content = new CellContent(this);
   }
 
-  private makeRow(table: TableGuide, parent: Row | null, shared?: Row): Row {
+  private makeRow(table: CompiledTable, parent: Row | null, shared?: Row): Row {
     const row = new Row(table, parent, shared);
     row.trail = () => this.scanner.trail(this.closing).map((step) => this.inRow(step));
     return row;
   }
 
   /** A scanner over one more file, whose records come after those of the files before. */
-  begin(part: Part): Scanner {
+  begin(part: SourceText): Scanner {
     this.file = part.index;
     this.base = part.base;
     this.dialect = part.dialect;
@@ -141,18 +141,18 @@ export class Assembler implements Listener {
     return this.scanner.words;
   }
 
-  open(node: GuideNode, kind: Kind, start: number): void {
+  open(node: PlaceNode, kind: Kind, start: number): void {
     this.beginRow(node, kind, start);
   }
 
-  close(node: GuideNode, _kind: Kind, end: number): void {
+  close(node: PlaceNode, _kind: Kind, end: number): void {
     this.closing = true;
     this.finish(this.rows[node.table], end);
     this.closing = false;
   }
 
-  value(node: GuideNode, kind: Kind, start: number, end: number, textStart: number, textEnd: number, plain: boolean): void {
-    if ((node.take & Take.Row) !== 0 && !this.belongsToParent(node, kind)) {
+  value(node: PlaceNode, kind: Kind, start: number, end: number, textStart: number, textEnd: number, plain: boolean): void {
+    if ((node.take & Wants.Row) !== 0 && !this.belongsToParent(node, kind)) {
       const row = this.beginRow(node, kind, start);
       if (node.selfSlot >= 0) this.set(row, node.selfSlot, kind, start, end, textStart, textEnd, plain);
       this.finish(row, end);
@@ -221,12 +221,12 @@ export class Assembler implements Listener {
   }
 
   /** Null and an empty list where a list is expected are the parent's affair: they hold no row. */
-  private belongsToParent(node: GuideNode, kind: Kind): boolean {
+  private belongsToParent(node: PlaceNode, kind: Kind): boolean {
     if (this.scanner.inList || node.starred) return false;
     return kind === Kind.EmptyList || (kind === Kind.Null && node.slot >= 0) || (kind === Kind.Null && node.selfSlot < 0);
   }
 
-  private beginRow(node: GuideNode, kind: Kind, start: number): Row {
+  private beginRow(node: PlaceNode, kind: Kind, start: number): Row {
     const row = this.nextRow(node.table);
     row.place = this.counts[node.table]++;
     row.form = kind;
@@ -394,11 +394,11 @@ function pin(row: Row, window: Uint8Array): void {
   }
 }
 
-function parentsFirst(tables: readonly TableGuide[]): TableGuide[] {
+function parentsFirst(tables: readonly CompiledTable[]): CompiledTable[] {
   return [...tables].sort((a, b) => a.steps.length + depth(a) * 1000 - (b.steps.length + depth(b) * 1000));
 }
 
-function depth(table: TableGuide): number {
+function depth(table: CompiledTable): number {
   let n = 0;
   for (let t = table.parent; t !== null; t = t.parent) n++;
   return n;

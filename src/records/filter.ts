@@ -3,7 +3,7 @@ import { CallError } from "../errors/error.js";
 import { nearest } from "../errors/nearest.js";
 import { Kind } from "../model/kind.js";
 import { compileExpression, firstLine, type Expression, type Scalar } from "../plan/expression.js";
-import { titleOf, type TableGuide } from "../plan/guide.js";
+import { titleOf, type CompiledTable } from "../plan/compile.js";
 import type { Plan, TablePlan } from "../model/plan.js";
 import type { Assembler, Row } from "./assemble.js";
 
@@ -36,7 +36,7 @@ export class RowFilter {
   }
 
   /** Slots to write, in the order of the plan. */
-  slots(table: TableGuide): Int32Array {
+  slots(table: CompiledTable): Int32Array {
     const kept = this.columns?.get(table.plan.name);
     return Int32Array.from(this.columns === null ? table.shown : table.shown.filter((slot) => kept?.has(titleOf(table.plan, slot))));
   }

@@ -1,25 +1,25 @@
 /** Lists that are shown in the sheet of the record around them: kept until that record's row is complete. */
 import { decode } from "../bytes/writer.js";
-import type { Hosted, TableGuide } from "../plan/guide.js";
+import type { InlineColumn, CompiledTable } from "../plan/compile.js";
 import type { ReadRows } from "./reader.js";
 import type { Assembler, Row } from "./assemble.js";
 import { formatMark } from "../model/marks.js";
 import { packItems } from "../cells/pack.js";
 
 /** By table of the list, what is kept of each record in it. */
-export type Items<T> = ReadonlyMap<TableGuide, readonly T[]>;
+export type Items<T> = ReadonlyMap<CompiledTable, readonly T[]>;
 
 export const NO_ITEMS: Items<never> = new Map();
 
 export class HostedItems<T> {
   /** By place of the record around them: rows may wait for a key that comes later. */
-  private readonly waiting = new Map<TableGuide, Map<number, Map<TableGuide, T[]>>>();
+  private readonly waiting = new Map<CompiledTable, Map<number, Map<CompiledTable, T[]>>>();
 
   put(row: Row, item: T, host = row.table.host!): void {
-    const places = this.waiting.get(host) ?? new Map<number, Map<TableGuide, T[]>>();
+    const places = this.waiting.get(host) ?? new Map<number, Map<CompiledTable, T[]>>();
     this.waiting.set(host, places);
     const { place } = row.parent!;
-    const tables = places.get(place) ?? new Map<TableGuide, T[]>();
+    const tables = places.get(place) ?? new Map<CompiledTable, T[]>();
     places.set(place, tables);
     const items = tables.get(row.table);
     if (items === undefined) tables.set(row.table, [item]);
@@ -42,12 +42,12 @@ export function contentsOf(row: Row, assembler: Assembler, items: Items<readonly
 }
 
 /** What the sheet shows of the lists in a record; `own` reads the record's own cells. */
-export function hostedCells(table: TableGuide, items: Items<readonly string[]>, own: (slot: number) => string): string[] {
+export function hostedCells(table: CompiledTable, items: Items<readonly string[]>, own: (slot: number) => string): string[] {
   return table.hosted.map((hosted) => hostedCell(hosted, items.get(hosted.table) ?? [], own));
 }
 
 function hostedCell(
-  { column, table, slot, restSlot, links }: Hosted,
+  { column, table, slot, restSlot, links }: InlineColumn,
   items: readonly (readonly string[])[],
   own: (slot: number) => string,
 ): string {
@@ -90,6 +90,6 @@ export async function readHosts(
 }
 
 /** A row of the table's sheet for a record of the source, from its cells behind mark and action. */
-export function sourceRow({ salt }: TableGuide, place: number, cells: readonly string[]): (string | undefined)[] {
+export function sourceRow({ salt }: CompiledTable, place: number, cells: readonly string[]): (string | undefined)[] {
   return [formatMark(salt, place), "", ...cells];
 }

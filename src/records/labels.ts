@@ -2,21 +2,21 @@
  * What sheets show of other records: labels beside codes, and the other ends of links. It is read in one pass
  * before the rows, as any record may come after those that it is shown with.
  */
-import { gather } from "../model/gather.js";
+import { pushTo } from "../model/push-to.js";
 import { decode } from "../bytes/writer.js";
-import type { Guide, Hosted, TableGuide } from "../plan/guide.js";
+import type { CompiledPlan, InlineColumn, CompiledTable } from "../plan/compile.js";
 import { isFollowing } from "../model/plan.js";
 import type { Assembler, Row } from "./assemble.js";
 import type { ReadRows } from "./reader.js";
 
-export async function readLabels(guide: Guide, readRows: ReadRows): Promise<void> {
-  const shown = new Map<TableGuide, Hosted[]>();
-  for (const { hosted } of guide.tables) for (const one of hosted) if (isFollowing(one.column)) gather(shown, one.table, one);
+export async function readLabels(guide: CompiledPlan, readRows: ReadRows): Promise<void> {
+  const shown = new Map<CompiledTable, InlineColumn[]>();
+  for (const { hosted } of guide.tables) for (const one of hosted) if (isFollowing(one.column)) pushTo(shown, one.table, one);
   if (shown.size === 0) return;
   await readRows((row, assembler) => {
     for (const { slot, links } of shown.get(row.table) ?? []) {
       if (links !== null)
-        gather(links.ends, cellOf(row, links.bySlot, assembler), { place: row.place, shown: cellOf(row, slot, assembler) });
+        pushTo(links.ends, cellOf(row, links.bySlot, assembler), { place: row.place, shown: cellOf(row, slot, assembler) });
       else {
         const key = assembler.text(row, row.table.keySlot);
         if (!row.table.labels.has(key)) row.table.labels.set(key, assembler.text(row, slot));

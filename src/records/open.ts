@@ -3,7 +3,7 @@ import { largest, pushAll } from "../bytes/lists.js";
 import { CallError, PlanError, SourceError, TablesError } from "../errors/error.js";
 import { nearest } from "../errors/nearest.js";
 import { chooseReadings, readTogether, type FileReading, type Said } from "../source/choose.js";
-import type { SourceGuide } from "../plan/guide.js";
+import type { SourceGuide } from "../plan/compile.js";
 import type { Plan, SourcePlan } from "../model/plan.js";
 import { filesOf, type Receipt } from "../sheets/receipt.js";
 import { filesNamed, type SourceFile, type SourceFiles } from "../source/files.js";

@@ -6,8 +6,8 @@
  */
 import { NearestWords } from "../errors/nearest.js";
 import type { Trail } from "../model/trail.js";
-import type { Guide, TableGuide } from "../plan/guide.js";
-import type { Part } from "../source/parts.js";
+import type { CompiledPlan, CompiledTable } from "../plan/compile.js";
+import type { SourceText } from "../source/parts.js";
 import { scanParts, type ScanOptions } from "../source/pass.js";
 import { Assembler, type Row } from "./assemble.js";
 
@@ -25,8 +25,8 @@ export class RecordReader {
   private wordsRead: Promise<ReadonlyMap<string, NearestWords>> | null = null;
 
   constructor(
-    private readonly parts: readonly Part[],
-    private readonly guide: Guide,
+    private readonly parts: readonly SourceText[],
+    private readonly guide: CompiledPlan,
     private readonly options: ScanOptions,
   ) {}
 
@@ -69,7 +69,7 @@ export class RecordReader {
   }
 
   /** Words of the source that a wrong one may have been meant for: keys and labels, all read when the first is asked for. */
-  async words(table: TableGuide, slot: number): Promise<NearestWords> {
+  async words(table: CompiledTable, slot: number): Promise<NearestWords> {
     this.wordsRead ??= this.readWords();
     return (await this.wordsRead).get(`${table.index} ${slot}`) ?? NO_WORDS;
   }

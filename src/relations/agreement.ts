@@ -3,7 +3,7 @@
  * repeats: an edit is made in all of them, or is a problem that names the rows.
  */
 import type { DifferingRow, NewRow } from "../rows/row-edits.js";
-import type { TableGuide } from "../plan/guide.js";
+import type { CompiledTable } from "../plan/compile.js";
 import { isNothing } from "../cells/spelling.js";
 import type { Context } from "../rows/context.js";
 import { copyNews, putCell, type Draft } from "../rows/draft.js";
@@ -49,7 +49,7 @@ class Agreement {
     private readonly ctx: Context,
   ) {}
 
-  async checkColumn(table: TableGuide, slot: number, by: number): Promise<void> {
+  async checkColumn(table: CompiledTable, slot: number, by: number): Promise<void> {
     const sheet = this.ctx.sheets[table.index];
     const edited = this.edited(table, slot, by);
     if (sheet === null || edited.length === 0) return;
@@ -78,14 +78,14 @@ class Agreement {
   }
 
   /** New rows whose cell nobody filled, where it has to be. */
-  checkFilled(table: TableGuide, slot: number): void {
+  checkFilled(table: CompiledTable, slot: number): void {
     const { title, required } = table.plan.columns[slot];
     for (const { table: of, contents, sheet, row } of this.news)
       if (of === table && required && (contents[slot] ?? "") === "") this.ctx.findings.add("required", { title }, sheet.place(row, title));
   }
 
   /** Rows in which somebody wrote one of the two. */
-  private edited(table: TableGuide, slot: number, by: number): Edited[] {
+  private edited(table: CompiledTable, slot: number, by: number): Edited[] {
     const old = this.differing.flatMap((row): Edited[] => {
       const { snapshot, removed } = row;
       if (snapshot.table !== table || removed || (now(row, slot) ?? now(row, by)) === null) return [];
@@ -99,7 +99,7 @@ class Agreement {
     return [...old, ...fresh];
   }
 
-  private tell(table: TableGuide, slot: number, by: number, edited: readonly Edited[], groups: ReadonlyMap<string, Group>): void {
+  private tell(table: CompiledTable, slot: number, by: number, edited: readonly Edited[], groups: ReadonlyMap<string, Group>): void {
     const { columns, name } = table.plan;
     const sheet = this.ctx.sheets[table.index]!;
     for (const { code, row, said } of edited) {

@@ -1,6 +1,6 @@
 /** What else people will see differently: columns that show the other ends of links follow when links change. */
 import { packItems } from "../cells/pack.js";
-import type { Guide, Hosted, LinkEnd, TableGuide } from "../plan/guide.js";
+import type { CompiledPlan, InlineColumn, LinkEnd, CompiledTable } from "../plan/compile.js";
 import type { DifferingRow, NewRow } from "../rows/row-edits.js";
 
 /** A cell that a new hatch will show with other links in it. */
@@ -18,11 +18,11 @@ interface End extends LinkEnd {
   readonly by: string;
 }
 
-export function followingLinks({ tables }: Guide, differing: readonly DifferingRow[], news: readonly NewRow[]): Follow[] {
+export function followingLinks({ tables }: CompiledPlan, differing: readonly DifferingRow[], news: readonly NewRow[]): Follow[] {
   return tables.flatMap((table) => table.hosted.flatMap((hosted) => (hosted.links === null ? [] : follow(table, hosted, differing, news))));
 }
 
-function follow(table: TableGuide, hosted: Hosted, differing: readonly DifferingRow[], news: readonly NewRow[]): Follow[] {
+function follow(table: CompiledTable, hosted: InlineColumn, differing: readonly DifferingRow[], news: readonly NewRow[]): Follow[] {
   const { links, slot, column } = hosted;
   const { bySlot, ends } = links!;
   const now = new Map<string, LinkEnd[]>();

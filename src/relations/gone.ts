@@ -1,5 +1,5 @@
 /** Records that go away: those whose rows are removed, and all that is in them. */
-import type { TableGuide } from "../plan/guide.js";
+import type { CompiledTable } from "../plan/compile.js";
 import type { Context } from "../rows/context.js";
 import type { Draft, Gone } from "../rows/draft.js";
 import type { DifferingRow } from "../rows/row-edits.js";
@@ -10,15 +10,15 @@ export function findGone(draft: Draft, ctx: Context): Draft {
 }
 
 function recordsGone(differing: readonly DifferingRow[], { guide, base: baseline }: Context): Gone {
-  const gone = new Map<TableGuide, Map<number, DifferingRow>>();
-  const moving = new Map<TableGuide, Set<number>>();
+  const gone = new Map<CompiledTable, Map<number, DifferingRow>>();
+  const moving = new Map<CompiledTable, Set<number>>();
   for (const row of differing) {
     const { table, place } = row.snapshot;
     if (row.removed) gone.set(table, (gone.get(table) ?? new Map<number, DifferingRow>()).set(place, row));
     else if (row.parent !== null || row.placing !== undefined) moving.set(table, (moving.get(table) ?? new Set<number>()).add(place));
   }
   if (gone.size === 0) return gone;
-  const reach = (table: TableGuide): void => {
+  const reach = (table: CompiledTable): void => {
     const around = table.parent === null ? undefined : gone.get(table.parent);
     if (around !== undefined || (table.treeSteps !== null && gone.has(table))) {
       const { parents, uppers, records } = baseline.tables[table.index];

@@ -4,7 +4,7 @@ import { encode } from "../bytes/writer.js";
 import type { ProblemList } from "../model/findings.js";
 import type { NewRow } from "../rows/row-edits.js";
 import { compileExpression, firstLine, type Expression } from "../plan/expression.js";
-import type { TableGuide } from "../plan/guide.js";
+import type { CompiledTable } from "../plan/compile.js";
 import { scalar } from "../records/filter.js";
 import { Kind } from "../model/kind.js";
 import type { Context } from "../rows/context.js";
@@ -43,7 +43,11 @@ export async function assignIds(draft: Draft, ctx: Context): Promise<Draft> {
 async function freeNumbers(
   { rows, news }: Draft,
   { records }: Context,
-  { table, slot, numbered: { before, digits, behind } }: { readonly table: TableGuide; readonly slot: number; readonly numbered: Numbered },
+  {
+    table,
+    slot,
+    numbered: { before, digits, behind },
+  }: { readonly table: CompiledTable; readonly slot: number; readonly numbered: Numbered },
 ): Promise<() => string> {
   let last = 0n;
   const look = (text: string): void => {

@@ -1,12 +1,12 @@
 /** Keys stay unique, and so do the names of members in one record. */
 import type { Pages } from "../bytes/pages.js";
-import type { TableGuide } from "../plan/guide.js";
+import type { CompiledTable } from "../plan/compile.js";
 import { aroundPlace, memberHash } from "../rows/baseline.js";
 import { rowsOf, type ProblemList } from "../model/findings.js";
-import { folded } from "../cells/folded.js";
+import { normalised } from "../cells/normalised.js";
 import type { Context } from "../rows/context.js";
 import type { Draft } from "../rows/draft.js";
-import { gather } from "../model/gather.js";
+import { pushTo } from "../model/push-to.js";
 import { keyHash, type Sheet } from "../rows/sheet.js";
 import type { Target } from "../rows/row-edits.js";
 
@@ -43,13 +43,13 @@ export function checkKeys(placed: Draft, { base: baseline, findings: problems }:
 /** Says which new keys are those of other records but for spaces, case or spelling: perhaps nobody wants a second record. */
 export async function noteNearKeys(placed: Draft, { base: baseline, findings: problems, known, records }: Context): Promise<void> {
   const wanted = new Map<
-    TableGuide,
+    CompiledTable,
     { claims: Map<string, Claim[]>; free: ReadonlySet<number>; near: { claim: Claim; other: string }[] }
   >();
   for (const { table } of baseline.tables) {
     if (table.keySlot < 0) continue;
     const claims = new Map<string, Claim[]>();
-    for (const claim of claimsOn(table, placed, table.keySlot, () => 0)) gather(claims, folded(claim.text), claim);
+    for (const claim of claimsOn(table, placed, table.keySlot, () => 0)) pushTo(claims, normalised(claim.text), claim);
     if (claims.size > 0) wanted.set(table, { claims, free: freed(table, placed, table.keySlot, false), near: [] });
   }
   if (wanted.size === 0) return;
@@ -57,7 +57,7 @@ export async function noteNearKeys(placed: Draft, { base: baseline, findings: pr
     const known = wanted.get(row.table);
     if (known === undefined || known.free.has(row.place)) return;
     const other = assembler.text(row, row.table.keySlot);
-    for (const claim of known.claims.get(folded(other)) ?? []) if (claim.text !== other) known.near.push({ claim, other });
+    for (const claim of known.claims.get(normalised(other)) ?? []) if (claim.text !== other) known.near.push({ claim, other });
   });
   for (const [table, { claims, near }] of wanted) {
     for (const same of claims.values())
@@ -71,7 +71,7 @@ export async function noteNearKeys(placed: Draft, { base: baseline, findings: pr
 }
 
 /** New rows, changed cells, and (for names) moved rows that want a key. */
-function claimsOn(table: TableGuide, placed: Draft, slot: number, hash: (parent: number, text: string) => number): Claim[] {
+function claimsOn(table: CompiledTable, placed: Draft, slot: number, hash: (parent: number, text: string) => number): Claim[] {
   const claims: Claim[] = [];
   for (const row of placed.news) {
     const text = row.table === table ? row.contents[slot] : null;
@@ -93,12 +93,12 @@ function claimsOn(table: TableGuide, placed: Draft, slot: number, hash: (parent:
   return claims;
 }
 
-function parentOf(target: Target, table: TableGuide): number {
+function parentOf(target: Target, table: CompiledTable): number {
   return "place" in target ? aroundPlace(target.place, target.of === table) : "row" in target ? -2 - target.row.row : -1;
 }
 
 /** Records that give up what they had. */
-function freed(table: TableGuide, placed: Draft, slot: number, moves: boolean): Set<number> {
+function freed(table: CompiledTable, placed: Draft, slot: number, moves: boolean): Set<number> {
   const places = new Set<number>();
   for (const row of placed.rows) {
     if (row.snapshot.table !== table) continue;

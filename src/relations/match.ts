@@ -5,14 +5,14 @@
  */
 import { decode } from "../bytes/writer.js";
 import type { ProblemList } from "../model/findings.js";
-import { gather } from "../model/gather.js";
+import { pushTo } from "../model/push-to.js";
 import { Column } from "../rows/columns.js";
 import { keyHash, type NewSheetRow, type Sheet } from "../rows/sheet.js";
-import { Action } from "../rows/standing.js";
-import { slotOf } from "../plan/guide.js";
+import { Action } from "../rows/sheet-index.js";
+import { slotOf } from "../plan/compile.js";
 import { ACTION_TITLE } from "../model/plan.js";
 import type { Assembler, Row } from "../records/assemble.js";
-import { folded } from "../cells/folded.js";
+import { normalised } from "../cells/normalised.js";
 import type { ReadRows } from "../records/reader.js";
 
 /** What rows of a sheet are matched by. */
@@ -36,8 +36,8 @@ export async function matchRows(sheets: readonly (Sheet | null)[], problems: Pro
     for (const row of sheet.newRows) {
       const words = slots.map((slot) => row.cells[sheet.columnOf(slot)] ?? "");
       if (words.every((word) => word.trim() === "")) continue;
-      gather(one.exact, keyHash(words.join(BETWEEN)), row);
-      gather(one.loose, keyHash(words.map(folded).join(BETWEEN)), row);
+      pushTo(one.exact, keyHash(words.join(BETWEEN)), row);
+      pushTo(one.loose, keyHash(words.map(normalised).join(BETWEEN)), row);
     }
     wanted.set(sheet.table.index, one);
   }
@@ -47,9 +47,9 @@ export async function matchRows(sheets: readonly (Sheet | null)[], problems: Pro
     if (one === undefined) return;
     const words = one.slots.map((slot) => cell(row, slot, assembler));
     for (const match of one.exact.get(keyHash(words.join(BETWEEN))) ?? []) {
-      gather(one.found, match, row.place);
+      pushTo(one.found, match, row.place);
     }
-    for (const match of one.loose.get(keyHash(words.map(folded).join(BETWEEN))) ?? []) one.near.set(match, words.join(", "));
+    for (const match of one.loose.get(keyHash(words.map(normalised).join(BETWEEN))) ?? []) one.near.set(match, words.join(", "));
   });
   for (const one of wanted.values()) adopt(one, problems);
 }

@@ -4,11 +4,11 @@
  */
 import type { Snapshot } from "../rows/snapshot.js";
 import type { ProblemList } from "../model/findings.js";
-import { gather } from "../model/gather.js";
+import { pushTo } from "../model/push-to.js";
 import { contentValues } from "../rows/values.js";
 import type { DifferingRow, NewRow } from "../rows/row-edits.js";
 import { keyHash, type Sheet } from "../rows/sheet.js";
-import { sheetName, hostTable, titleOf, type Reference, type TableGuide } from "../plan/guide.js";
+import { sheetName, hostTable, titleOf, type Reference, type CompiledTable } from "../plan/compile.js";
 import type { CellPlace } from "../rows/cell-value.js";
 import { NearestWords } from "../errors/nearest.js";
 import { Kind } from "../model/kind.js";
@@ -70,8 +70,8 @@ export async function resolveReferences(draft: Draft, ctx: Context): Promise<Dra
 }
 
 class References {
-  private readonly records = new Map<TableGuide, { place: number; contents: string[]; kinds: Uint8Array }[]>();
-  private readonly targets = new Map<TableGuide, Targets>();
+  private readonly records = new Map<CompiledTable, { place: number; contents: string[]; kinds: Uint8Array }[]>();
+  private readonly targets = new Map<CompiledTable, Targets>();
   private readonly named = new Map<string, NewRow>();
   private readonly differingAt = new Map<string, DifferingRow>();
   /** Records whose keys others go on saying. */
@@ -178,7 +178,7 @@ class References {
 
   /** One pass: records that are referred to by code or by label, and rows that hold copies of a label that changes. */
   private async read(uses: readonly Use[], relabelled: readonly Reference[]): Promise<void> {
-    const wanted = new Map<TableGuide, { codes: Set<number>; labels: Set<number>; labelSlot: number }>();
+    const wanted = new Map<CompiledTable, { codes: Set<number>; labels: Set<number>; labelSlot: number }>();
     for (const { reference, code, label } of uses) {
       const { target, targetLabelSlot } = reference;
       const one = wanted.get(target) ?? { codes: new Set(), labels: new Set(), labelSlot: targetLabelSlot };
@@ -255,7 +255,7 @@ class References {
       const label = targetLabelSlot < 0 ? null : (contents[targetLabelSlot] ?? "");
       const one = { key: contents[keySlot] ?? "", label, values };
       if (!made.byKey.has(one.key)) made.byKey.set(one.key, one);
-      if (label !== null) gather(made.byLabel, label, one);
+      if (label !== null) pushTo(made.byLabel, label, one);
     };
     for (const { place, contents, kinds } of this.records.get(target) ?? []) {
       const edit = edits.get(place);
@@ -336,7 +336,7 @@ class References {
   }
 
   /** `+x` stands for the new row that calls itself so. */
-  private codeOf(code: string, target: TableGuide): string {
+  private codeOf(code: string, target: CompiledTable): string {
     return this.named.get(`${target.index} ${code}`)?.contents[target.keySlot] ?? code;
   }
 
@@ -365,13 +365,13 @@ class References {
   }
 
   /** Among the keys of the source and of new rows. */
-  private async nearKey(target: TableGuide, { byKey }: Targets, code: string): Promise<string | null> {
+  private async nearKey(target: CompiledTable, { byKey }: Targets, code: string): Promise<string | null> {
     const fresh = this.freshWords.get(target) ?? new NearestWords([...byKey.keys()]);
     this.freshWords.set(target, fresh);
     const [one, other] = [(await this.ctx.records.words(target, target.keySlot)).find(code), fresh.find(code)];
     return (one === null || (other !== null && other.apart < one.apart) ? other : one)?.word ?? null;
   }
-  private readonly freshWords = new Map<TableGuide, NearestWords>();
+  private readonly freshWords = new Map<CompiledTable, NearestWords>();
 
   /** Rows that refer to a record that goes away or changes its key; rows that referred to nothing before are only noted. */
   private async checkLost({ table, slot, target }: Reference): Promise<void> {
@@ -410,7 +410,7 @@ class References {
   }
 
   /** Hashes of keys that no record will have any more, with the row that makes it so. */
-  private lostKeys(target: TableGuide): Map<number, Lost> {
+  private lostKeys(target: CompiledTable): Map<number, Lost> {
     const lost = new Map<number, Lost>();
     const { keys } = this.ctx.base.tables[target.index];
     const gone = this.gone.get(target) ?? new Map<number, DifferingRow>();
@@ -456,7 +456,7 @@ class References {
     }
   }
 
-  private keptKeys(target: TableGuide): Set<string> {
+  private keptKeys(target: CompiledTable): Set<string> {
     const kept = new Set(this.news.filter((row) => row.table === target).map((row) => row.contents[target.keySlot] ?? ""));
     for (const row of this.differing) {
       const edit = row.snapshot.table === target ? row.cells.find((cell) => cell.slot === target.keySlot) : undefined;
@@ -466,7 +466,7 @@ class References {
   }
 
   /** The row of the sheet that shows a record, also of a list. */
-  private rowOf(table: TableGuide, place: number): number {
+  private rowOf(table: CompiledTable, place: number): number {
     if (table.host !== null) return this.rowOf(table.host, this.ctx.base.tables[table.index].parents.at(place));
     return this.ctx.sheets[table.index]?.rowOf(place) ?? 0;
   }

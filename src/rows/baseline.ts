@@ -10,13 +10,13 @@ import { ByteWriter, decode } from "../bytes/writer.js";
 import { Kind } from "../model/kind.js";
 import type { Span } from "../edits/edit.js";
 import { hostedCells, HostedItems, NO_ITEMS, type Items } from "../records/items.js";
-import type { Guide, TableGuide } from "../plan/guide.js";
+import type { CompiledPlan, CompiledTable } from "../plan/compile.js";
 import { isAsItIs, type Assembler, type Row, type RowReader } from "../records/assemble.js";
 import type { RowFilter } from "../records/filter.js";
 import { Column } from "./columns.js";
 import { keyHash, type Sheet } from "./sheet.js";
-import { Shelf, Snapshot } from "./snapshot.js";
-import { Action } from "./standing.js";
+import { SnapshotStore, Snapshot } from "./snapshot.js";
+import { Action } from "./sheet-index.js";
 
 const NO_CELLS: readonly string[] = [];
 
@@ -43,7 +43,7 @@ export class TableBaseline {
   /** Files in which the one record of the table is the whole document. */
   readonly documents = new Set<number>();
 
-  constructor(readonly table: TableGuide) {
+  constructor(readonly table: CompiledTable) {
     this.kindsSeen = new Uint16Array(table.plan.columns.length);
     this.codes = new Map(table.references.map(({ slot }) => [slot, new Pages(Float64Array)]));
   }
@@ -57,13 +57,13 @@ export class Baseline implements RowReader {
   private readonly hash = new Hash();
   private readonly word = new ByteWriter(256);
   private readonly items = new HostedItems<Snapshot>();
-  private readonly shelf = new Shelf();
+  private readonly shelf = new SnapshotStore();
   /** Records of the sheets that the hatch had not written. */
   readonly notHatched: { sheet: Sheet; row: number }[] = [];
   private readonly passed: number[];
 
   constructor(
-    guide: Guide,
+    guide: CompiledPlan,
     private readonly sheets: readonly (Sheet | null)[],
     private readonly filter: RowFilter,
     private readonly samples: readonly number[],
@@ -114,7 +114,7 @@ export class Baseline implements RowReader {
     const { standings, step } = sheet;
     const written = this.wasWritten(row);
     if (step !== null) {
-      if (written && step.passOver(row, this.assembler, this.hosted(row, items, this.assembler))) {
+      if (written && step.skipIfEqual(row, this.assembler, this.hosted(row, items, this.assembler))) {
         this.unchanged++;
         return;
       }

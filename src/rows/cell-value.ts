@@ -4,7 +4,7 @@ import type { Code, Facts } from "../errors/words.js";
 import type { Dialect, HoldFault, Spot } from "../formats/format.js";
 import { Kind } from "../model/kind.js";
 import type { NewValue } from "../edits/edit.js";
-import { stepsTo, type TableGuide } from "../plan/guide.js";
+import { stepsTo, type CompiledTable } from "../plan/compile.js";
 import type { ColumnPlan } from "../model/plan.js";
 import { readCell } from "../cells/spelling.js";
 import { nearest } from "../errors/nearest.js";
@@ -22,7 +22,7 @@ const ABSENT: NewValue = { kind: Kind.Absent, text: "" };
 
 /** Where a cell stands, and what it takes the place of. */
 export interface CellPlace {
-  readonly table: TableGuide;
+  readonly table: CompiledTable;
   readonly slot: number;
   /** Number of the file. */
   readonly file: number;

@@ -1,9 +1,9 @@
 /** What every step of a comparison may ask. */
 import type { Plan } from "../model/plan.js";
 import type { Problem, ProblemList } from "../model/findings.js";
-import type { Guide } from "../plan/guide.js";
+import type { CompiledPlan } from "../plan/compile.js";
 import type { RecordReader } from "../records/reader.js";
-import type { Part } from "../source/parts.js";
+import type { SourceText } from "../source/parts.js";
 import type { Baseline } from "./baseline.js";
 import type { CellTyper } from "./cell-value.js";
 import type { Pointers } from "./pointers.js";
@@ -11,9 +11,9 @@ import type { Sheet } from "./sheet.js";
 
 export interface Context {
   readonly plan: Plan;
-  readonly guide: Guide;
+  readonly guide: CompiledPlan;
   /** The files of the source. */
-  readonly parts: readonly Part[];
+  readonly parts: readonly SourceText[];
   /** The source, to be read again. */
   readonly records: RecordReader;
   /** By table: its sheet, or `null` where there is none. */

@@ -3,7 +3,7 @@
  * and changes none.
  */
 import type { Healed } from "../model/findings.js";
-import type { TableGuide } from "../plan/guide.js";
+import type { CompiledTable } from "../plan/compile.js";
 import type { NewValue } from "../edits/edit.js";
 import { Kind } from "../model/kind.js";
 import type { CellTyper } from "./cell-value.js";
@@ -12,7 +12,7 @@ import type { Sheet } from "./sheet.js";
 import type { Snapshot } from "./snapshot.js";
 
 /** By table and place of a record that goes, the row whose record takes it along. */
-export type Gone = ReadonlyMap<TableGuide, ReadonlyMap<number, DifferingRow>>;
+export type Gone = ReadonlyMap<CompiledTable, ReadonlyMap<number, DifferingRow>>;
 
 export interface Draft {
   /** Rows of the source that differ, and those of lists that are shown in them. */

@@ -3,7 +3,7 @@ import { formatMark } from "../model/marks.js";
 import type { Step } from "../model/path.js";
 import type { ColumnPlan, TablePlan } from "../model/plan.js";
 import { stepsPointer } from "../model/pointer.js";
-import { slotOf, type TableGuide } from "../plan/guide.js";
+import { slotOf, type CompiledTable } from "../plan/compile.js";
 import type { Snapshot } from "./snapshot.js";
 
 /** What people call the record: its key, what its rows are matched by, or its mark. */
@@ -24,7 +24,7 @@ export function callTitles({ match, cross, label, tree }: TablePlan): readonly s
   return cross === undefined ? (label === undefined ? [] : [label]) : [cross.down, cross.across];
 }
 
-export function columnOrder(table: TableGuide): (readonly Step[])[] {
+export function columnOrder(table: CompiledTable): (readonly Step[])[] {
   return table.plan.columns.filter((column) => column.at.steps.length > 0).map((column) => column.at.steps);
 }
 

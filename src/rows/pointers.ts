@@ -1,6 +1,6 @@
 /** JSON Pointers (RFC 6901) of places in the source: for people, reports and patches. */
 import type { Trail } from "../model/trail.js";
-import { partAt, type Part } from "../source/parts.js";
+import { partAt, type SourceText } from "../source/parts.js";
 import { escapePointer } from "../model/pointer.js";
 
 const NO_SOURCE = {};
@@ -9,7 +9,7 @@ export class Pointers {
   private readonly names = new Map<number, string>();
 
   constructor(
-    private readonly parts: readonly Part[],
+    private readonly parts: readonly SourceText[],
     private readonly set: boolean,
   ) {}
 

@@ -1,14 +1,14 @@
 /** Rows of a sheet and what they want of the source: rows that differ, new rows, and the edits that come of them. */
 import type { Placing } from "../layouts/layout.js";
 import type { Edit, NewValue } from "../edits/edit.js";
-import type { TableGuide } from "../plan/guide.js";
+import type { CompiledTable } from "../plan/compile.js";
 import type { Sheet } from "./sheet.js";
 import type { Snapshot } from "./snapshot.js";
 
 /** Where a row goes: a record of the source (by place), another new row, or the top of a file (by number). */
-export type Target = { readonly place: number; readonly of: TableGuide } | { readonly row: NewRow } | { readonly file: number };
+export type Target = { readonly place: number; readonly of: CompiledTable } | { readonly row: NewRow } | { readonly file: number };
 export interface NewRow {
-  readonly table: TableGuide;
+  readonly table: CompiledTable;
   readonly sheet: Sheet;
   readonly row: number;
   /** What the row calls itself for others: `+x`, or nothing. */

@@ -12,15 +12,15 @@ import { nearest } from "../errors/nearest.js";
 import { DELIMITERS } from "../sheets/csv/rows.js";
 import { DelimitedScanner, type RowListener } from "../sheets/csv/scan.js";
 import type { PlainSheet, Placing } from "../layouts/layout.js";
-import type { TableGuide } from "../plan/guide.js";
+import type { CompiledTable } from "../plan/compile.js";
 import { ACTION_TITLE, MARK_TITLE } from "../model/plan.js";
-import { folded } from "../cells/folded.js";
+import { normalised } from "../cells/normalised.js";
 import { parseMark, readMark } from "../model/marks.js";
 import type { ProblemList, ProblemPlace } from "../model/findings.js";
 import { Column } from "./columns.js";
-import { gather } from "../model/gather.js";
-import { InStep } from "./in-step.js";
-import { Action, StandingPages, type Standing, type Standings } from "./standing.js";
+import { pushTo } from "../model/push-to.js";
+import { MergeReader } from "./merge-reader.js";
+import { Action, IndexPages, type SheetEntry, type SheetIndex } from "./sheet-index.js";
 import { titleIn } from "../cells/spelling.js";
 
 export interface NewSheetRow {
@@ -29,13 +29,13 @@ export interface NewSheetRow {
   /** What the row calls itself for others that refer to it: `+x`. */
   readonly name?: string;
   /** What is needed to take the row for one that has a mark, where rows are matched by other columns. */
-  readonly stand?: Standing;
+  readonly stand?: SheetEntry;
   /** Where the row stands in the sheet, when its cells have not been read. */
   readonly at?: { readonly offset: number; readonly length: number };
 }
 
 /** A further row with a mark that another row has already. */
-export type SheetCopy = NewSheetRow & Standing;
+export type SheetCopy = NewSheetRow & SheetEntry;
 
 const HEAD = 1 << 16;
 /** Most bytes that are read in one go to get at rows. */
@@ -47,9 +47,9 @@ export class Sheet implements RowListener {
   titles: string[] = [];
   delimiter = 0x2c;
   /** Rows with a mark. */
-  standings: Standings = new StandingPages();
+  standings: SheetIndex = new IndexPages();
   /** The same, where the sheet is read beside the source. */
-  step: InStep | null = null;
+  step: MergeReader | null = null;
   readonly newRows = new Set<NewSheetRow>();
   /** By record, further rows with its mark. */
   readonly copies = new Map<number, SheetCopy[]>();
@@ -64,10 +64,10 @@ export class Sheet implements RowListener {
   usable = true;
 
   constructor(
-    readonly table: TableGuide,
+    readonly table: CompiledTable,
     readonly file: string,
     private readonly source: ByteSource,
-    private readonly tables: readonly TableGuide[],
+    private readonly tables: readonly CompiledTable[],
     private readonly problems: ProblemList,
     /** How many records the table had when it was hatched. */
     readonly records: number,
@@ -124,7 +124,7 @@ export class Sheet implements RowListener {
     const head = await this.source.read(0, HEAD);
     this.delimiter = this.findDelimiter(head);
     if (!this.isInOrder(head)) return this.read();
-    const step = new InStep(this.source, this.delimiter, (row) => this.row(row));
+    const step = new MergeReader(this.source, this.delimiter, (row) => this.row(row));
     this.standings = this.step = step;
     await step.feed();
     while (!this.headerSeen && step.pull());
@@ -132,7 +132,7 @@ export class Sheet implements RowListener {
       // titles longer than what is read ahead
       await step.close();
       this.step = null;
-      this.standings = new StandingPages();
+      this.standings = new IndexPages();
       return this.read();
     }
     if (!this.headerSeen) this.refuse("sheet-empty", {});
@@ -307,11 +307,11 @@ export class Sheet implements RowListener {
   private keep(scanner: DelimitedScanner, place: number, action: Action): void {
     const standing = this.standing(scanner, action);
     if (this.step?.differed(place) === true) this.step.inOrder = false;
-    if (this.rowOf(place) > 0) gather(this.copies, place, { ...standing, cells: scanner.texts() });
+    if (this.rowOf(place) > 0) pushTo(this.copies, place, { ...standing, cells: scanner.texts() });
     else this.standings.set(place, standing);
   }
 
-  private standing(scanner: DelimitedScanner, action: Action): Standing {
+  private standing(scanner: DelimitedScanner, action: Action): SheetEntry {
     return {
       row: scanner.rowNumber,
       // a row that leaves its place differs, whatever its cells say
@@ -389,7 +389,7 @@ export class Sheet implements RowListener {
 
   private columnFor(title: string): number {
     const exact = this.table.titles.indexOf(title);
-    const index = exact >= 0 ? exact : this.soleIndex(this.table.titles.map(folded), folded(title));
+    const index = exact >= 0 ? exact : this.soleIndex(this.table.titles.map(normalised), normalised(title));
     if (index < 0) return Column.Unknown;
     if (index === 0) return Column.Mark;
     if (index === 1) return Column.Action;

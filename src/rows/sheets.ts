@@ -2,27 +2,27 @@
 import { MemorySource } from "../bytes/source.js";
 import { nearest } from "../errors/nearest.js";
 import type { PlainSheet } from "../layouts/layout.js";
-import { sheetTable, type Guide, type TableGuide } from "../plan/guide.js";
+import { sheetTable, type CompiledPlan, type CompiledTable } from "../plan/compile.js";
 import { openSheet, type TablesSource } from "../sheets/tables.js";
 import type { ScanOptions } from "../source/pass.js";
 import { RECEIPT_FILE, type Receipt } from "../sheets/receipt.js";
 import type { ProblemList } from "../model/findings.js";
 import { Column } from "./columns.js";
-import { PACE } from "./in-step.js";
+import { PACE } from "./merge-reader.js";
 import { Sheet } from "./sheet.js";
 
 /** Most sheets that are read beside the source: each takes a megabyte while it is. */
 const BESIDE = 8;
 
 export interface Sheets {
-  readonly guide: Guide;
+  readonly guide: CompiledPlan;
   readonly receipt: Receipt;
   readonly tables: TablesSource;
   readonly problems: ProblemList;
   /** All rows are new. */
   readonly fresh: boolean;
   /** Sheets that were made for tables with a layout; `null` where that was not to be had. */
-  readonly plain: ReadonlyMap<TableGuide, PlainSheet | null>;
+  readonly plain: ReadonlyMap<CompiledTable, PlainSheet | null>;
 }
 
 /** The sheet of each table, or `null`; the largest are only begun to be read, where they may be read `beside` the source. */
@@ -83,7 +83,7 @@ async function noteUnused({ receipt, tables, problems }: Sheets): Promise<void> 
   }
 }
 
-async function openTable(table: TableGuide, { guide, receipt, tables, problems, fresh, plain }: Sheets): Promise<Sheet | null> {
+async function openTable(table: CompiledTable, { guide, receipt, tables, problems, fresh, plain }: Sheets): Promise<Sheet | null> {
   const entry = receipt.tables.find((one) => one.name === table.plan.name);
   const own = plain.get(table);
   // without an entry it has no sheet; where none could be made for it, the sheet is told of with the table around

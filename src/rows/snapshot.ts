@@ -7,9 +7,9 @@ import type { Trail } from "../model/trail.js";
 import type { Kind } from "../model/kind.js";
 import type { Span } from "../edits/edit.js";
 import type { Items } from "../records/items.js";
-import type { TableGuide } from "../plan/guide.js";
+import type { CompiledTable } from "../plan/compile.js";
 import type { Assembler, Row } from "../records/assemble.js";
-import type { Action } from "./standing.js";
+import type { Action } from "./sheet-index.js";
 
 const SLAB = 1 << 16;
 /** Bytes of what is kept of a cell beside its kind and its content: offsets of start and end, and the content's length. */
@@ -18,7 +18,7 @@ const LENGTH = 4;
 
 /** A row of the source, copied out. */
 export class Snapshot {
-  readonly table: TableGuide;
+  readonly table: CompiledTable;
   readonly place: number;
   /** The record, and the record with its name when it is a member. */
   readonly span: Span;
@@ -27,7 +27,7 @@ export class Snapshot {
   /** Place of the record around it in its table, or -1. */
   readonly parentPlace: number;
   /** Table of the record around it: in a tree its own. */
-  readonly parentTable: TableGuide | null;
+  readonly parentTable: CompiledTable | null;
   readonly trail: Trail;
 
   constructor(
@@ -116,7 +116,7 @@ export class Snapshot {
 }
 
 /** Where the cells of snapshots are kept. A slab goes when the last of its snapshots goes. */
-export class Shelf {
+export class SnapshotStore {
   private slab = new DataView(new ArrayBuffer(0));
   private used = 0;
   private readonly texts = new ByteWriter();

@@ -1,7 +1,7 @@
 /** Edits that a person does not see, and perhaps did not mean: a space more, another case. */
-import type { Guide } from "../plan/guide.js";
+import type { CompiledPlan } from "../plan/compile.js";
 import type { Context } from "./context.js";
-import { folded } from "../cells/folded.js";
+import { normalised } from "../cells/normalised.js";
 import { rowsOf, ProblemList, type Change, type Note, type Problem } from "../model/findings.js";
 
 interface Unseen {
@@ -17,7 +17,7 @@ export function noteUnseen<
   return { ...described, notes: [...described.notes, ...unseenEdits(guide, described.changes, [...described.problems, ...known])] };
 }
 
-function unseenEdits(guide: Guide, changes: readonly Change[], problems: readonly Problem[]): readonly Note[] {
+function unseenEdits(guide: CompiledPlan, changes: readonly Change[], problems: readonly Problem[]): readonly Note[] {
   const slight = new Map<string, Unseen>();
   const spaced = new Map<string, Unseen>();
   const bad = new Set(problems.flatMap((problem) => rowsOf(problem).map((row) => `${problem.table}\n${row}`)));
@@ -34,7 +34,7 @@ function unseenEdits(guide: Guide, changes: readonly Change[], problems: readonl
   for (const { kind, table, column, row, old, new: now, cells } of changes) {
     if (row === 0 || bad.has(`${table}\n${row}`)) continue;
     if (kind === "changed" && old && now) {
-      if (folded(old) === folded(now)) put(slight, table, column, row);
+      if (normalised(old) === normalised(now)) put(slight, table, column, row);
       else if (old === old.trim() && endsInSpace(table, column, now)) put(spaced, table, column, row);
     }
     for (const [title, content] of Object.entries(cells ?? {})) if (endsInSpace(table, title, content)) put(spaced, table, title, row);

@@ -1,12 +1,12 @@
 /** The values of a row, for expressions and checks. */
 import type { Kind } from "../model/kind.js";
-import type { TableGuide } from "../plan/guide.js";
+import type { CompiledTable } from "../plan/compile.js";
 import { scalar } from "../records/filter.js";
 import type { CellEdit } from "./row-edits.js";
 
 /** Values of a row by title, as an expression sees them. */
 export function contentValues(
-  table: TableGuide,
+  table: CompiledTable,
   contents: readonly string[],
   kinds: Uint8Array,
   cells: readonly CellEdit[],

@@ -4,7 +4,7 @@ import { ByteWriter } from "../bytes/writer.js";
 import type { ProblemList } from "../model/findings.js";
 import { nearest } from "../errors/nearest.js";
 import { DELIMITERS, readRows, type DelimitedRow } from "./csv/rows.js";
-import { folded } from "../cells/folded.js";
+import { normalised } from "../cells/normalised.js";
 import { writeCells } from "./csv/write.js";
 import { titleIn } from "../cells/spelling.js";
 
@@ -71,13 +71,13 @@ interface Found {
 function findTitles(titles: readonly string[], rows: readonly DelimitedRow[]): Found {
   const at = rows.findIndex(({ cells }) => cells.some((cell) => cell !== ""));
   if (at < 0) return { known: 0, header: [], places: [], body: [] };
-  const known = titles.map(folded);
+  const known = titles.map(normalised);
   const header = rows[at].cells.map((title) => titleIn(title, titles));
   const places = header.map((title) => {
     const exact = titles.indexOf(title);
     if (exact >= 0) return exact;
-    const near = known.indexOf(folded(title));
-    return near >= 0 && known.lastIndexOf(folded(title)) === near ? near : -1;
+    const near = known.indexOf(normalised(title));
+    return near >= 0 && known.lastIndexOf(normalised(title)) === near ? near : -1;
   });
   return { known: places.filter((place) => place >= 0).length, header, places, body: rows.slice(at + 1) };
 }
@@ -116,7 +116,7 @@ export function asNew({ number, cells }: TitledRow): TitledRow {
 }
 
 /** A sheet with the titles at some places, as bytes again: each row at its number, ending where the read one ended. */
-export function titledSheet(
+export function sheetByTitles(
   titleAt: (place: number) => string,
   places: readonly number[],
   rows: ReadonlyMap<number, readonly (string | undefined)[]>,

@@ -18,7 +18,7 @@ export interface Said {
   readonly known?: ReadonlySet<string>;
 }
 
-export interface Reading {
+export interface SourceDecision {
   readonly dialect: Dialect;
   readonly format: Format;
   readonly encoding: Encoding;
@@ -63,7 +63,7 @@ export async function readTogether(files: readonly SourceFile[], said: readonly 
   return readings;
 }
 
-async function withOwn(source: ByteSource, reading: Reading, said: Said): Promise<Reading> {
+async function withOwn(source: ByteSource, reading: SourceDecision, said: Said): Promise<SourceDecision> {
   const { format, encoding, dialect } = reading;
   if (format.own === undefined) return reading;
   const code = await format.load();
@@ -87,7 +87,7 @@ export function sharedSettings(readings: readonly FileReading[]): Settings {
 
 export interface FileReading {
   readonly file: SourceFile;
-  readonly reading: Reading;
+  readonly reading: SourceDecision;
   /** Number of the plan's source that the file belongs to. */
   readonly of: number;
 }
@@ -117,7 +117,7 @@ async function textHead(source: ByteSource, raw: Uint8Array): Promise<Uint8Array
   return sniffEncoding(raw).encoding === "utf-8" ? raw : (await openText(source)).read(0, HEAD);
 }
 
-export async function chooseReading(source: ByteSource, said: Said = {}): Promise<Reading> {
+export async function chooseReading(source: ByteSource, said: Said = {}): Promise<SourceDecision> {
   const raw = await source.read(0, HEAD);
   const { format, why } = await chooseFormat(source, raw, said.format);
   const encoding = chooseEncoding(raw, format, said.encoding);

@@ -3,17 +3,17 @@
  * which file and where in it; between two files lies at least one offset that belongs to none.
  */
 import { openText, tapped, type TextSource } from "../bytes/encoding.js";
-import type { Reading } from "./choose.js";
+import type { SourceDecision } from "./choose.js";
 import type { Dialect } from "../formats/format.js";
 import type { SourceFile } from "./files.js";
 
-export interface Part {
+export interface SourceText {
   readonly index: number;
   readonly name: string;
   /** What is added to offsets in this file. */
   readonly base: number;
   readonly text: TextSource;
-  readonly reading: Reading;
+  readonly reading: SourceDecision;
   readonly dialect: Dialect;
   readonly file: SourceFile;
   /** Number of the plan's source that it belongs to. */
@@ -24,10 +24,10 @@ export interface Part {
 const MOST_GROWTH = 3;
 
 export async function openParts(
-  readings: readonly { readonly file: SourceFile; readonly reading: Reading; readonly of: number }[],
+  readings: readonly { readonly file: SourceFile; readonly reading: SourceDecision; readonly of: number }[],
   tap?: (index: number, chunk: Uint8Array) => void,
-): Promise<Part[]> {
-  const parts: Part[] = [];
+): Promise<SourceText[]> {
+  const parts: SourceText[] = [];
   let base = 0;
   for (const [index, { file, reading, of }] of readings.entries()) {
     const source = tap === undefined ? file.source : tapped(file.source, (chunk) => tap(index, chunk));
@@ -39,7 +39,7 @@ export async function openParts(
 }
 
 /** The file that an offset is in. */
-export function partAt(parts: readonly Part[], offset: number): Part {
+export function partAt(parts: readonly SourceText[], offset: number): SourceText {
   let low = 0;
   let high = parts.length;
   while (high - low > 1) {

@@ -4,7 +4,7 @@ import { HatchFoldError } from "../errors/error.js";
 import { excerptOf } from "../errors/excerpt.js";
 import type { Scanner } from "../formats/format.js";
 import type { Phase, Watch } from "./watch.js";
-import type { Part } from "./parts.js";
+import type { SourceText } from "./parts.js";
 
 export interface ScanOptions extends Watch {
   /** What the pass is for. */
@@ -50,7 +50,7 @@ export async function scanAll(source: ByteSource, scanner: Scanner, options: Sca
 }
 
 /** Runs a scanner over each file of a source; `begin` gives the scanner for the next one. */
-export async function scanParts(parts: readonly Part[], begin: (part: Part) => Scanner, options: ScanOptions): Promise<void> {
+export async function scanParts(parts: readonly SourceText[], begin: (part: SourceText) => Scanner, options: ScanOptions): Promise<void> {
   const size = parts.reduce((sum, part) => sum + part.text.size, 0);
   let before = 0;
   for (const part of parts) {

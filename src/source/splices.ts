@@ -1,8 +1,8 @@
 /** The edits of a source as splices of its files. */
 import { type Splice, sortSplices } from "../edits/splice.js";
 import type { Edit } from "../edits/edit.js";
-import type { Manner } from "../formats/format.js";
-import type { Part } from "./parts.js";
+import type { WritingStyle } from "../formats/format.js";
+import type { SourceText } from "./parts.js";
 import { editsByFile } from "./edits.js";
 
 /** The splices of each file, in order. */
@@ -11,8 +11,8 @@ export async function planSplices({
   manners,
   edits,
 }: {
-  readonly parts: readonly Part[];
-  readonly manners: readonly Manner[];
+  readonly parts: readonly SourceText[];
+  readonly manners: readonly WritingStyle[];
   readonly edits: readonly { readonly edits: readonly Edit[] }[];
 }): Promise<Splice[][]> {
   const files = editsByFile(

@@ -1,8 +1,8 @@
 /** The survey's listener: grows a tree of places while a scanner goes through the source. */
 import { decode } from "../bytes/writer.js";
-import type { Dialect, GuideNode, Listener, Scanner } from "../formats/format.js";
+import type { Dialect, PlaceNode, Listener, Scanner } from "../formats/format.js";
 import { Kind } from "../model/kind.js";
-import type { Part } from "../source/parts.js";
+import type { SourceText } from "../source/parts.js";
 import { looksKeyed } from "./keyed.js";
 import { ShapeNode } from "./node.js";
 
@@ -29,13 +29,13 @@ export class Collector implements Listener {
   private file = "";
 
   /** A scanner over one more file. */
-  begin({ name, dialect }: Part): Scanner {
+  begin({ name, dialect }: SourceText): Scanner {
     this.dialect = dialect;
     this.file = name;
     return dialect.scanner(this.root, this);
   }
 
-  open(node: GuideNode, kind: Kind): void {
+  open(node: PlaceNode, kind: Kind): void {
     this.met(node as ShapeNode);
     const frame = (this.stack[this.depth++] ??= { node: node as ShapeNode, serial: 0, count: 0, list: false });
     frame.node = node as ShapeNode;
@@ -46,7 +46,7 @@ export class Collector implements Listener {
     if (shape.firstSerial < 0 && !frame.list) shape.firstSerial = frame.serial;
   }
 
-  close(node: GuideNode, kind: Kind): void {
+  close(node: PlaceNode, kind: Kind): void {
     const frame = this.stack[--this.depth];
     const shape = node as ShapeNode;
     if (kind === Kind.List) {
@@ -56,13 +56,13 @@ export class Collector implements Listener {
     } else shape.tally(frame.count === 0 ? Kind.EmptyRecord : Kind.Record);
   }
 
-  value(node: GuideNode, kind: Kind, _start: number, _end: number, textStart: number, textEnd: number): void {
+  value(node: PlaceNode, kind: Kind, _start: number, _end: number, textStart: number, textEnd: number): void {
     this.met(node as ShapeNode);
     const window = this.scanner.window;
     (node as ShapeNode).scalar(kind, window, textStart, textEnd, () => this.dialect.decode(window, textStart, textEnd, kind, node));
   }
 
-  unknown(parent: GuideNode, name: string | null): GuideNode | null {
+  unknown(parent: PlaceNode, name: string | null): PlaceNode | null {
     const shape = parent as ShapeNode;
     if (shape.depth >= DEEPEST) return null;
     const node = new ShapeNode(shape.depth + 1);
@@ -73,15 +73,15 @@ export class Collector implements Listener {
     return node;
   }
 
-  ownText(node: GuideNode): GuideNode {
+  ownText(node: PlaceNode): PlaceNode {
     return (node.own ??= new ShapeNode((node as ShapeNode).depth + 1));
   }
 
-  listed(node: GuideNode): void {
+  listed(node: PlaceNode): void {
     this.repeated.add(node as ShapeNode);
   }
 
-  mixed(node: GuideNode): void {
+  mixed(node: PlaceNode): void {
     (node as ShapeNode).mixed++;
   }
 

@@ -2,7 +2,7 @@
  * Drafts a plan from a shape: the kinds with the most records become tables, the rest is kept
  * verbatim in cells of their parents.
  */
-import type { Reading } from "../source/choose.js";
+import type { SourceDecision } from "../source/choose.js";
 import type { Dialect } from "../formats/format.js";
 import {
   type Settings,
@@ -37,7 +37,7 @@ export interface Draft {
 export function draftPlan(
   kinds: readonly RecordKind[],
   file: string | readonly string[],
-  { dialect, encoding }: Reading,
+  { dialect, encoding }: SourceDecision,
   settings: Settings,
 ): Draft {
   const chosen = choose(kinds);

@@ -1,7 +1,7 @@
 /** What a survey learns of one place in the nesting. */
 import { pushAll } from "../bytes/lists.js";
 import { HashSet, hashBytes } from "../bytes/hash.js";
-import { GuideNode, Take } from "../formats/format.js";
+import { PlaceNode, Wants } from "../formats/format.js";
 import { Kind } from "../model/kind.js";
 import { LONE_SURROGATE } from "../cells/spelling.js";
 
@@ -18,7 +18,7 @@ const ISO_DATE = /^\d{4}-(?:0[1-9]|1[0-2])-(?:0[1-9]|[12]\d|3[01])$/;
 const INTEGER_TEXT = /^-?(?:0|[1-9]\d*)$/;
 const DECIMAL_TEXT = /^-?(?:0|[1-9]\d*)(?:\.\d+)?$/;
 
-export class ShapeNode extends GuideNode {
+export class ShapeNode extends PlaceNode {
   /** Values met here. */
   count = 0;
   /** How many of them of each kind. */
@@ -55,7 +55,7 @@ export class ShapeNode extends GuideNode {
   items = 0;
   mostItems = 0;
   /** A survey hears everything, and grows where it meets what it does not know. */
-  override readonly take = Take.All;
+  override readonly take = Wants.All;
   override readonly grows = true;
 
   constructor(readonly depth: number) {

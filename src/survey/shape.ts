@@ -4,7 +4,7 @@ import type { FileReading } from "../source/choose.js";
 import { openParts } from "../source/parts.js";
 import { Kind } from "../model/kind.js";
 import { formatPath } from "../model/path.js";
-import { folded } from "../cells/folded.js";
+import { normalised } from "../cells/normalised.js";
 import { scanParts } from "../source/pass.js";
 import { Collector } from "./collect.js";
 import { findHierarchy, type Hierarchy } from "./hierarchy.js";
@@ -229,7 +229,7 @@ function nearDoubles(texts: ReadonlyMap<number, string> | null): string[][] {
   if (texts === null) return [];
   const groups = new Map<string, Set<string>>();
   for (const text of texts.values()) {
-    const fold = folded(text);
+    const fold = normalised(text);
     groups.set(fold, (groups.get(fold) ?? new Set()).add(text));
   }
   return [...groups.values()].filter((group) => group.size > 1).map((group) => [...group]);

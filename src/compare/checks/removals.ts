@@ -1,11 +1,11 @@
 /** What goes away takes along only what may go with it. */
-import { gather } from "../../model/gather.js";
+import { pushTo } from "../../model/push-to.js";
 import type { Context } from "../../rows/context.js";
 import type { Draft } from "../../rows/draft.js";
 import { recordName } from "../../rows/names.js";
 import type { DifferingRow, Target } from "../../rows/row-edits.js";
 import type { Sheet } from "../../rows/sheet.js";
-import { Action } from "../../rows/standing.js";
+import { Action } from "../../rows/sheet-index.js";
 import { startOf } from "../places.js";
 
 export function checkRemovals(draft: Draft, ctx: Context): void {
@@ -72,7 +72,7 @@ function insideAbsent({ gone }: Draft, { sheets, findings }: Context): void {
     const left = new Map<DifferingRow, number[]>();
     for (const [place, by] of records) {
       const row = by.snapshot.sheetRow === 0 ? (sheet?.rowOf(place) ?? 0) : 0;
-      if (row > 0 && sheet!.standings.action(place) !== Action.Remove) gather(left, by, row);
+      if (row > 0 && sheet!.standings.action(place) !== Action.Remove) pushTo(left, by, row);
     }
     for (const [{ snapshot }, unsorted] of left) {
       const rows = unsorted.sort((a, b) => a - b);

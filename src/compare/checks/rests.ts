@@ -1,12 +1,12 @@
 /** A column that shows what is left of a record taken apart (null, [] or {}) must agree with the columns and rows of its parts. */
-import { kinOf } from "../../layouts/rests.js";
+import { kinOf } from "../../layouts/empty-stand-ins.js";
 import { Kind } from "../../model/kind.js";
 import { startsWith, type Step } from "../../model/path.js";
 import type { Context } from "../../rows/context.js";
 import type { Draft } from "../../rows/draft.js";
 import type { DifferingRow } from "../../rows/row-edits.js";
 import type { ProblemList } from "../../model/findings.js";
-import type { TableGuide } from "../../plan/guide.js";
+import type { CompiledTable } from "../../plan/compile.js";
 
 export function checkRests({ rows }: Draft, { base, findings }: Context): void {
   const edited = rows.filter(({ snapshot, cells }) => snapshot.table.host === null && cells.length > 0);
@@ -14,7 +14,7 @@ export function checkRests({ rows }: Draft, { base, findings }: Context): void {
     const mine = edited.filter(({ snapshot }) => snapshot.table === table);
     const places = new Set(mine.map(({ snapshot }) => snapshot.place));
     // by table inside this one: the records that hold some of its rows
-    const holders = new Map<TableGuide, ReadonlySet<number>>();
+    const holders = new Map<CompiledTable, ReadonlySet<number>>();
     const holdsRows = (place: number, steps: readonly Step[]): boolean =>
       table.nested.some((inner) => {
         if (!startsWith(inner.steps, steps)) return false;

@@ -1,6 +1,6 @@
 /** Reading and writing blocks of lines. */
 import type { ByteSource } from "../../bytes/source.js";
-import type { Manner, FormatCode } from "../format.js";
+import type { WritingStyle, FormatCode } from "../format.js";
 import type { Settings } from "../../model/plan.js";
 import { LineDialect } from "../lines/dialect.js";
 import { sampleLines } from "../lines/sample.js";
@@ -32,7 +32,7 @@ class BlockDialect extends LineDialect {
     super("blocks", settings, blocks);
   }
 
-  override renderer(source: ByteSource, manner: Manner): BlockRenderer {
+  override renderer(source: ByteSource, manner: WritingStyle): BlockRenderer {
     return new BlockRenderer(source, manner, this.blocks);
   }
 }

@@ -3,7 +3,7 @@ import { pushAll } from "../../bytes/lists.js";
 import type { ByteSource } from "../../bytes/source.js";
 import { decode, encode } from "../../bytes/writer.js";
 import type { ForeignPiece, Piece, Splice } from "../../edits/splice.js";
-import type { Manner } from "../format.js";
+import type { WritingStyle } from "../format.js";
 import { Kind } from "../../model/kind.js";
 import { FieldSpans, type FieldValue } from "../lines/grammar.js";
 import { LineRenderer } from "../lines/render.js";
@@ -19,7 +19,7 @@ export class BlockRenderer extends LineRenderer {
 
   constructor(
     source: ByteSource,
-    manner: Manner,
+    manner: WritingStyle,
     private readonly blocks: BlockGrammar,
   ) {
     super(source, manner, blocks);

@@ -2,7 +2,7 @@
 import type { ByteSource } from "../../bytes/source.js";
 import { decode, encode } from "../../bytes/writer.js";
 import type { Piece, Splice } from "../../edits/splice.js";
-import type { Manner } from "../format.js";
+import type { WritingStyle } from "../format.js";
 import type { AddEdit, RemoveEdit, Span } from "../../edits/edit.js";
 import { cutRuns, type Run } from "../json/cuts.js";
 import { JsonRenderer } from "../json/render.js";
@@ -11,7 +11,7 @@ import { TIGHT } from "../json/style.js";
 const STEP = 256;
 
 export class LinesRenderer extends JsonRenderer {
-  constructor(source: ByteSource, manner: Manner) {
+  constructor(source: ByteSource, manner: WritingStyle) {
     super(source, manner);
   }
 

@@ -1,7 +1,7 @@
 /** The layout of one record or list: where its members or items stand. Read anew from the source, not kept. */
 import type { ByteSource } from "../../bytes/source.js";
 import { decode } from "../../bytes/writer.js";
-import { GuideNode, Take, type Listener, type Scanner } from "../format.js";
+import { PlaceNode, Wants, type Listener, type Scanner } from "../format.js";
 import { Kind } from "../../model/kind.js";
 import type { Span } from "../../edits/edit.js";
 import { JsonScanner } from "./scan.js";
@@ -24,10 +24,10 @@ const MOST_READ = 1 << 20;
 
 /** Reads the layout of the value that begins at `at` (white space before it is skipped). */
 export async function readLayout(source: ByteSource, at: number): Promise<Layout> {
-  const inner = new GuideNode();
-  inner.take = Take.Span;
-  const root = new GuideNode();
-  root.take = Take.All;
+  const inner = new PlaceNode();
+  inner.take = Wants.Span;
+  const root = new PlaceNode();
+  root.take = Wants.All;
   root.any = root.item = inner;
   const reader = new LayoutReader(root);
   const scanner = new JsonScanner(root, reader, at);
@@ -47,18 +47,18 @@ class LayoutReader implements Listener, Layout {
   count = 0;
   readonly parts: Part[] = [];
 
-  constructor(private readonly root: GuideNode) {}
+  constructor(private readonly root: PlaceNode) {}
 
-  open(_node: GuideNode, kind: Kind, start: number): void {
+  open(_node: PlaceNode, kind: Kind, start: number): void {
     this.kind = kind === Kind.List ? "list" : "record";
     this.start = this.scanner.base + start;
   }
 
-  close(_node: GuideNode, _kind: Kind, end: number): void {
+  close(_node: PlaceNode, _kind: Kind, end: number): void {
     this.end = this.scanner.base + end;
   }
 
-  value(node: GuideNode, _kind: Kind, from: number, to: number): void {
+  value(node: PlaceNode, _kind: Kind, from: number, to: number): void {
     const start = this.scanner.base + from;
     const end = this.scanner.base + to;
     if (node === this.root) {

@@ -6,7 +6,7 @@ import { TablesError } from "../../errors/error.js";
 import { nestSplices } from "../../edits/nest.js";
 import type { ForeignPiece, Piece, Splice } from "../../edits/splice.js";
 import { type Step, formatPath, sameStep } from "../../model/path.js";
-import type { Manner, Renderer } from "../format.js";
+import type { WritingStyle, Renderer } from "../format.js";
 import { Kind } from "../../model/kind.js";
 import {
   movedIn,
@@ -38,7 +38,7 @@ interface Records {
 export class JsonRenderer implements Renderer {
   constructor(
     protected readonly source: ByteSource,
-    protected readonly manner: Manner,
+    protected readonly manner: WritingStyle,
   ) {}
 
   async render(edits: readonly Edit[], leaving: readonly ForeignPiece[] = []): Promise<Splice[]> {

@@ -10,7 +10,7 @@ import { utf8Length } from "../../bytes/utf8.js";
 import { below, equalTo, firstOf, HIGH_BITS, sameWords } from "../../bytes/words.js";
 import { SourceError } from "../../errors/error.js";
 import type { Code, Facts } from "../../errors/words.js";
-import { Take, type GuideNode, type Listener, type Manner, type Scanner } from "../format.js";
+import { Wants, type PlaceNode, type Listener, type WritingStyle, type Scanner } from "../format.js";
 import type { Trail, TrailStep } from "../../model/trail.js";
 import { Kind } from "../../model/kind.js";
 import { decodeText } from "./text.js";
@@ -82,13 +82,13 @@ const NULL = [0x6e, 0x75, 0x6c, 0x6c];
 export class JsonScanner extends WindowScanner implements Scanner {
   nameStart = 0;
   nameEnd = 0;
-  readonly manner: Manner = { rawHigh: false, escapedHigh: false, crlf: false };
+  readonly manner: WritingStyle = { rawHigh: false, escapedHigh: false, crlf: false };
   private pos = 0;
   private state: State = State.Top;
   private plain = true;
 
   private depth = 0;
-  private readonly nodes: (GuideNode | null)[] = [];
+  private readonly nodes: (PlaceNode | null)[] = [];
   private readonly kinds: Level[] = [];
   private readonly counts: number[] = [];
   private readonly starts: number[] = [];
@@ -96,13 +96,13 @@ export class JsonScanner extends WindowScanner implements Scanner {
   private readonly names: number[] = [];
   private readonly indexes: number[] = [];
   /** The node that gets the whole container as one value when it closes. */
-  private readonly wholes: (GuideNode | null)[] = [];
+  private readonly wholes: (PlaceNode | null)[] = [];
   /** What is kept in view until the container at `verbatimDepth` has closed: from its name on. */
   private verbatimFrom = -1;
   private verbatimDepth = -1;
 
   constructor(
-    private readonly root: GuideNode | null,
+    private readonly root: PlaceNode | null,
     private readonly listener: Listener,
     /** Stop after one value; what follows is not looked at. */
     private readonly fragmentAt = -1,
@@ -173,7 +173,7 @@ export class JsonScanner extends WindowScanner implements Scanner {
 
   private openSequence(): void {
     const { root, listener } = this;
-    const all = root !== null && (root.take & Take.All) !== 0;
+    const all = root !== null && (root.take & Wants.All) !== 0;
     if (all) listener.open(root, Kind.List, 0);
     this.nodes[0] = root;
     this.kinds[0] = all ? Level.List : Level.Step;
@@ -213,7 +213,7 @@ export class JsonScanner extends WindowScanner implements Scanner {
         return i;
       }
       const token = i;
-      let node: GuideNode | null;
+      let node: PlaceNode | null;
       if (this.sequence && this.depth === 1) {
         state = State.Item;
         if (c === RECORD_SEPARATOR) {
@@ -301,7 +301,7 @@ export class JsonScanner extends WindowScanner implements Scanner {
         textEnd = i;
       }
       if (this.depth > 0) counts[this.depth - 1]++;
-      if (node !== null && node.take !== Take.Nothing) listener.value(node, kind, start, i, textStart, textEnd, this.plain);
+      if (node !== null && node.take !== Wants.Nothing) listener.value(node, kind, start, i, textStart, textEnd, this.plain);
       if (this.depth === 0) state = State.Done;
       else if (buf[i] === COMMA && !(this.sequence && this.depth === 1)) {
         // most values: no need to go round for it
@@ -326,38 +326,38 @@ export class JsonScanner extends WindowScanner implements Scanner {
   }
 
   /** A record or list begins at `i`. Returns the position behind its bracket, or of its end when it was told whole. */
-  private openLevel(node: GuideNode | null, bracket: number, i: number, limit: number, final: boolean): number {
+  private openLevel(node: PlaceNode | null, bracket: number, i: number, limit: number, final: boolean): number {
     const record = bracket === OPEN_RECORD;
-    let inside: GuideNode | null = null;
-    let whole: GuideNode | null = null;
+    let inside: PlaceNode | null = null;
+    let whole: PlaceNode | null = null;
     let level: Level = record ? Level.Record : Level.List;
     let told = false;
     if (node !== null) {
       const take = node.take;
       const stepping = !record && node.steps && !this.inList;
-      if (take & Take.All) {
+      if (take & Wants.All) {
         inside = node;
         told = true;
       } else if (stepping) {
-        if (take & Take.Cell) {
+        if (take & Wants.Cell) {
           const end = this.emptyEnd(i, CLOSE_LIST, limit);
           if (end === CUT && !final) return CUT;
           if (end > 0) return this.tellEmpty(node, Kind.EmptyList, i, end);
         }
         inside = node;
         level = Level.Step;
-      } else if (take & Take.Row) {
+      } else if (take & Wants.Row) {
         inside = node.entered ? node : null;
         whole = node.entered ? null : node;
         told = node.entered;
-      } else if (take & Take.Cell) {
+      } else if (take & Wants.Cell) {
         if (record && node.entered) {
           const end = this.emptyEnd(i, CLOSE_RECORD, limit);
           if (end === CUT && !final) return CUT;
           if (end > 0) return this.tellEmpty(node, Kind.EmptyRecord, i, end);
           inside = node;
         } else whole = node;
-      } else if (take & Take.Span) whole = node;
+      } else if (take & Wants.Span) whole = node;
       else inside = node;
     }
     this.counted();
@@ -371,7 +371,7 @@ export class JsonScanner extends WindowScanner implements Scanner {
     this.names[2 * d + 1] = this.base + this.nameEnd;
     this.indexes[d] = d === 0 ? 0 : this.counts[d - 1] - 1;
     this.wholes[d] = whole;
-    if (whole !== null && this.verbatimFrom < 0 && (whole.take & Take.Span) === 0) {
+    if (whole !== null && this.verbatimFrom < 0 && (whole.take & Wants.Span) === 0) {
       this.verbatimFrom = this.base + (d > 0 && this.kinds[d - 1] === Level.Record ? this.nameStart - 1 : i);
       this.verbatimDepth = d;
     }
@@ -386,7 +386,7 @@ export class JsonScanner extends WindowScanner implements Scanner {
     return this.window[j] === close ? j + 1 : 0;
   }
 
-  private tellEmpty(node: GuideNode, kind: Kind, start: number, end: number): number {
+  private tellEmpty(node: PlaceNode, kind: Kind, start: number, end: number): number {
     this.counted();
     this.listener.value(node, kind, start, end, start, end, true);
     return end;
@@ -407,18 +407,18 @@ export class JsonScanner extends WindowScanner implements Scanner {
       const empty = this.counts[d] === 0;
       const kind = list ? (empty ? Kind.EmptyList : Kind.List) : empty ? Kind.EmptyRecord : Kind.Record;
       this.listener.value(whole, kind, start, end, start, end, true);
-    } else if (node !== null && this.kinds[d] !== Level.Step && node.take & (Take.Row | Take.All)) {
+    } else if (node !== null && this.kinds[d] !== Level.Step && node.take & (Wants.Row | Wants.All)) {
       this.listener.close(node, list ? Kind.List : Kind.Record, end);
     }
   }
 
-  private itemNode(list: GuideNode): GuideNode | null {
+  private itemNode(list: PlaceNode): PlaceNode | null {
     const node = list.places[this.counts[this.depth - 1]] ?? list.item;
     return node === null && list.grows ? (this.listener.unknown?.(list, null) ?? null) : node;
   }
 
   /** The node of the member whose name is in view. Records repeat their order, so the next name is tried first. */
-  private member(parent: GuideNode, buf: Uint8Array): GuideNode | null {
+  private member(parent: PlaceNode, buf: Uint8Array): PlaceNode | null {
     const s = this.nameStart;
     const length = this.nameEnd - s;
     const count = parent.nameNodes.length;
@@ -557,7 +557,7 @@ type SeenCode =
  * Records repeat their order: when the name that came next in the record before stands here too, its
  * closing quote is found without looking for it. Its bytes hold no quote that is not escaped.
  */
-function nextName(parent: GuideNode, buf: Uint8Array, words: DataView, from: number, limit: number): number {
+function nextName(parent: PlaceNode, buf: Uint8Array, words: DataView, from: number, limit: number): number {
   if (parent.nameNodes.length === 0) return CUT;
   const name = parent.nameBytes[parent.hint];
   const end = from + name.length;

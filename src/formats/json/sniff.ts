@@ -1,7 +1,7 @@
 /** Is this JSON? The first byte that is not white space decides; the name is a second witness. */
 import { decode } from "../../bytes/writer.js";
 import type { Sniffed } from "../format.js";
-import { Deaf } from "../silent.js";
+import { SilentListener } from "../silent.js";
 import { JsonScanner } from "./scan.js";
 
 /** A record begins with a name or ends at once, a list begins with a value. */
@@ -27,7 +27,7 @@ export function sniff(head: Uint8Array, name: string): Sniffed {
 /** Is there something in it that no JSON has? */
 function isBroken(head: Uint8Array): boolean {
   try {
-    new JsonScanner(null, new Deaf()).write(head);
+    new JsonScanner(null, new SilentListener()).write(head);
     return false;
   } catch {
     return true;

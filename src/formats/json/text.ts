@@ -1,6 +1,6 @@
 /** JSON text literals: from bytes to text and back, in the manner of the file. */
 import { decode, encode, type ByteWriter } from "../../bytes/writer.js";
-import type { Manner } from "../format.js";
+import type { WritingStyle } from "../format.js";
 
 const BACKSLASH = 0x5c;
 const SHORT: Record<string, string> = { b: "\b", f: "\f", n: "\n", r: "\r", t: "\t" };
@@ -36,7 +36,7 @@ export function unescape(bytes: Uint8Array, start: number, end: number, out: Byt
 }
 
 /** A literal for `text`. Characters outside ASCII are escaped when the file escapes all of its own. */
-export function encodeText(text: string, manner: Manner): Uint8Array {
+export function encodeText(text: string, manner: WritingStyle): Uint8Array {
   // JSON.stringify escapes quotes, control characters and lone surrogates, as RFC 8259 section 7 asks.
   let literal = JSON.stringify(text);
   if (manner.escapedHigh && !manner.rawHigh) {

@@ -2,7 +2,7 @@
 import { decode, encode } from "../../bytes/writer.js";
 import type { ByteSource } from "../../bytes/source.js";
 import type { Step } from "../../model/path.js";
-import type { Dialect, FoundTotal, GuideNode, HoldFault, Listener, Manner, Spot } from "../format.js";
+import type { Dialect, FoundTotal, PlaceNode, HoldFault, Listener, WritingStyle, Spot } from "../format.js";
 import type { Settings } from "../../model/plan.js";
 import { Kind } from "../../model/kind.js";
 import type { NewValue } from "../../edits/edit.js";
@@ -28,11 +28,11 @@ export class LineDialect implements Dialect {
 
   readonly totals?: (source: ByteSource) => Promise<readonly FoundTotal[]>;
 
-  scanner(root: GuideNode, listener: Listener): LineScanner {
+  scanner(root: PlaceNode, listener: Listener): LineScanner {
     return new LineScanner(root, listener, this.grammar);
   }
 
-  decode(bytes: Uint8Array, start: number, end: number, _kind: Kind, node: GuideNode): string {
+  decode(bytes: Uint8Array, start: number, end: number, _kind: Kind, node: PlaceNode): string {
     const note = node.note as FieldNote | null;
     const text = decode(bytes, start, end);
     return note === null ? text : this.grammar.decode(text, note.kind, note.field);
@@ -74,7 +74,7 @@ export class LineDialect implements Dialect {
     return false;
   }
 
-  renderer(source: ByteSource, manner: Manner): LineRenderer {
+  renderer(source: ByteSource, manner: WritingStyle): LineRenderer {
     return new LineRenderer(source, manner, this.grammar);
   }
 

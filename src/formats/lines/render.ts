@@ -6,7 +6,7 @@ import { TablesError } from "../../errors/error.js";
 import { nestSplices } from "../../edits/nest.js";
 import type { ForeignPiece, Piece, Splice } from "../../edits/splice.js";
 import { formatPath, type Step } from "../../model/path.js";
-import { GuideNode, type Manner, type Renderer } from "../format.js";
+import { PlaceNode, type WritingStyle, type Renderer } from "../format.js";
 import { Kind } from "../../model/kind.js";
 import {
   movedIn,
@@ -20,7 +20,7 @@ import {
   type SetEdit,
   type Span,
 } from "../../edits/edit.js";
-import { Deaf } from "../silent.js";
+import { SilentListener } from "../silent.js";
 import { findField, findKind } from "./find.js";
 import { FieldSpans, type FieldValue, type LineGrammar } from "./grammar.js";
 import { LineScanner, type RecordWatcher } from "./scan.js";
@@ -45,7 +45,7 @@ interface Put {
 export class LineRenderer implements Renderer {
   constructor(
     protected readonly source: ByteSource,
-    protected readonly manner: Manner,
+    protected readonly manner: WritingStyle,
     protected readonly grammar: LineGrammar,
   ) {}
 
@@ -302,8 +302,8 @@ export class LineRenderer implements Renderer {
       },
     };
     const scanner = new LineScanner(
-      new GuideNode(),
-      new Deaf(),
+      new PlaceNode(),
+      new SilentListener(),
       this.grammar,
       watcher,
       parentAt,

@@ -6,7 +6,7 @@ import { pushAll } from "../../bytes/lists.js";
 import { WindowScanner } from "../../bytes/window.js";
 import { asciiEnd, utf8Length } from "../../bytes/utf8.js";
 import { SourceError } from "../../errors/error.js";
-import { GuideNode, Take, type Listener, type Manner, type Scanner } from "../format.js";
+import { PlaceNode, Wants, type Listener, type WritingStyle, type Scanner } from "../format.js";
 import type { Trail, TrailStep } from "../../model/trail.js";
 import { Kind } from "../../model/kind.js";
 import { CR, CUT, FieldSpans, LF, type LineGrammar } from "./grammar.js";
@@ -14,7 +14,7 @@ import { CR, CUT, FieldSpans, LF, type LineGrammar } from "./grammar.js";
 /** A record that is open. */
 interface Level {
   kind: number;
-  node: GuideNode | null;
+  node: PlaceNode | null;
   index: number;
   start: number;
   /** How many records of each kind it holds so far. */
@@ -42,7 +42,7 @@ export class LineScanner extends WindowScanner implements Scanner {
   readonly named: boolean;
   readonly memberStart = 0;
   readonly memberEnd = 0;
-  readonly manner: Manner = { rawHigh: true, escapedHigh: false, crlf: false };
+  readonly manner: WritingStyle = { rawHigh: true, escapedHigh: false, crlf: false };
   readonly spans = new FieldSpans();
   /** Number of the line at hand, from 1. */
   line = 0;
@@ -58,12 +58,12 @@ export class LineScanner extends WindowScanner implements Scanner {
   /** Kinds that the fragment is inside of. */
   private readonly around = new Set<number>();
   /** Nodes of fields, by kind. */
-  private readonly fields: (readonly (GuideNode | null)[] | undefined)[] = [];
-  private readonly item: GuideNode | null = null;
+  private readonly fields: (readonly (PlaceNode | null)[] | undefined)[] = [];
+  private readonly item: PlaceNode | null = null;
   private readonly single: boolean;
 
   constructor(
-    private readonly root: GuideNode,
+    private readonly root: PlaceNode,
     private readonly listener: Listener,
     readonly grammar: LineGrammar,
     private readonly watcher: RecordWatcher | null = null,
@@ -79,7 +79,7 @@ export class LineScanner extends WindowScanner implements Scanner {
     this.named = !this.single;
     if (fragmentAt >= 0) this.base = this.lastEnd = fragmentAt;
     for (let kind = fragmentKind; kind >= 0; kind = grammar.kinds[kind].inside) this.around.add(grammar.kinds[kind].inside);
-    if (this.single) this.item = root.take & Take.All ? null : root;
+    if (this.single) this.item = root.take & Wants.All ? null : root;
   }
 
   get done(): boolean {
@@ -139,8 +139,8 @@ export class LineScanner extends WindowScanner implements Scanner {
     this.begun = true;
     const { root, listener } = this;
     if (this.fragmentAt >= 0) return;
-    if (root.take & Take.All) listener.open(root, this.single ? Kind.List : Kind.Record, 0);
-    else if (!this.single && root.take & Take.Row) listener.open(root, Kind.Record, 0);
+    if (root.take & Wants.All) listener.open(root, this.single ? Kind.List : Kind.Record, 0);
+    else if (!this.single && root.take & Wants.Row) listener.open(root, Kind.Record, 0);
   }
 
   private finish(): void {
@@ -148,8 +148,8 @@ export class LineScanner extends WindowScanner implements Scanner {
     const { root, listener } = this;
     this.closed = null;
     if (this.fragmentAt >= 0) return;
-    if (root.take & Take.All) listener.close(root, this.single ? Kind.List : Kind.Record, this.limit);
-    else if (!this.single && root.take & Take.Row) listener.close(root, Kind.Record, this.limit);
+    if (root.take & Wants.All) listener.close(root, this.single ? Kind.List : Kind.Record, this.limit);
+    else if (!this.single && root.take & Wants.Row) listener.close(root, Kind.Record, this.limit);
   }
 
   private checkText(from: number, to: number): void {
@@ -205,14 +205,14 @@ export class LineScanner extends WindowScanner implements Scanner {
     const node = this.nodeOf(kind, parent);
     this.levels.push({ kind, node, index, start: this.base + start, counts: [] });
     this.lastEnd = this.base + next;
-    const wanted = node !== null && (node.take !== Take.Nothing || node.entered);
+    const wanted = node !== null && (node.take !== Wants.Nothing || node.entered);
     if (wanted || this.watcher !== null) grammar.split(kind, this.window, start, end, spans);
     this.watcher?.open(kind, this.levels.length - 1, this.base + start, this.base + end, this.base + next, this);
     if (!wanted) return;
     this.index = index;
-    if (node.take & (Take.Row | Take.All)) listener.open(node, Kind.Record, start);
+    if (node.take & (Wants.Row | Wants.All)) listener.open(node, Kind.Record, start);
     // there may be one today and two tomorrow; only what closes a record stands once in it
-    if (node.take & Take.All && !this.single && !grammar.kinds[kind].closes) listener.listed?.(node);
+    if (node.take & Wants.All && !this.single && !grammar.kinds[kind].closes) listener.listed?.(node);
     let fields = this.fields[kind];
     // names may be learnt on the way
     if (fields === undefined || fields.length < grammar.kinds[kind].fields.length) fields = this.fields[kind] = this.fieldNodes(kind, node);
@@ -222,21 +222,21 @@ export class LineScanner extends WindowScanner implements Scanner {
     }
     for (let f = 0; f < fields.length; f++) {
       const field = fields[f];
-      if (field !== null && field.take !== Take.Nothing && spans.starts[f] >= 0 && !grammar.isEmpty(kind, f, this.window, spans))
+      if (field !== null && field.take !== Wants.Nothing && spans.starts[f] >= 0 && !grammar.isEmpty(kind, f, this.window, spans))
         listener.value(field, Kind.Text, spans.starts[f], spans.ends[f], spans.textStarts[f], spans.textEnds[f], spans.plain[f]);
     }
   }
 
   /** Fields that are lines of their own: where the plan has a table of them, each is a record. */
-  private fieldLines(fields: readonly (GuideNode | null)[], kind: number, end: number, next: number): void {
+  private fieldLines(fields: readonly (PlaceNode | null)[], kind: number, end: number, next: number): void {
     const { listener, spans, grammar } = this;
     const serial = ++this.serial;
     for (const line of spans.lines) {
       const node = fields[line.field];
-      if (node === null || node.take === Take.Nothing || line.textFrom === line.textTo) continue;
+      if (node === null || node.take === Wants.Nothing || line.textFrom === line.textTo) continue;
       const { take, own } = node;
       const told = [Kind.Text, line.from, line.to, line.textFrom, line.textTo, line.plain] as const;
-      if ((take & Take.Row) === 0) {
+      if ((take & Wants.Row) === 0) {
         listener.value(node, ...told);
         continue;
       }
@@ -252,20 +252,20 @@ export class LineScanner extends WindowScanner implements Scanner {
   }
   private serial = 0;
 
-  private nodeOf(kind: number, parent: Level | undefined): GuideNode | null {
+  private nodeOf(kind: number, parent: Level | undefined): PlaceNode | null {
     if (this.single) return this.item ?? (this.root.item ??= this.listener.unknown?.(this.root, null) ?? null);
     const around = parent === undefined ? (this.fragmentAt >= 0 ? null : this.root) : parent.node;
     return around === null ? null : this.memberOf(around, this.grammar.kinds[kind].name);
   }
 
-  private memberOf(around: GuideNode, name: string): GuideNode | null {
+  private memberOf(around: PlaceNode, name: string): PlaceNode | null {
     const known = around.byName.get(name);
     if (known !== undefined) return known;
     return around.grows ? (this.listener.unknown?.(around, name) ?? null) : null;
   }
 
   /** Nodes of a kind's fields; asked for anew when a header line has named other fields. */
-  private fieldNodes(kind: number, node: GuideNode): readonly (GuideNode | null)[] {
+  private fieldNodes(kind: number, node: PlaceNode): readonly (PlaceNode | null)[] {
     const names = this.grammar.kinds[kind].fields;
     return names.map(({ name }, field) => {
       const inner = this.memberOf(node, name);
@@ -282,6 +282,6 @@ export class LineScanner extends WindowScanner implements Scanner {
     this.index = level.index;
     this.watcher?.close(level.kind, this.levels.length, this.lastEnd);
     const { node } = level;
-    if (node !== null && node.take & (Take.Row | Take.All)) this.listener.close(node, Kind.Record, this.lastEnd - this.base);
+    if (node !== null && node.take & (Wants.Row | Wants.All)) this.listener.close(node, Kind.Record, this.lastEnd - this.base);
   }
 }

@@ -6,9 +6,9 @@
 import Big from "big.js";
 import type { ByteSource } from "../../bytes/source.js";
 import { decode } from "../../bytes/writer.js";
-import { GuideNode, type FoundTotal } from "../format.js";
+import { PlaceNode, type FoundTotal } from "../format.js";
 import type { LineGrammar, Total } from "./grammar.js";
-import { Deaf } from "../silent.js";
+import { SilentListener } from "../silent.js";
 import { LineScanner, type RecordWatcher } from "./scan.js";
 
 /** The whole file, or a record that is open. */
@@ -32,7 +32,7 @@ export function hasTotals(grammar: LineGrammar): boolean {
 /** All totals of a source, with what they say and what the records add up to. */
 export async function readTotals(source: ByteSource, grammar: LineGrammar): Promise<FoundTotal[]> {
   const watcher = new Adder(grammar);
-  const scanner = new LineScanner(new GuideNode(), new Deaf(), grammar, watcher);
+  const scanner = new LineScanner(new PlaceNode(), new SilentListener(), grammar, watcher);
   for await (const chunk of source.chunks()) scanner.write(chunk);
   scanner.end();
   return watcher.found.sort((a, b) => a.start - b.start);

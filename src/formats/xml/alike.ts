@@ -9,7 +9,7 @@
 import { utf8Length } from "../../bytes/utf8.js";
 import type { WindowScanner } from "../../bytes/window.js";
 import { doublesOf, firstOf, sameDoubles, sameWords, wordsOf } from "../../bytes/words.js";
-import type { GuideNode } from "../format.js";
+import type { PlaceNode } from "../format.js";
 import type { Span } from "../../edits/edit.js";
 import { ENDS, GOES_ON, HIGH, IN_TEXT, IS_SPACE, LESS, stopsText, stopsValue } from "./bytes.js";
 import { CUT } from "./runs.js";
@@ -23,7 +23,7 @@ const PATIENCE = 100;
 
 /** A value that stands behind a part of the wording. */
 export interface ValuePlace {
-  readonly node: GuideNode;
+  readonly node: PlaceNode;
   /** What it ends at: the quote around it, or `<`. 0 for `<a/>`, which has no text. */
   readonly stop: number;
   /** Bytes of the value before its text, and behind it. */
@@ -79,7 +79,7 @@ export class Learning {
   }
 
   /** The record ends: its wording is kept, if it is short and in view with nothing but white space before it. */
-  keep(known: Wordings, node: GuideNode, tag: Span, { window, base }: WindowScanner, end: number): void {
+  keep(known: Wordings, node: PlaceNode, tag: Span, { window, base }: WindowScanner, end: number): void {
     if (this.from < base || end - this.from > LONGEST_WORDING) return;
     for (let i = this.from; i < tag.start; i++) if (IS_SPACE[window[i - base]] !== 1) return;
     let at = this.from;
@@ -105,11 +105,11 @@ export class Wordings {
   readonly places: ValuePlace[] = [];
   readonly starts: number[] = [];
   readonly ends: number[] = [];
-  row: GuideNode | null = null;
+  row: PlaceNode | null = null;
   nameLength = 0;
 
   private readonly first: Wording[] = [];
-  private readonly rows = new Map<Wording, { readonly node: GuideNode; readonly nameLength: number }>();
+  private readonly rows = new Map<Wording, { readonly node: PlaceNode; readonly nameLength: number }>();
   private parts = 0;
   private balance = PATIENCE;
 
@@ -123,7 +123,7 @@ export class Wordings {
   }
 
   /** Keeps how a record was worded: `wording[k]` stands before the value at `places[k]`, the last one behind all values. */
-  keep(node: GuideNode, nameLength: number, wording: readonly Uint8Array[], places: readonly ValuePlace[]): void {
+  keep(node: PlaceNode, nameLength: number, wording: readonly Uint8Array[], places: readonly ValuePlace[]): void {
     let among = this.first;
     for (const [k, bytes] of wording.entries()) {
       const place = places[k] ?? null;

@@ -3,10 +3,11 @@ import { decode, encode, type ByteWriter } from "../../bytes/writer.js";
 import type { TextSource } from "../../bytes/encoding.js";
 import type { TablePlan, Settings } from "../../model/plan.js";
 import type { Step } from "../../model/path.js";
-import { GuideNode, type Dialect, type HoldFault, type Listener, type Manner, type Spot, type FormatCode } from "../format.js";
+import { PlaceNode, type Dialect, type HoldFault, type Listener, type WritingStyle, type Spot, type FormatCode } from "../format.js";
 import { Kind } from "../../model/kind.js";
 import type { NewValue } from "../../edits/edit.js";
 import { Entities } from "./entities.js";
+import { SilentListener } from "../silent.js";
 import { XmlRenderer } from "./render.js";
 import { AT, isNameBytes } from "./bytes.js";
 import { ATTRIBUTE, XmlScanner } from "./scan.js";
@@ -34,14 +35,14 @@ class XmlDialect implements Dialect {
     return (this.settings.namespaces ?? {}) as Readonly<Record<string, string>>;
   }
 
-  scanner(root: GuideNode, listener: Listener): XmlScanner {
+  scanner(root: PlaceNode, listener: Listener): XmlScanner {
     this.entities = new Entities();
     forgetPlaces(root);
     this.scanned = new XmlScanner(root, listener, this.entities, this.namespaces);
     return this.scanned;
   }
 
-  decode(bytes: Uint8Array, start: number, end: number, kind: Kind, node: GuideNode): string {
+  decode(bytes: Uint8Array, start: number, end: number, kind: Kind, node: PlaceNode): string {
     if (kind === Kind.Record) return decode(bytes, start, end);
     return node.note === ATTRIBUTE ? decodeAttribute(bytes, start, end, this.entities) : decodeContent(bytes, start, end, this.entities);
   }
@@ -72,7 +73,7 @@ class XmlDialect implements Dialect {
 
   /** Any text is content of an element, when it is well formed as such. */
   sourceKind(text: string): Kind | null {
-    const scanner = new XmlScanner(new GuideNode(), new Silent(), this.entities);
+    const scanner = new XmlScanner(new PlaceNode(), new SilentListener(), this.entities);
     try {
       scanner.write(encode(`<x>${text}</x>`));
       scanner.end();
@@ -96,7 +97,7 @@ class XmlDialect implements Dialect {
       : [];
   }
 
-  renderer(source: TextSource, manner: Manner): XmlRenderer {
+  renderer(source: TextSource, manner: WritingStyle): XmlRenderer {
     return new XmlRenderer(source, manner, this.entities, new PlanNames(this.namespaces));
   }
 
@@ -109,25 +110,10 @@ class XmlDialect implements Dialect {
 }
 
 /** A scanner counts elements from the first again: what another one noted on the nodes does not hold. */
-function forgetPlaces(node: GuideNode, seen = new Set<GuideNode>()): void {
+function forgetPlaces(node: PlaceNode, seen = new Set<PlaceNode>()): void {
   seen.add(node);
   node.serial = -1;
   for (const inner of [...node.nameNodes, node.any]) if (inner !== null && !seen.has(inner)) forgetPlaces(inner, seen);
-}
-
-class Silent implements Listener {
-  open(): void {
-    // only well-formedness counts
-  }
-  close(): void {
-    // only well-formedness counts
-  }
-  value(): void {
-    // only well-formedness counts
-  }
-  leave(): void {
-    // nothing is kept
-  }
 }
 
 export const code: FormatCode = {

@@ -1,7 +1,8 @@
 /** The layout of one element: where its tags, attributes and children stand. Read anew from the source, not kept. */
+import { SilentListener } from "../silent.js";
 import type { ByteSource } from "../../bytes/source.js";
 import { decode, encode } from "../../bytes/writer.js";
-import { GuideNode, type Listener, type Scanner } from "../format.js";
+import { PlaceNode } from "../format.js";
 import type { Span } from "../../edits/edit.js";
 import type { Entities } from "./entities.js";
 import { NO_SCOPE, scopeIn, type PlanNames, type Scope } from "./scope.js";
@@ -40,7 +41,7 @@ const MOST_READ = 1 << 20;
 /** Reads the element whose start tag begins at `at`; `outer` is the scope around it. */
 export async function readElement(source: ByteSource, at: number, entities: Entities, names: PlanNames, outer: Scope): Promise<Element> {
   const builder = new ElementBuilder(names, outer);
-  const scanner = new XmlScanner(new GuideNode(), new Deaf(), entities, {}, at, builder);
+  const scanner = new XmlScanner(new PlaceNode(), new SilentListener(), entities, {}, at, builder);
   for (let from = at, size = FIRST_READ; !scanner.done; from += size, size = Math.min(size * 4, MOST_READ)) {
     const bytes = await source.read(from, from + size);
     if (bytes.length === 0) scanner.end();
@@ -72,7 +73,7 @@ async function watchTags(
     },
     end: () => undefined,
   };
-  const scanner = new XmlScanner(null, new Deaf(), entities, {}, -1, watcher);
+  const scanner = new XmlScanner(null, new SilentListener(), entities, {}, -1, watcher);
   for await (const chunk of source.chunks()) {
     scanner.write(chunk);
     if (!more) break;
@@ -92,22 +93,6 @@ export async function scopesAround(source: ByteSource, offsets: Iterable<number>
     return found.size < wanted.size;
   });
   return found;
-}
-
-class Deaf implements Listener {
-  scanner!: Scanner;
-  open(): void {
-    // nothing is wanted
-  }
-  close(): void {
-    // nothing is wanted
-  }
-  value(): void {
-    // nothing is wanted
-  }
-  leave(): void {
-    // nothing is kept by position
-  }
 }
 
 class ElementBuilder implements TagWatcher {

@@ -6,7 +6,7 @@ import { TablesError } from "../../errors/error.js";
 import { nestSplices } from "../../edits/nest.js";
 import type { ForeignPiece, Piece, Splice } from "../../edits/splice.js";
 import { formatPath, type Step } from "../../model/path.js";
-import type { Manner, Renderer } from "../format.js";
+import type { WritingStyle, Renderer } from "../format.js";
 import { Kind } from "../../model/kind.js";
 import {
   movedIn,
@@ -50,7 +50,7 @@ export class XmlRenderer implements Renderer {
 
   constructor(
     private readonly source: TextSource,
-    private readonly manner: Manner,
+    private readonly manner: WritingStyle,
     private readonly entities: Entities,
     private readonly names: PlanNames,
   ) {}

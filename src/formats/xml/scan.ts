@@ -11,7 +11,7 @@ import { utf8Length } from "../../bytes/utf8.js";
 import { decode, encode } from "../../bytes/writer.js";
 import { SourceError } from "../../errors/error.js";
 import type { Code, Facts } from "../../errors/words.js";
-import { GuideNode, Take, type Listener, type Manner, type Scanner } from "../format.js";
+import { PlaceNode, Wants, type Listener, type WritingStyle, type Scanner } from "../format.js";
 import type { Trail, TrailStep } from "../../model/trail.js";
 import { Kind } from "../../model/kind.js";
 import {
@@ -70,7 +70,7 @@ export const ATTRIBUTE = "attribute";
 
 /** An element that is open. Offsets are those in the source. */
 class Frame {
-  node: GuideNode | null = null;
+  node: PlaceNode | null = null;
   flags = 0;
   hasChild = false;
   /** It is told as a record only when it turns out to hold others. */
@@ -101,14 +101,14 @@ export class XmlScanner extends WindowScanner implements Scanner {
   readonly namePlain = true;
   readonly inList = false;
   readonly named = true;
-  readonly manner: Manner = { rawHigh: true, escapedHigh: false, crlf: false };
+  readonly manner: WritingStyle = { rawHigh: true, escapedHigh: false, crlf: false };
 
   /** Attributes of the start tag in view: names, and values without their quotes. */
   attributes = 0;
   readonly attributeNames: number[] = [];
   readonly attributeValues: number[] = [];
   private readonly attributePlain: boolean[] = [];
-  private readonly attributeNodes: (GuideNode | null)[] = [];
+  private readonly attributeNodes: (PlaceNode | null)[] = [];
   /** One of them may be a namespace declaration, or `xml:space`. */
   private special = false;
 
@@ -130,13 +130,13 @@ export class XmlScanner extends WindowScanner implements Scanner {
   private keepFrom = -1;
   private keepDepth = -1;
   /** How records are worded, by the node of the element around them; and the one to be kept with the others. */
-  private readonly alike = new Map<GuideNode, Wordings>();
+  private readonly alike = new Map<PlaceNode, Wordings>();
   private learning: Learning | null = null;
   /** Where the text before the tag in view begins; offset in the source. */
   private textFrom = 0;
 
   constructor(
-    private readonly root: GuideNode | null,
+    private readonly root: PlaceNode | null,
     private readonly listener: Listener,
     private readonly entities: Entities,
     namespaces: Readonly<Record<string, string>> = {},
@@ -176,7 +176,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
     for (let d = 0; d <= this.depth && d <= this.deepest; d++) {
       steps.push(this.nameAt(d));
       const { node, index } = this.frames[d];
-      if (node !== null && (node.take & Take.Row) !== 0) steps.push(index);
+      if (node !== null && (node.take & Wants.Row) !== 0) steps.push(index);
     }
     return steps;
   }
@@ -198,13 +198,13 @@ export class XmlScanner extends WindowScanner implements Scanner {
       if (this.fragmentAt < 0 && a === 0xef && b === 0xbb && c === 0xbf) i = 3;
       this.first = i;
       this.begun = true;
-      if (this.fragmentAt < 0 && root !== null && (root.take & (Take.Row | Take.All)) !== 0) listener.open(root, Kind.Record, 0);
+      if (this.fragmentAt < 0 && root !== null && (root.take & (Wants.Row | Wants.All)) !== 0) listener.open(root, Kind.Record, 0);
     }
     i = this.run(i, final);
     if (final && !this.done) {
       if (this.depth > 0) this.failAtEnd("xml-cut", { open: this.openNames() });
       if (!this.rootSeen) this.failAtEnd("xml-empty", {});
-      if (this.fragmentAt < 0 && root !== null && (root.take & (Take.Row | Take.All)) !== 0) {
+      if (this.fragmentAt < 0 && root !== null && (root.take & (Wants.Row | Wants.All)) !== 0) {
         this.deepest = -1;
         listener.close(root, Kind.Record, this.limit);
       }
@@ -538,13 +538,13 @@ export class XmlScanner extends WindowScanner implements Scanner {
   }
 
   /** The node of the element whose name begins at `at`, if it is among those of its parent and no prefix needs a look. */
-  private nextNode(buf: Uint8Array, at: number): GuideNode | null {
+  private nextNode(buf: Uint8Array, at: number): PlaceNode | null {
     const parent = this.depth === 0 ? (this.fragmentAt < 0 ? this.root : null) : this.frames[this.depth - 1].node;
     return parent === null || this.names.renames ? null : this.known(parent, buf, at, false);
   }
 
   /** The member whose name stands at `at`; the one behind the last is tried first. */
-  private known(parent: GuideNode, buf: Uint8Array, at: number, attribute: boolean): GuideNode | null {
+  private known(parent: PlaceNode, buf: Uint8Array, at: number, attribute: boolean): PlaceNode | null {
     const { nameBytes, nameNodes } = parent;
     const count = nameNodes.length;
     const most = count < TRIED ? count : TRIED;
@@ -560,7 +560,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
       if (n < name.length || IN_NAME[buf[i]] > 0) continue;
       const node = nameNodes[k];
       // of a list there may be more, else the next one is at hand
-      parent.hint = (node.take & Take.Row) !== 0 ? k : k + 1;
+      parent.hint = (node.take & Wants.Row) !== 0 ? k : k + 1;
       this.nameStop = i;
       return node;
     }
@@ -570,7 +570,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
   private nameStop = 0;
 
   /** Reads `name="value"`; the value may hold anything but `<`. */
-  private attribute(buf: Uint8Array, from: number, limit: number, final: boolean, parent: GuideNode | null): number {
+  private attribute(buf: Uint8Array, from: number, limit: number, final: boolean, parent: PlaceNode | null): number {
     const node = parent === null ? null : this.known(parent, buf, from, true);
     let j = from;
     if (node !== null) j = this.nameStop;
@@ -682,7 +682,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
     return true;
   }
 
-  private openElement(start: number, nameEnd: number, tagEnd: number, found: GuideNode | null): void {
+  private openElement(start: number, nameEnd: number, tagEnd: number, found: PlaceNode | null): void {
     const { listener, base } = this;
     const d = this.depth++;
     const outer = d === 0 ? null : this.frames[d - 1];
@@ -716,7 +716,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
     this.watcher?.start(d, this, base + start, base + tagEnd);
     if (node === null) return;
     const { take } = node;
-    if (take === Take.Nothing) {
+    if (take === Wants.Nothing) {
       if (!node.entered) frame.node = null;
       else if (this.alike.size > 0) frame.alike = this.wordingsIn(node);
       if (node.entered && this.attributes > 0) this.tellAttributes(node);
@@ -726,28 +726,28 @@ export class XmlScanner extends WindowScanner implements Scanner {
     this.nameEnd = nameEnd;
     this.index = frame.index;
     if (this.alike.size > 0) frame.alike = this.wordingsIn(node);
-    this.learning = take & (Take.Row | Take.All) ? this.learn(node, outer, d) : this.learning;
-    if (take & Take.All) {
+    this.learning = take & (Wants.Row | Wants.All) ? this.learn(node, outer, d) : this.learning;
+    if (take & Wants.All) {
       if (this.countsAttributes()) listener.open(node, Kind.Record, start);
       else frame.pending = true;
-    } else if (take & Take.Row) listener.open(node, Kind.Record, start);
+    } else if (take & Wants.Row) listener.open(node, Kind.Record, start);
     if (this.attributes > 0) this.tellAttributes(node);
-    const wanted = take & Take.All ? true : node.own !== null && (node.own.take & Take.Cell) !== 0;
+    const wanted = take & Wants.All ? true : node.own !== null && (node.own.take & Wants.Cell) !== 0;
     if (wanted && this.keepFrom < 0) {
       this.keepFrom = base + tagEnd;
       this.keepDepth = d;
     }
   }
 
-  private wordingsIn(node: GuideNode): Wordings | null {
+  private wordingsIn(node: PlaceNode): Wordings | null {
     const found = this.alike.get(node);
     return found?.worth === true ? found : null;
   }
 
   /** A record begins. Its wording is worth keeping if it has no records inside, and no name stands for another. */
-  private learn(node: GuideNode, outer: Frame | null, depth: number): Learning | null {
+  private learn(node: PlaceNode, outer: Frame | null, depth: number): Learning | null {
     const around = outer?.node ?? null;
-    if (around === null || (node.take & Take.All) !== 0 || node.own !== null || node.grows || node.table < 0) return null;
+    if (around === null || (node.take & Wants.All) !== 0 || node.own !== null || node.grows || node.table < 0) return null;
     if (this.fragmentAt >= 0 || this.special || this.names.renames || this.keepFrom >= 0 || this.watcher !== null || outer!.preserve)
       return null;
     const known = this.alike.get(around);
@@ -796,14 +796,14 @@ export class XmlScanner extends WindowScanner implements Scanner {
     }
   }
 
-  private tellAttributes(node: GuideNode): void {
+  private tellAttributes(node: PlaceNode): void {
     const { listener } = this;
     for (let k = 0; k < this.attributes; k++) {
       if (this.special && this.isXmlns(k)) continue;
       const start = this.attributeNames[2 * k];
       const end = this.attributeNames[2 * k + 1];
       const inner = this.nodeOf(node, this.attributeNodes[k], start, end, true);
-      if (inner === null || inner.take === Take.Nothing) continue;
+      if (inner === null || inner.take === Wants.Nothing) continue;
       inner.note = ATTRIBUTE;
       this.nameStart = start;
       this.nameEnd = end;
@@ -823,24 +823,24 @@ export class XmlScanner extends WindowScanner implements Scanner {
       frame.pending = false;
       this.listener.open(node, Kind.Record, frame.start - this.base);
     }
-    if (this.keepDepth === d && (node.take & Take.All || takenApart(node))) this.keepFrom = this.keepDepth = -1;
+    if (this.keepDepth === d && (node.take & Wants.All || takenApart(node))) this.keepFrom = this.keepDepth = -1;
   }
 
   /** The node of a member: the one that was found by its bytes, unless prefixes stand for others, or one by its name. */
-  private nodeOf(parent: GuideNode, found: GuideNode | null, start: number, end: number, attribute: boolean): GuideNode | null {
+  private nodeOf(parent: PlaceNode, found: PlaceNode | null, start: number, end: number, attribute: boolean): PlaceNode | null {
     if (this.names.renames) return this.byName(parent, this.names.canonical(decode(this.window, start, end), attribute), attribute);
     if (found !== null) return found;
     if (!this.careful && parent.nameNodes.length <= TRIED && parent.any === null && !parent.grows) return null;
     return this.byName(parent, decode(this.window, start, end), attribute);
   }
 
-  private byName(parent: GuideNode, name: string, attribute: boolean): GuideNode | null {
+  private byName(parent: PlaceNode, name: string, attribute: boolean): PlaceNode | null {
     const full = attribute ? `@${name}` : name;
     const known = parent.byName.get(full);
     if (known !== undefined) return known;
     if (!attribute && parent.any !== null) return parent.any;
     // an element kept as it is written is not looked into
-    const grows = parent.grows && (attribute || (parent.take & Take.All) !== 0 || takenApart(parent));
+    const grows = parent.grows && (attribute || (parent.take & Wants.All) !== 0 || takenApart(parent));
     return grows ? (this.listener.unknown?.(parent, full) ?? null) : null;
   }
 
@@ -860,7 +860,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
     this.nameStart = frame.start + 1 - base;
     this.nameEnd = frame.nameEnd - base;
     this.index = frame.index;
-    if (take & Take.All) {
+    if (take & Wants.All) {
       const solid = (frame.flags & Text.Solid) !== 0;
       if (frame.pending) this.tellText(node, frame, contentEnd, end, slash);
       else {
@@ -870,7 +870,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
       }
     } else {
       const { own } = node;
-      if (own !== null && own.take & Take.Cell) {
+      if (own !== null && own.take & Wants.Cell) {
         if (!frame.hasChild) this.tellText(own, frame, contentEnd, end, slash);
         else if (!takenApart(node)) {
           const start = frame.content - base;
@@ -878,16 +878,16 @@ export class XmlScanner extends WindowScanner implements Scanner {
           listener.value(own, Kind.Record, start, contentEnd, start, contentEnd, true);
         }
       }
-      if (take & Take.Row) listener.close(node, Kind.Record, end);
+      if (take & Wants.Row) listener.close(node, Kind.Record, end);
       if (this.learning?.depth === d) {
-        if ((take & Take.Row) !== 0) this.learned(this.learning, frame, this.frames[d - 1], end);
+        if ((take & Wants.Row) !== 0) this.learned(this.learning, frame, this.frames[d - 1], end);
         this.learning = null;
       }
     }
     if (this.keepDepth === d) this.keepFrom = this.keepDepth = -1;
   }
 
-  private tellText(node: GuideNode | null, frame: Frame, contentEnd: number, end: number, slash: number): void {
+  private tellText(node: PlaceNode | null, frame: Frame, contentEnd: number, end: number, slash: number): void {
     if (node === null) return;
     const { window, listener } = this;
     const { flags } = frame;
@@ -921,11 +921,11 @@ export class XmlScanner extends WindowScanner implements Scanner {
   }
 
   /** A value of the record that is being learned is told. */
-  private note(node: GuideNode, stop: number, start: number, end: number, from: number, to: number, plain: boolean): void {
+  private note(node: PlaceNode, stop: number, start: number, end: number, from: number, to: number, plain: boolean): void {
     const { base } = this;
     const [nameBack, nameLength] = [from - this.nameStart, this.nameEnd - this.nameStart];
     const place = { node, stop, before: from - start, after: end - to, nameBack, nameLength, index: this.index };
-    const simple = plain && (node.take & (Take.Row | Take.All)) === 0;
+    const simple = plain && (node.take & (Wants.Row | Wants.All)) === 0;
     if (!simple || !this.learning!.put(place, base + from, base + to)) this.learning = null;
   }
 
@@ -962,7 +962,7 @@ function isNoCharacter(buf: Uint8Array, at: number): boolean {
 }
 
 /** Child elements of the node are wanted by name, so its content is not one value. */
-function takenApart(node: GuideNode): boolean {
+function takenApart(node: PlaceNode): boolean {
   if (node.any !== null) return true;
   for (const name of node.nameBytes) if (name[0] !== AT) return true;
   return false;

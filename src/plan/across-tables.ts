@@ -5,7 +5,7 @@ import { stepsBetween } from "../model/path.js";
 import { isFollowing, type TablePlan } from "../model/plan.js";
 import { isThrough, type PlanInput } from "./schema.js";
 
-export class Between {
+export class AcrossTables {
   constructor(
     private readonly input: PlanInput,
     private readonly place: (path: readonly string[]) => Place,

@@ -1,6 +1,6 @@
 /** Columns that show what is left of a record taken apart (null, [] or {}), and columns of its parts. */
 import type { Dialect } from "../formats/format.js";
-import type { TableGuide } from "../plan/guide.js";
+import type { CompiledTable } from "../plan/compile.js";
 import { startsWith, type Step } from "../model/path.js";
 
 /** Slots of the columns that a column has to agree with. */
@@ -13,10 +13,10 @@ export interface Kin {
   readonly rest: number;
 }
 
-const known = new WeakMap<TableGuide, readonly Kin[]>();
+const known = new WeakMap<CompiledTable, readonly Kin[]>();
 
 /** By slot, the columns that each has to agree with. */
-export function kinOf(table: TableGuide): readonly Kin[] {
+export function kinOf(table: CompiledTable): readonly Kin[] {
   const before = known.get(table);
   if (before !== undefined) return before;
   const { dialect } = table.source;

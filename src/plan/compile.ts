@@ -4,7 +4,7 @@
  */
 import { pushAll } from "../bytes/lists.js";
 import { PlanError } from "../errors/error.js";
-import { GuideNode, Take, type Dialect } from "../formats/format.js";
+import { PlaceNode, Wants, type Dialect } from "../formats/format.js";
 import { Kind } from "../model/kind.js";
 import { markSalt } from "../model/marks.js";
 import { formatPath, stepsBetween, type Step } from "../model/path.js";
@@ -27,23 +27,23 @@ export interface SourceGuide {
   readonly count: number;
   /** Records at the top have a column that says in which file they are. */
   readonly set: boolean;
-  readonly root: GuideNode;
+  readonly root: PlaceNode;
 }
 
-export interface TableGuide {
+export interface CompiledTable {
   readonly index: number;
   readonly source: SourceGuide;
   readonly plan: TablePlan;
-  readonly node: GuideNode;
-  readonly parent: TableGuide | null;
+  readonly node: PlaceNode;
+  readonly parent: CompiledTable | null;
   /** Tables whose records are inside the records of this one. */
-  readonly children: TableGuide[];
+  readonly children: CompiledTable[];
   /** All tables whose rows are somewhere inside the records of this one, said or not. */
-  readonly nested: { readonly steps: readonly Step[]; readonly table: TableGuide }[];
+  readonly nested: { readonly steps: readonly Step[]; readonly table: CompiledTable }[];
   /** The table in whose sheet these records are shown, when they have none of their own. */
-  readonly host: TableGuide | null;
+  readonly host: CompiledTable | null;
   /** Columns of lists that are shown in this table's sheet. Their slots come behind those of the columns. */
-  readonly hosted: Hosted[];
+  readonly hosted: InlineColumn[];
   /** Slots of columns that are filled down. */
   readonly fills: readonly number[];
   /** Labels by key, where sheets show them beside codes. */
@@ -63,7 +63,7 @@ export interface TableGuide {
   /** By slot: the kind that a blank cell stands for. */
   readonly blanks: Uint8Array;
   /** By slot: where the column's values are met. */
-  readonly nodes: readonly GuideNode[];
+  readonly nodes: readonly PlaceNode[];
   /** Title of the column that says what the record is in: the parent, or the file; `null` when there is none. */
   readonly holder: string | null;
   /** The same for the records at the top of a tree, whose `holder` says what is above a record. */
@@ -75,10 +75,10 @@ export interface TableGuide {
 }
 
 /** A column of a sheet that shows a list inside the record. */
-export interface Hosted {
+export interface InlineColumn {
   readonly column: HostedColumn;
   /** Table of the list's records, and slot in it. */
-  readonly table: TableGuide;
+  readonly table: CompiledTable;
   readonly slot: number;
   /** Slot of what stands there instead of a list, of the code whose label is shown, or of the key that links name. */
   readonly restSlot: number;
@@ -103,44 +103,44 @@ export interface Links {
 
 /** A column whose values are keys of another table. */
 export interface Reference {
-  readonly table: TableGuide;
+  readonly table: CompiledTable;
   readonly slot: number;
   /** Slot of the label beside the code, or -1. */
   readonly labelSlot: number;
   /** Slot of the sheet's column that shows the label, when it does not stand beside the code; or -1. */
   readonly shownSlot: number;
   readonly copied: boolean;
-  readonly target: TableGuide;
+  readonly target: CompiledTable;
   /** Slot of the label in the record referred to, or -1. */
   readonly targetLabelSlot: number;
   readonly only?: string;
 }
 
-export interface Guide {
+export interface CompiledPlan {
   readonly sources: readonly SourceGuide[];
-  readonly tables: readonly TableGuide[];
+  readonly tables: readonly CompiledTable[];
 }
 
 /** A step from a node, which may be new. */
-type Walk = (node: GuideNode, one: Step) => GuideNode;
+type Walk = (node: PlaceNode, one: Step) => PlaceNode;
 
-export function compileGuide(plan: Plan, given: readonly Omit<SourceGuide, "root">[]): Guide {
-  const sources = given.map((source): SourceGuide => ({ ...source, root: new GuideNode() }));
-  const tables: TableGuide[] = [];
+export function compilePlan(plan: Plan, given: readonly Omit<SourceGuide, "root">[]): CompiledPlan {
+  const sources = given.map((source): SourceGuide => ({ ...source, root: new PlaceNode() }));
+  const tables: CompiledTable[] = [];
   const walk =
     (dialect: Dialect): Walk =>
     (node, one) => {
       node.entered = true;
       if (one.kind === "any") {
-        node.any ??= new GuideNode();
+        node.any ??= new PlaceNode();
         node.any.starred = true;
         node.item = node.any;
         return node.any;
       }
-      if (one.kind === "place") return (node.places[one.place] ??= new GuideNode());
+      if (one.kind === "place") return (node.places[one.place] ??= new PlaceNode());
       let next = node.byName.get(one.name);
       if (next === undefined) {
-        next = new GuideNode();
+        next = new PlaceNode();
         node.addName(one.name, next, dialect.encodeName(one.name));
       }
       return next;
@@ -164,14 +164,14 @@ export function compileGuide(plan: Plan, given: readonly Omit<SourceGuide, "root
       throw new PlanError("plan-rows-twice", { table: table.name, other: plan.tables[node.table].name, rows: formatPath(table.rows) });
     }
     node.table = index;
-    node.take |= Take.Row;
+    node.take |= Wants.Row;
     const parent = table.inside === undefined ? null : (tables.find((t) => t?.plan.name === table.inside) ?? null);
     const treeSteps = table.tree?.kind === "nested" ? table.tree.at.steps : null;
     if (treeSteps !== null) linkTree(node, treeSteps, step, dialect);
     const holder = treeSteps !== null ? UPPER_TITLE : parent !== null ? parent.plan.name : set ? FILE_TITLE : null;
     const taken = table.host === undefined ? table.columns.find((column) => column.title === holder) : undefined;
     if (taken !== undefined) throw new PlanError("plan-title-taken", { table: table.name, title: taken.title }, taken.place);
-    const guide: TableGuide = {
+    const guide: CompiledTable = {
       index,
       source,
       holder,
@@ -205,7 +205,7 @@ export function compileGuide(plan: Plan, given: readonly Omit<SourceGuide, "root
       if (steps !== null) guide.nested.push({ steps, table });
     }
     for (const [slot, column] of guide.plan.columns.entries()) {
-      (guide.nodes as GuideNode[])[slot] = placeColumn(guide, column, slot, walk(guide.source.dialect));
+      (guide.nodes as PlaceNode[])[slot] = placeColumn(guide, column, slot, walk(guide.source.dialect));
     }
   }
   for (const guide of tables) {
@@ -221,7 +221,7 @@ export function sourceIndex({ sources }: Plan, { from }: TablePlan): number {
 }
 
 /** The last step of a tree leads to a record of the same kind. */
-function linkTree(node: GuideNode, steps: readonly Step[], step: Walk, dialect: Dialect): void {
+function linkTree(node: PlaceNode, steps: readonly Step[], step: Walk, dialect: Dialect): void {
   let at = node;
   for (const one of steps.slice(0, -1)) at = step(at, one);
   at.entered = true;
@@ -235,7 +235,7 @@ function linkTree(node: GuideNode, steps: readonly Step[], step: Walk, dialect: 
 }
 
 /** From the record that these are in, of a table or of their own, to their list. */
-export function stepsFrom(outer: TableGuide | null, table: TableGuide): readonly Step[] {
+export function stepsFrom(outer: CompiledTable | null, table: CompiledTable): readonly Step[] {
   return outer === table ? table.treeSteps! : table.steps;
 }
 
@@ -262,7 +262,7 @@ export function slotOf({ columns, hosted }: TablePlan, title: string): number {
   return own >= 0 || shown < 0 ? shown : columns.length + shown;
 }
 
-function hostedOf({ plan }: TableGuide, tables: readonly TableGuide[]): Hosted[] {
+function hostedOf({ plan }: CompiledTable, tables: readonly CompiledTable[]): InlineColumn[] {
   return plan.hosted.map((column) => {
     const table = tables.find((one) => one.plan.name === column.table)!;
     const own = table.plan.columns.findIndex((one) => one.title === column.column);
@@ -282,7 +282,7 @@ function hostedOf({ plan }: TableGuide, tables: readonly TableGuide[]): Hosted[]
   });
 }
 
-function referencesOf(table: TableGuide, tables: readonly TableGuide[]): Reference[] {
+function referencesOf(table: CompiledTable, tables: readonly CompiledTable[]): Reference[] {
   const { columns } = table.plan;
   return columns.flatMap(({ title, refers, only, copied = false }, slot) => {
     const target = tables.find((one) => one.plan.name === refers);
@@ -295,17 +295,17 @@ function referencesOf(table: TableGuide, tables: readonly TableGuide[]): Referen
   });
 }
 
-function placeColumn(guide: TableGuide, column: ColumnPlan, slot: number, step: Walk): GuideNode {
+function placeColumn(guide: CompiledTable, column: ColumnPlan, slot: number, step: Walk): PlaceNode {
   const { dialect } = guide.source;
   let node = guide.node;
   // where members repeat there is no list that could be empty, or null
-  if (column.hidden === true && dialect.repeats) return new GuideNode();
+  if (column.hidden === true && dialect.repeats) return new PlaceNode();
   if (column.at.steps.length === 0) {
     if (column.at.end === "key") node.nameSlot = slot;
     else if (column.at.end === "index") node.indexSlot = slot;
     else {
       node.selfSlot = slot;
-      return (node.own = cellNode(new GuideNode(), guide, slot));
+      return (node.own = cellNode(new PlaceNode(), guide, slot));
     }
     return node;
   }
@@ -317,26 +317,26 @@ function placeColumn(guide: TableGuide, column: ColumnPlan, slot: number, step: 
   return cellNode(node, guide, slot);
 }
 
-function cellNode(node: GuideNode, guide: TableGuide, slot: number): GuideNode {
+function cellNode(node: PlaceNode, guide: CompiledTable, slot: number): PlaceNode {
   node.slot = slot;
   node.owner = guide.index;
-  node.take |= Take.Cell;
+  node.take |= Wants.Cell;
   return node;
 }
 
 /** The table in whose rows the records of a table are shown: its own, unless it is a list in another's cells. */
-export function hostTable(table: TableGuide): TableGuide {
+export function hostTable(table: CompiledTable): CompiledTable {
   return table.host === null ? table : hostTable(table.host);
 }
 
 /** The table in whose sheet the records of a table are shown. */
-export function sheetTable(table: TableGuide): TableGuide {
+export function sheetTable(table: CompiledTable): CompiledTable {
   let one = hostTable(table);
   while (one.plan.stacked !== undefined && one.parent !== null) one = one.parent;
   return one;
 }
 
 /** The table in whose sheet a record is shown. */
-export function sheetName(table: TableGuide): string {
+export function sheetName(table: CompiledTable): string {
   return hostTable(table).plan.name;
 }

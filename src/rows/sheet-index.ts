@@ -7,7 +7,7 @@ export const enum Action {
   Skip,
 }
 
-export interface Standing {
+export interface SheetEntry {
   /** Number of the row in the sheet. */
   readonly row: number;
   readonly hash: number;
@@ -24,17 +24,17 @@ const LONG = 0xffff;
 const WORD = 2 ** 32;
 
 /** What is known of rows that stand for records, by the record's place in its table, from 0. */
-export interface Standings {
+export interface SheetIndex {
   /** Number of the row, or 0 when none stands for the record. */
   row(place: number): number;
   hash(place: number): number;
   action(place: number): Action;
-  at(place: number): Standing;
-  set(place: number, standing: Standing): void;
+  at(place: number): SheetEntry;
+  set(place: number, standing: SheetEntry): void;
 }
 
 /** Rows in any order. */
-export class StandingPages implements Standings {
+export class IndexPages implements SheetIndex {
   private readonly rows = new Pages(Int32Array);
   private readonly hashes = new Pages(Float64Array);
   private readonly offsets = new Pages(Uint32Array);
@@ -45,7 +45,7 @@ export class StandingPages implements Standings {
   /** How often four gigabytes are before a row. */
   private readonly beyond = new Map<number, number>();
 
-  set(place: number, { row, hash, action, offset, length }: Standing): void {
+  set(place: number, { row, hash, action, offset, length }: SheetEntry): void {
     this.rows.set(place, row);
     this.hashes.set(place, hash);
     this.offsets.set(place, offset % WORD);
@@ -55,7 +55,7 @@ export class StandingPages implements Standings {
     keep(this.beyond, place, Math.floor(offset / WORD));
   }
 
-  at(place: number): Standing {
+  at(place: number): SheetEntry {
     const length = this.lengths.at(place);
     return {
       row: this.row(place),

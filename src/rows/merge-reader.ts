@@ -4,7 +4,7 @@
  * Where the sheet goes on with what the next record says, that row is passed over; only others are taken apart. What is
  * kept are rows that differ, and runs of rows that stand for one record after the other: memory goes with the edits,
  * not with the rows. A row that comes when its record has gone by cannot be compared
- * any more: then {@link InStep.inOrder} is false, and all that was read is to be given up.
+ * any more: then {@link MergeReader.inOrder} is false, and all that was read is to be given up.
  */
 import type { ByteSource } from "../bytes/source.js";
 import { isUtf8 } from "../bytes/utf8.js";
@@ -12,7 +12,7 @@ import { RowCursor } from "../sheets/csv/cursor.js";
 import type { DelimitedScanner } from "../sheets/csv/scan.js";
 import type { Assembler, Row } from "../records/assemble.js";
 import { endOfSame } from "./same-row.js";
-import { Action, type Standing, type Standings } from "./standing.js";
+import { Action, type SheetEntry, type SheetIndex } from "./sheet-index.js";
 
 /** The source goes by in pieces of so many bytes. */
 export const PACE = 1 << 16;
@@ -23,14 +23,14 @@ const SLAB = 1 << 16;
 /** Rows may differ so often before none is compared as it stands any more. */
 const OFTEN = 100;
 
-export class InStep implements Standings {
+export class MergeReader implements SheetIndex {
   private readonly cursor: RowCursor;
   private readonly chunks: AsyncIterator<Uint8Array>;
   private readonly runs = new Runs();
   /** Each row came before its record had gone by. */
   inOrder = true;
   /** Rows that differ, and such as stand for records further on. */
-  private readonly kept = new Map<number, Standing>();
+  private readonly kept = new Map<number, SheetEntry>();
   /** The record that went by last, and the one whose row was read last. */
   private passed = -1;
   private reached = -1;
@@ -93,7 +93,7 @@ export class InStep implements Standings {
   }
 
   /** Goes past the next row of the sheet when it says what the record that goes by does. `hosted` are cells of lists that are shown in it. */
-  passOver(row: Row, assembler: Assembler, hosted: readonly string[]): boolean {
+  skipIfEqual(row: Row, assembler: Assembler, hosted: readonly string[]): boolean {
     const { cursor, columns } = this;
     const { place } = row;
     if (columns === null || this.reached >= place) return false;
@@ -169,11 +169,11 @@ export class InStep implements Standings {
     return this.kept.get(place)?.action ?? Action.None;
   }
 
-  at(place: number): Standing {
+  at(place: number): SheetEntry {
     return this.kept.get(place)!;
   }
 
-  set(place: number, standing: Standing): void {
+  set(place: number, standing: SheetEntry): void {
     if (place <= this.passed && !this.kept.has(place)) this.inOrder = false;
     this.kept.set(place, standing);
     this.reached = place;
