@@ -56,6 +56,15 @@ test.each(["register.json", "C:\\data\\register.XML", "a/b.csv", "notes.txt", "x
 test("a text that ends like a name and has lines is a text", async () =>
   expect((await survey("file\na.json\nb.json")).kinds).toHaveLength(1));
 
+test("a source is only taken for one of the formats that are given", async () => {
+  const lines = "name,light\nSkarv,1\nHolm,2\n";
+  expect((await survey(lines, { formats: ["json", "delimited"] })).source.format).toBe("delimited");
+  const error = await caught(hatch(lines, { formats: ["blocks", "xml"] }));
+  expect(error).toMatchObject({ code: "format-unknown" });
+  expect(`${error.message} ${error.hint}`).toMatch(/blocks/);
+  expect(await caught(draft(lines, { formats: ["jsn"] }))).toMatchObject({ code: "format-wrong", hint: expect.stringContaining('"json"') });
+});
+
 describe("errors show the line", () => {
   test.each<[string, () => Promise<unknown>, string]>([
     ["JSON", () => survey('{"a": [\n  {"b": 1 "c": 2}\n]}', { name: "a.json" }), '  {"b": 1 "c": 2}\n          ^'],

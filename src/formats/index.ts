@@ -17,10 +17,10 @@ export function formatNamed(name: string): Format | undefined {
 /** None is surer than this. */
 const SURE = 1;
 
-/** The format whose sniffer is surest, and why. */
-export function sniffFormat(head: Uint8Array, name: string): { format: Format; why: string } | null {
+/** The format (of those that it may be) whose sniffer is surest, and why. */
+export function sniffFormat(head: Uint8Array, name: string, among: readonly Format[] = FORMATS): { format: Format; why: string } | null {
   let best: { format: Format; why: string; score: number } | null = null;
-  for (const format of FORMATS) {
+  for (const format of among) {
     const { score, why } = format.sniff(head, name);
     if (score > 0 && score > (best?.score ?? 0)) best = { format, why, score };
     if (best !== null && best.score >= SURE) break;

@@ -76,6 +76,7 @@ export function sourcesOf(readings: readonly FileReading[], set: boolean): Omit<
 function saidBy(source: SourcePlan | undefined, call: Said, plan: Plan): Said {
   return {
     format: call.format ?? source?.format,
+    formats: call.formats,
     encoding: call.encoding ?? source?.encoding,
     settings: source?.settings,
     known: namesIn(plan, source),

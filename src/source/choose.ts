@@ -12,6 +12,8 @@ import { FORMATS, formatNamed, sniffFormat } from "../formats/index.js";
 /** What is said of a source, on the command line or in a plan. */
 export interface Said {
   readonly format?: string;
+  /** Names of the formats that it may have, where it is found by looking; any, unless said. */
+  readonly formats?: readonly string[];
   readonly encoding?: string;
   readonly settings?: Settings;
   /** Names of fields that the plan knows. */
@@ -35,7 +37,8 @@ export async function chooseReadings(
   of = 0,
 ): Promise<{ readings: FileReading[]; notes: string[] }> {
   if (!set) return { readings: [{ file: files[0], reading: await chooseReading(files[0].source, said), of }], notes: [] };
-  const { kept, left, format } = said.format === undefined ? await oneKind(files, mixed) : { kept: files, left: [], format: said.format };
+  const { kept, left, format } =
+    said.format === undefined ? await oneKind(files, mixed, formatsIn(said)) : { kept: files, left: [], format: said.format };
   if (kept.length === 0) throw new SourceError("set-empty", {}, { file: name });
   const readings = await readTogether(
     kept,
@@ -96,8 +99,9 @@ export interface FileReading {
 async function oneKind(
   files: readonly SourceFile[],
   mixed: boolean,
+  among: readonly Format[],
 ): Promise<{ kept: SourceFile[]; left: { file: string; title: string }[]; format?: string }> {
-  const formats = await Promise.all(files.map(async ({ source }) => (await formatOf(source))?.name ?? null));
+  const formats = await Promise.all(files.map(async ({ source }) => (await formatOf(source, among))?.name ?? null));
   const counts = new Map<string, number>();
   for (const name of formats) if (name !== null) counts.set(name, (counts.get(name) ?? 0) + 1);
   const [format] = [...counts].sort((a, b) => b[1] - a[1])[0] ?? [];
@@ -108,9 +112,9 @@ async function oneKind(
   return { kept: files.filter((_, i) => formats[i] === format && format !== undefined), left: others, format };
 }
 
-async function formatOf(source: ByteSource): Promise<Format | null> {
+async function formatOf(source: ByteSource, among: readonly Format[]): Promise<Format | null> {
   const raw = await source.read(0, HEAD);
-  return raw.length === 0 ? null : (sniffFormat(await textHead(source, raw), source.name)?.format ?? null);
+  return raw.length === 0 ? null : (sniffFormat(await textHead(source, raw), source.name, among)?.format ?? null);
 }
 
 async function textHead(source: ByteSource, raw: Uint8Array): Promise<Uint8Array> {
@@ -119,25 +123,34 @@ async function textHead(source: ByteSource, raw: Uint8Array): Promise<Uint8Array
 
 export async function chooseReading(source: ByteSource, said: Said = {}): Promise<SourceDecision> {
   const raw = await source.read(0, HEAD);
-  const { format, why } = await chooseFormat(source, raw, said.format);
+  const { format, why } = await chooseFormat(source, raw, said);
   const encoding = chooseEncoding(raw, format, said.encoding);
   const code = await format.load();
   const settings = said.settings ?? (await code.guess(await openText(source, encoding), said.known));
   return { format, why, encoding, dialect: code.dialect(settings, encoding) };
 }
 
-async function chooseFormat(source: ByteSource, raw: Uint8Array, name?: string): Promise<{ format: Format; why: string }> {
-  const formats = FORMATS.map((one) => one.name);
-  if (name !== undefined) {
-    const format = formatNamed(name);
-    if (format === undefined) throw new CallError("format-wrong", { format: name, formats, nearest: nearest(name, formats) });
-    return { format, why: "it was said so" };
-  }
+async function chooseFormat(source: ByteSource, raw: Uint8Array, said: Said): Promise<{ format: Format; why: string }> {
+  if (said.format !== undefined) return { format: formatCalled(said.format), why: "it was said so" };
+  const among = formatsIn(said);
   const head = await textHead(source, raw);
-  const sniffed = sniffFormat(head, source.name);
+  const sniffed = sniffFormat(head, source.name, among);
   if (sniffed === null && head.length === 0) throw new SourceError("json-empty", {}, { file: source.name });
-  if (sniffed === null) throw new SourceError("format-unknown", { name: source.name, formats }, { file: source.name });
+  if (sniffed === null)
+    throw new SourceError("format-unknown", { name: source.name, formats: among.map(({ name }) => name) }, { file: source.name });
   return sniffed;
+}
+
+/** The formats that a source may have. */
+function formatsIn({ formats }: Said): readonly Format[] {
+  return formats === undefined ? FORMATS : FORMATS.filter((format) => formats.map(formatCalled).includes(format));
+}
+
+function formatCalled(name: string): Format {
+  const format = formatNamed(name);
+  const formats = FORMATS.map((one) => one.name);
+  if (format === undefined) throw new CallError("format-wrong", { format: name, formats, nearest: nearest(name, formats) });
+  return format;
 }
 
 /** What is said, else what the file itself declares, else UTF-8 when it is well formed, else windows-1252. */

@@ -11,6 +11,8 @@ export interface SurveyOptions extends Watch {
   readonly name?: string;
   /** Name of the format; sniffed when not given. */
   readonly format?: string;
+  /** Names of the formats that the source may have, where that is found by looking; any, unless given. */
+  readonly formats?: readonly string[];
   /** Name of the encoding, as the Encoding Standard has it; found by looking when not given. */
   readonly encoding?: string;
 }
@@ -45,7 +47,14 @@ export async function survey(input: SourcesInput, options: SurveyOptions = {}): 
   );
 }
 
-const SURVEY_OPTIONS: OptionNames<SurveyOptions> = { name: true, format: true, encoding: true, progress: true, signal: true };
+const SURVEY_OPTIONS: OptionNames<SurveyOptions> = {
+  name: true,
+  format: true,
+  formats: true,
+  encoding: true,
+  progress: true,
+  signal: true,
+};
 
 export interface DraftOptions extends SurveyOptions {
   /** What the plan calls the source: a path, or several; the source's own name, unless said. */
