@@ -62,7 +62,7 @@ test("a source is only taken for one of the formats that are given", async () =>
   const error = await caught(hatch(lines, { formats: ["blocks", "xml"] }));
   expect(error).toMatchObject({ code: "format-unknown" });
   expect(`${error.message} ${error.hint}`).toMatch(/blocks/);
-  expect(await caught(draft(lines, { formats: ["jsn"] }))).toMatchObject({ code: "format-wrong", hint: expect.stringContaining('"json"') });
+  expect(await caught(draft(lines, { formats: ["jsn"] }))).toMatchObject({ code: "format-wrong", hint: expect.stringContaining("json") });
 });
 
 describe("errors show the line", () => {
