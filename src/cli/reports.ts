@@ -23,13 +23,18 @@ export function checkReportNames(files: readonly string[] | undefined): void {
   }
 }
 
+/** What reports are of, and whether files that are there may go. */
+export interface ReportsOf {
+  readonly source: string;
+  readonly tables: string;
+  readonly context: Context;
+  readonly force?: boolean;
+}
+
 export async function writeReports(
   files: readonly string[] | undefined,
   comparison: Comparison,
-  source: string,
-  tables: string,
-  context: Context,
-  force = false,
+  { source, tables, context, force = false }: ReportsOf,
 ): Promise<void> {
   const { counts, changes, healed, problems, notes, follows } = comparison;
   const input: ReportInput = {

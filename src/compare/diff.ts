@@ -28,6 +28,14 @@ export async function diffRows(draft: Draft, ctx: Context): Promise<Draft> {
   return { ...draft, rows, healed: differ.healed, unchanged: ctx.base.unchanged + differ.unchanged };
 }
 
+/** A row of a sheet, the record that it stands for, and where that is. */
+interface RowAt {
+  readonly snapshot: Snapshot;
+  readonly sheet: Sheet;
+  readonly row: number;
+  readonly pointer: string;
+}
+
 class RowDiffer {
   readonly healed: Healed[] = [];
   unchanged = 0;
@@ -90,7 +98,7 @@ class RowDiffer {
         if (content !== snapshot.parentIdent && text !== snapshot.parentIdent) {
           const why = this.healable(sheet, snapshot.table.holder!) ? damage(snapshot.parentIdent, content) : null;
           if (why === null) parent = text;
-          else this.heal(sheet, row, snapshot.table.holder!, content, snapshot.parentIdent, why);
+          else this.heal(sheet, { row, column: snapshot.table.holder!, found: content, restored: snapshot.parentIdent, why });
         }
       } else if (column < 0 || snapshot.says(column, content)) continue;
       else if (column >= slots) {
@@ -98,13 +106,13 @@ class RowDiffer {
         const hosted = snapshot.table.hosted[column - slots];
         const was = snapshot.content(column);
         const why = this.healable(sheet, title) ? damage(was, content) : null;
-        if (why !== null) this.heal(sheet, row, title, content, was, why);
+        if (why !== null) this.heal(sheet, { row, column: title, found: content, restored: was, why });
         else if (hosted.links !== null) {
           this.problems.add("links-elsewhere", { title, links: hosted.table.plan.name, was }, sheet.place(row, title, content));
         } else if (hosted.column.lookup !== undefined) (labels ??= new Map<number, string>()).set(column, content);
         else if (this.editable(snapshot, sheet, row, column, content)) (lists ??= new Map<number, string>()).set(column, content);
       } else {
-        const edit = this.cell(snapshot, sheet, row, column, content, pointer);
+        const edit = this.cell({ snapshot, sheet, row, pointer }, column, content);
         if (edit !== null) cells.push(edit);
       }
     }
@@ -136,13 +144,13 @@ class RowDiffer {
     return false;
   }
 
-  private cell(snapshot: Snapshot, sheet: Sheet, row: number, slot: number, content: string, pointer: string): CellEdit | null {
+  private cell({ snapshot, sheet, row, pointer }: RowAt, slot: number, content: string): CellEdit | null {
     const column = snapshot.table.plan.columns[slot];
     const was = snapshot.content(slot);
     const kind = snapshot.kinds[slot] as Kind;
     const why = this.healable(sheet, column.title) ? damage(was, content) : null;
     if (why !== null) {
-      this.heal(sheet, row, column.title, content, was, why);
+      this.heal(sheet, { row, column: column.title, found: content, restored: was, why });
       return null;
     }
     const place = sheet.place(row, column.title, content);
@@ -202,8 +210,8 @@ class RowDiffer {
     return !this.ctx.noHeal.includes(title) && !this.ctx.noHeal.includes(`${sheet.table.plan.name}.${title}`);
   }
 
-  private heal(sheet: Sheet, row: number, column: string, found: string, restored: string, why: string): void {
-    this.healed.push({ table: sheet.table.plan.name, row, column, found, restored, why });
+  private heal(sheet: Sheet, healed: Omit<Healed, "table">): void {
+    this.healed.push({ table: sheet.table.plan.name, ...healed });
   }
 }
 

@@ -51,7 +51,7 @@ export function editLists(snapshot: Snapshot, cells: ReadonlyMap<number, string>
     const now = slots.map((slot) => cells.get(slot) ?? snapshot.content(slot));
     const old = snapshot.items.get(table) ?? [];
     const said = readList(table, columns, now, old.length, context);
-    if (said !== null) editList(snapshot, table, columns, old, said, context, edits);
+    if (said !== null) editList({ host: snapshot, table, columns, old }, said, context, edits);
   }
   return edits;
 }
@@ -150,15 +150,16 @@ function spelled({ plan }: CompiledTable, slot: number, text: string): string {
   return text === "" && slot < plan.columns.length && plan.columns[slot].at.steps.length === 0 ? "(empty)" : text;
 }
 
-function editList(
-  host: Snapshot,
-  table: CompiledTable,
-  columns: readonly InlineColumn[],
-  old: readonly Snapshot[],
-  { items, rest }: Said,
-  context: Context,
-  edits: ListEdits,
-): void {
+/** A list of a record as the source has it, and the columns of the sheet that show it. */
+interface List {
+  readonly host: Snapshot;
+  readonly table: CompiledTable;
+  readonly columns: readonly InlineColumn[];
+  readonly old: readonly Snapshot[];
+}
+
+function editList(list: List, { items, rest }: Said, context: Context, edits: ListEdits): void {
+  const { host, table, columns, old } = list;
   const { sheet, row, problems } = context;
   const { restSlot, column } = columns[0];
   const shown = [...new Set([...columns.map(({ slot }) => slot), ...(table.node.nameSlot >= 0 ? [table.node.nameSlot] : [])])];
@@ -206,19 +207,17 @@ function editList(
             old.map((one) => cellsIn(one.contents)),
             items.map(cellsIn),
           );
-  apply(host, table, shown, old, placed as readonly Item[], aligned, context, edits);
+  apply(list, { shown, items: placed as readonly Item[], aligned }, context, edits);
 }
 
-function apply(
-  host: Snapshot,
-  table: CompiledTable,
-  shown: readonly number[],
-  old: readonly Snapshot[],
-  items: readonly Item[],
-  aligned: readonly Aligned[],
-  context: Context,
-  edits: ListEdits,
-): void {
+/** What becomes of the items of a list: the slots that are shown of them, what they say now, and how that goes with what was. */
+interface Alignment {
+  readonly shown: readonly number[];
+  readonly items: readonly Item[];
+  readonly aligned: readonly Aligned[];
+}
+
+function apply({ host, table, old }: List, { shown, items, aligned }: Alignment, context: Context, edits: ListEdits): void {
   const made = (snapshot: Snapshot, cells: CellEdit[], removed: boolean): DifferingRow => ({
     snapshot,
     sheet: context.sheet,

@@ -262,19 +262,24 @@ export class CrossRows {
     codes.forEach((other, c) => {
       if (other === "") return;
       const now = action === "remove" ? "" : (cells[c] ?? (c < cells.length ? "" : undefined));
-      if (now !== undefined) this.meet(number, code, other, titles[c], now, links.get(other) ?? []);
+      if (now !== undefined) this.meet({ row: number, column: titles[c] }, [code, other], now, links.get(other) ?? []);
     });
   }
 
   /** The links of two records: what stays, changes, goes and comes. */
-  private meet(row: number, one: string, other: string, column: string, cell: string, links: readonly Link[]): void {
+  private meet(
+    place: { readonly row: number; readonly column: string },
+    [one, other]: readonly [string, string],
+    cell: string,
+    links: readonly Link[],
+  ): void {
     const { cross } = this;
     const { table } = cross;
     const was = links.map((link) => cross.textOf(link));
     const put = (link: Link | null, action: string, text: string): void => {
       const mark = link === null ? "" : formatMark(table.salt, link.place);
       this.rows.push([mark, action, one, other, text].slice(0, this.titles.length));
-      this.places.push({ row, column });
+      this.places.push(place);
     };
     const alone = was.map((text) => [text]);
     const whole = links.length === 0 ? "" : packItems(alone, STYLE);

@@ -3,14 +3,13 @@
  * row. What it says is made blank again where the record above says the same, so that only what was edited
  * changes; a record that the value stood in may go, or get another, and those below keep theirs.
  */
+import type { SheetReading, PlainSheet } from "./layout.js";
 import { decode } from "../bytes/writer.js";
-import type { ProblemList } from "../model/findings.js";
 import { isEdited } from "../cells/heal.js";
 import type { CompiledTable } from "../plan/compile.js";
 import type { ReadRows } from "../records/reader.js";
 import { parseMark } from "../model/marks.js";
 import { readHosts, sourceRow } from "../records/items.js";
-import type { PlainSheet } from "./layout.js";
 import { asNew, readTitled, sheetByTitles, type TitledRow } from "../sheets/titled.js";
 
 /** A record of the source. */
@@ -25,15 +24,9 @@ interface Held {
 type Cells = (string | undefined)[];
 
 /** The sheet as it would be without filling; nothing when it is no such sheet. */
-export async function unfill(
-  table: CompiledTable,
-  file: string,
-  bytes: Uint8Array,
-  problems: ProblemList,
-  fresh: boolean,
-  readSource: ReadRows,
-): Promise<PlainSheet | null> {
-  const sheet = readTitled(table.titles, bytes, !fresh && table.plan.match === undefined, { table: table.plan.name, file }, problems);
+export async function unfill(table: CompiledTable, { file, bytes, problems, fresh, readSource }: SheetReading): Promise<PlainSheet | null> {
+  const say = { table: table.plan.name, file };
+  const sheet = readTitled(table.titles, bytes, { say, problems, needsMark: !fresh && table.plan.match === undefined });
   if (sheet === null) return null;
   const read = fresh ? sheet.rows.map(asNew) : sheet.rows;
   const filled = new FilledSheet(table, await heldRecords(table, readSource), sheet.present, sheet.last, read);

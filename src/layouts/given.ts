@@ -52,7 +52,7 @@ export async function listSheet(
 ): Promise<PlainSheet | null> {
   const { titles, plan } = table;
   const say = { table: plan.name, file };
-  const read = readTitled(titles, bytes, false, say, problems, 1);
+  const read = readTitled(titles, bytes, { say, problems, needsMark: false, least: 1 });
   if (read === null) {
     if (!isUtf8(bytes)) return null;
     const own = titles.filter((title) => title !== MARK_TITLE && title !== ACTION_TITLE);

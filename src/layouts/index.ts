@@ -1,4 +1,5 @@
 /** Sheets of every layout as plain ones, a row for each record of one table: what is behind them knows only these. */
+import type { SheetReading, GivenLists, PlainSheet } from "./layout.js";
 import { ProblemList } from "../model/findings.js";
 import type { CompiledPlan, CompiledTable } from "../plan/compile.js";
 import type { RecordReader } from "../records/reader.js";
@@ -8,7 +9,6 @@ import type { Receipt } from "../sheets/receipt.js";
 import { Cross } from "./cross.js";
 import { unfill } from "./fill.js";
 import { givenTables, listSheet } from "./given.js";
-import type { GivenLists, PlainSheet } from "./layout.js";
 import { keepInStep, mirrorsOf, type MirrorSheet } from "./mirror.js";
 import { stacksOf } from "./stack.js";
 import { untree } from "./tree.js";
@@ -40,10 +40,10 @@ export async function plainSheets({
   const crossed = new ProblemList();
   const plain = new Map<CompiledTable, PlainSheet | null>();
   const sheetFileOf = (table: CompiledTable): string => receipt.tables.find(({ name }) => name === table.plan.name)?.file ?? "";
-  const readSheet = async (table: CompiledTable): Promise<{ readonly file: string; readonly bytes: Uint8Array } | null> => {
+  const readSheet = async (table: CompiledTable): Promise<SheetReading | null> => {
     const file = sheetFileOf(table);
     const source = file === "" ? null : await openSheet(tables, file);
-    return source === null ? null : { file, bytes: await source.read(0, source.size) };
+    return source === null ? null : { file, bytes: await source.read(0, source.size), problems, fresh, readSource };
   };
   for (const list of givenTables(guide.tables, lists)) {
     const sheet = await readSheet(list.table);
@@ -52,14 +52,14 @@ export async function plainSheets({
   }
   for (const table of guide.tables.filter(({ fills }) => fills.length > 0)) {
     const sheet = await readSheet(table);
-    const made = sheet === null ? null : await unfill(table, sheet.file, sheet.bytes, problems, fresh, readSource);
+    const made = sheet === null ? null : await unfill(table, sheet);
     if (made !== null) plain.set(table, made);
   }
   for (const stack of stacksOf(guide.tables, (table) => table.shown)) {
     const [root, ...others] = stack.members;
     const sheet = await readSheet(root.table);
     if (sheet === null) continue;
-    const sheets = await unstack(stack, sheet.file, sheet.bytes, problems, readSource, fresh);
+    const sheets = await unstack(stack, sheet);
     for (const { table } of sheets === null ? others : stack.members) {
       const bytes = sheets?.get(table);
       plain.set(table, bytes === undefined ? null : { bytes });
@@ -67,7 +67,7 @@ export async function plainSheets({
   }
   for (const [table, index] of await readTrees(guide, readSource)) {
     const sheet = await readSheet(table);
-    const own = sheet === null ? null : await untree(index, sheet.file, sheet.bytes, problems, fresh, readSource);
+    const own = sheet === null ? null : await untree(index, sheet);
     // records made for a path, and those that go along, are in no row of the sheet
     if (own !== null) plain.set(table, own);
   }

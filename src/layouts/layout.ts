@@ -1,4 +1,7 @@
 /** A row that does not go behind the others of its list, or leaves its place in it, or is below another one where it stands. */
+import type { ProblemList } from "../model/findings.js";
+import type { ReadRows } from "../records/reader.js";
+
 export interface Placing {
   /** It stands where it belongs. */
   readonly stays?: true;
@@ -32,4 +35,14 @@ export interface GivenLists {
   readonly append?: readonly string[];
   /** Their rows take the place of the records that are there: of each record around that they name, one by one. */
   readonly replace?: readonly string[];
+}
+
+/** A sheet as it came back, and what the reading of its layout may ask. */
+export interface SheetReading {
+  readonly file: string;
+  readonly bytes: Uint8Array;
+  readonly problems: ProblemList;
+  /** There are no marks: all rows are new. */
+  readonly fresh: boolean;
+  readonly readSource: ReadRows;
 }

@@ -103,7 +103,8 @@ class Side {
     const { table } = this.side;
     if (this.given === null) return true;
     const { file, bytes } = this.given;
-    this.sheet = readTitled(table.titles, bytes, !fresh && table.plan.match === undefined, { table: table.plan.name, file }, problems);
+    const say = { table: table.plan.name, file };
+    this.sheet = readTitled(table.titles, bytes, { say, problems, needsMark: !fresh && table.plan.match === undefined });
     if (this.sheet === null) return false;
     this.last = this.sheet.last;
     for (const row of this.sheet.rows) this.line(row.number, [...row.cells]);

@@ -2,8 +2,8 @@
  * Cells of a record that its inner records repeat: an edit of one must be made to all of them. What the
  * source has says which are edits, so one more pass reads the records in question.
  */
+import type { SheetReading } from "./layout.js";
 import { decode } from "../bytes/writer.js";
-import type { ProblemList } from "../model/findings.js";
 import { pushTo } from "../model/push-to.js";
 import { damage } from "../cells/heal.js";
 import type { ReadRows } from "../records/reader.js";
@@ -25,9 +25,7 @@ export async function mergeRepeats(
   stack: Stack,
   rows: readonly StackRow[],
   apart: Apart,
-  file: string,
-  problems: ProblemList,
-  readSource: ReadRows,
+  { file, problems, readSource }: SheetReading,
 ): Promise<void> {
   const [outer, inner] = stack.members;
   const source = await readHeld(outer, inner, rows, readSource);

@@ -2,17 +2,16 @@
  * The sheet of a tree: what is above a record can be said by its key, by the way from the top or by the
  * depth in an ordered sheet. Whichever of them was edited, the table behind sees what the source keeps.
  */
+import { type TitledSheet, asNew, readTitled, sheetByTitles, type TitledRow } from "../sheets/titled.js";
+import type { SheetReading, Placing } from "./layout.js";
 import type { ProblemList, ProblemPlace } from "../model/findings.js";
 import { isEdited } from "../cells/heal.js";
 import { titleOf } from "../plan/compile.js";
 import { DEPTH_TITLE, TOP_SIGN, UPPER_TITLE, WAY_TITLE } from "../model/plan.js";
-import type { ReadRows } from "../records/reader.js";
 import { normalised } from "../cells/normalised.js";
 import { parseMark } from "../model/marks.js";
 import { readCell } from "../cells/spelling.js";
 import { readHosts, sourceRow } from "../records/items.js";
-import type { Placing } from "./layout.js";
-import { asNew, readTitled, sheetByTitles, type TitledRow } from "../sheets/titled.js";
 import { aroundTree, depthIn, joinWay, splitWay, treeTitles, type TreeIndex } from "./tree-index.js";
 import { KeptTree } from "./tree-kept.js";
 import { type KnownRow, same, Spots, type TreeColumns, type Fresh, type Spot } from "./tree-spots.js";
@@ -29,23 +28,16 @@ export interface TreeRows {
 }
 
 /** The sheet of the table as bytes; nothing when it is no such sheet. */
-export async function untree(
-  index: TreeIndex,
-  file: string,
-  bytes: Uint8Array,
-  problems: ProblemList,
-  fresh: boolean,
-  readSource: ReadRows,
-): Promise<TreeRows | null> {
+export async function untree(index: TreeIndex, { file, bytes, problems, fresh, readSource }: SheetReading): Promise<TreeRows | null> {
   const { table, tree } = index;
   const titles = treeTitles(
     table,
     table.shown.map((slot) => titleOf(table.plan, slot)),
   );
   const say = { table: table.plan.name, file };
-  const sheet = readTitled(titles, bytes, !fresh && table.plan.match === undefined, say, problems);
+  const sheet = readTitled(titles, bytes, { say, problems, needsMark: !fresh && table.plan.match === undefined });
   if (sheet === null) return null;
-  const reader = new TreeSheet(index, titles, sheet.present, sheet.last, say, problems);
+  const reader = new TreeSheet(index, titles, sheet, { ...say, problems });
   reader.read(fresh ? sheet.rows.map(asNew) : sheet.rows);
   const { last } = sheet;
   if (tree.kind === "nested" || tree.kind === "coded") return { bytes: reader.take(), last, nameOf: (ident) => reader.nameOfIdent(ident) };
@@ -60,6 +52,10 @@ export async function untree(
 }
 
 class TreeSheet {
+  private readonly present: readonly boolean[];
+  private last: number;
+  private readonly say: { readonly table: string; readonly file: string };
+  private readonly problems: ProblemList;
   private readonly at: TreeColumns;
   private readonly nested: boolean;
   private readonly made = new Map<number, (string | undefined)[]>();
@@ -82,11 +78,13 @@ class TreeSheet {
   constructor(
     private readonly index: TreeIndex,
     private readonly titles: readonly string[],
-    private readonly present: readonly boolean[],
-    private last: number,
-    private readonly say: { readonly table: string; readonly file: string },
-    private readonly problems: ProblemList,
+    { present, last }: TitledSheet,
+    { problems, ...say }: { readonly table: string; readonly file: string; readonly problems: ProblemList },
   ) {
+    this.present = present;
+    this.last = last;
+    this.say = say;
+    this.problems = problems;
     const { table, labelSlot, tree } = index;
     const { columns, key } = table.plan;
     this.spots = new Spots(index);

@@ -2,9 +2,9 @@
  * A sheet that shows several tables, as a sheet of each: rows keep their numbers, and what belongs to
  * another table is left blank. So everything behind it sees tables as if each had a sheet of its own.
  */
+import type { SheetReading } from "./layout.js";
 import type { ProblemList } from "../model/findings.js";
 import type { CompiledTable } from "../plan/compile.js";
-import type { ReadRows } from "../records/reader.js";
 import { parseMark } from "../model/marks.js";
 import { mergeRepeats } from "./repeat.js";
 import type { Member, Stack } from "./stack.js";
@@ -12,17 +12,10 @@ import { asNew, readTitled, type TitledRow } from "../sheets/titled.js";
 import { isFilled, Apart, type StackRow, isOwn } from "./stack-rows.js";
 
 /** The sheets of the tables in `bytes`; nothing when it is no such sheet, so that whoever reads it says why. */
-export async function unstack(
-  stack: Stack,
-  file: string,
-  bytes: Uint8Array,
-  problems: ProblemList,
-  readSource: ReadRows,
-  /** There are no marks: all rows are new. */
-  fresh: boolean,
-): Promise<ReadonlyMap<CompiledTable, Uint8Array> | null> {
+export async function unstack(stack: Stack, reading: SheetReading): Promise<ReadonlyMap<CompiledTable, Uint8Array> | null> {
+  const { file, bytes, problems, fresh } = reading;
   const say = { table: stack.members[0].table.plan.name, file };
-  const sheet = readTitled(stack.titles, bytes, !fresh && readsMarks(stack), say, problems);
+  const sheet = readTitled(stack.titles, bytes, { say, problems, needsMark: !fresh && readsMarks(stack) });
   if (sheet === null) return null;
   // what a row is in is known without a column for it where cells are repeated, or all rows are new
   const told = (at: number): boolean => (stack.repeats || fresh) && stack.members.some(({ from }, i) => i > 0 && from === at);
@@ -32,7 +25,7 @@ export async function unstack(
     sheet.last,
   );
   const rows = (fresh ? sheet.rows.map(asNew) : sheet.rows).flatMap((row) => rowOf(stack, row, say, problems) ?? []);
-  if (stack.repeats) await mergeRepeats(stack, rows, apart, file, problems, readSource);
+  if (stack.repeats) await mergeRepeats(stack, rows, apart, reading);
   else putBeneath(stack, rows, apart);
   return new Map(apart.sheets());
 }

@@ -56,7 +56,7 @@ export async function renewTables(folder: string, source: string, comparison: Co
         const now = rowsOf(fresh.contents.get(table.file)!);
         const had = old === null ? [] : rowsOf(old);
         // a list without marks, whose rows were put behind others or in their place, gets all that is there now
-        const rows = had.length === 0 ? now : renewed(had, now, table.name, holder, follow, comparison);
+        const rows = had.length === 0 ? now : renewed(had, now, { table: table.name, holder, follow }, comparison);
         if (old === null && before !== undefined) continue; // the table was left out, and stays so
         const out = new ByteWriter(1 << 16);
         for (const [i, row] of rows.entries()) writeCells(out, i === 0 ? row.map(harmless) : row);
@@ -104,9 +104,7 @@ function rowsOf(bytes: Uint8Array): string[][] {
 function renewed(
   old: readonly string[][],
   now: readonly string[][],
-  table: string,
-  holder: string | undefined,
-  follow: readonly string[],
+  { table, holder, follow }: { readonly table: string; readonly holder: string | undefined; readonly follow: readonly string[] },
   { changes, healed }: Comparison,
 ): string[][] {
   const [titles = [], ...rows] = old;

@@ -199,7 +199,7 @@ export class Baseline implements RowReader {
     const holder = assembler.holderOf(row);
     const ident = holder === null ? "" : decode(holder.bytes, 0, holder.length);
     const cells = this.shelf.put(row, this.hosted(row, items, assembler), assembler);
-    return new Snapshot(row, sheetRow, action, ident, assembler.file, items, cells);
+    return new Snapshot(row, { sheetRow, action, parentIdent: ident, file: assembler.file, items }, cells);
   }
 }
 

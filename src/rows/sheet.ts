@@ -41,6 +41,21 @@ const HEAD = 1 << 16;
 /** Most bytes that are read in one go to get at rows. */
 const MOST_READ = 1 << 20;
 
+/** What a sheet is read from. */
+export interface SheetInput {
+  readonly table: CompiledTable;
+  readonly file: string;
+  readonly source: ByteSource;
+  /** All tables, to tell marks of others. */
+  readonly tables: readonly CompiledTable[];
+  readonly problems: ProblemList;
+  readonly records: number;
+  /** All rows are new: there is no source whose records the marks could name. */
+  readonly fresh: boolean;
+  /** Where the sheet was made for one with a layout. */
+  readonly made?: Pick<PlainSheet, "last" | "placings" | "unmarked">;
+}
+
 export class Sheet implements RowListener {
   /** For each column of the sheet: a slot of the table, or a member of {@link Column}. */
   columns: number[] = [];
@@ -63,19 +78,26 @@ export class Sheet implements RowListener {
   private headerSeen = false;
   usable = true;
 
-  constructor(
-    readonly table: CompiledTable,
-    readonly file: string,
-    private readonly source: ByteSource,
-    private readonly tables: readonly CompiledTable[],
-    private readonly problems: ProblemList,
-    /** How many records the table had when it was hatched. */
-    readonly records: number,
-    /** All rows are new: there is no source whose records the marks could name. */
-    private readonly fresh = false,
-    /** Where the sheet was made for one with a layout. */
-    private readonly made?: Pick<PlainSheet, "last" | "placings" | "unmarked">,
-  ) {}
+  readonly table: CompiledTable;
+  readonly file: string;
+  /** How many records the table had when it was hatched. */
+  readonly records: number;
+  private readonly source: ByteSource;
+  private readonly tables: readonly CompiledTable[];
+  private readonly problems: ProblemList;
+  private readonly fresh: boolean;
+  private readonly made: SheetInput["made"];
+
+  constructor({ table, file, source, tables, problems, records, fresh, made }: SheetInput) {
+    this.table = table;
+    this.file = file;
+    this.records = records;
+    this.source = source;
+    this.tables = tables;
+    this.problems = problems;
+    this.fresh = fresh;
+    this.made = made;
+  }
 
   get size(): number {
     return this.source.size;

@@ -89,7 +89,8 @@ async function openTable(table: CompiledTable, { guide, receipt, tables, problem
   // without an entry it has no sheet; where none could be made for it, the sheet is told of with the table around
   if (entry === undefined || own === null) return null;
   const bytes = own === undefined ? await openSheet(tables, entry.file) : new MemorySource(own.bytes, entry.file);
-  if (bytes !== null) return new Sheet(table, entry.file, bytes, guide.tables, problems, entry.records, fresh, own);
+  if (bytes !== null)
+    return new Sheet({ table, file: entry.file, source: bytes, tables: guide.tables, problems, records: entry.records, fresh, made: own });
   if (sheetTable(table) === table) problems.note("table-left-out", { file: entry.file }, table.plan.name);
   return null;
 }

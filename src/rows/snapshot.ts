@@ -30,19 +30,26 @@ export class Snapshot {
   readonly parentTable: CompiledTable | null;
   readonly trail: Trail;
 
+  /** Number of the row that stands for it in the sheet; 0 when there is none. */
+  readonly sheetRow: number;
+  readonly action: Action;
+  /** What the sheet calls the record around it, or the file it is in. */
+  readonly parentIdent: string;
+  /** Number of the file it is in. */
+  readonly file: number;
+  /** Records of lists that are shown in this one's row. */
+  readonly items: Items<Snapshot>;
+
   constructor(
     row: Row,
-    /** Number of the row that stands for it in the sheet; 0 when there is none. */
-    readonly sheetRow: number,
-    readonly action: Action,
-    /** What the sheet calls the record around it, or the file it is in. */
-    readonly parentIdent: string,
-    /** Number of the file it is in. */
-    readonly file: number,
-    /** Records of lists that are shown in this one's row. */
-    readonly items: Items<Snapshot>,
+    { sheetRow, action, parentIdent, file, items }: Pick<Snapshot, "sheetRow" | "action" | "parentIdent" | "file" | "items">,
     private readonly cells: { readonly slab: DataView; readonly at: number; readonly count: number },
   ) {
+    this.sheetRow = sheetRow;
+    this.action = action;
+    this.parentIdent = parentIdent;
+    this.file = file;
+    this.items = items;
     this.table = row.table;
     this.place = row.place;
     this.span = { start: row.start, end: row.end };

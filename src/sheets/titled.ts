@@ -22,6 +22,14 @@ export interface TitledSheet {
   readonly last: number;
 }
 
+/** How a sheet is read. */
+export interface TitledAs {
+  readonly say: { readonly table: string; readonly file: string };
+  readonly problems: ProblemList;
+  readonly needsMark: boolean;
+  readonly least?: number;
+}
+
 /**
  * Nothing when it is no such sheet (it has no marks where it needs them, else fewer than `least` of the titles), so that
  * whoever reads it for one table says why.
@@ -30,10 +38,7 @@ export interface TitledSheet {
 export function readTitled(
   titles: readonly string[],
   bytes: Uint8Array,
-  needsMark: boolean,
-  say: { readonly table: string; readonly file: string },
-  problems: ProblemList,
-  least = 2,
+  { say, problems, needsMark, least = 2 }: TitledAs,
 ): TitledSheet | null {
   if (!isUtf8(bytes)) return null;
   const found = DELIMITERS.map((delimiter) => ({ delimiter, ...findTitles(titles, readRows(bytes, delimiter)) }));

@@ -75,32 +75,33 @@ class Finder {
       this.members(root, null, [], []);
       return;
     }
-    const kind = this.add("document", root, root, null, [], [], "document", Math.max(1, root.count - root.filledLists - root.emptyLists));
+    const kind = this.add(
+      {
+        name: "document",
+        node: root,
+        holder: root,
+        parent: null,
+        steps: [],
+        form: "document",
+        count: Math.max(1, root.count - root.filledLists - root.emptyLists),
+      },
+      [],
+    );
     this.fill(kind);
   }
 
   private add(
-    name: string,
-    node: ShapeNode,
-    holder: ShapeNode,
-    parent: RecordKind | null,
+    made: Pick<RecordKind, "name" | "node" | "holder" | "parent" | "steps" | "form" | "count">,
     rows: readonly Step[],
-    steps: readonly Step[],
-    form: RecordKind["form"],
-    count: number,
   ): RecordKind {
+    const { node, name, parent } = made;
     const positional = node.filledLists > 0 && node.filledRecords + node.scalars === 0 && isPositional(node);
     const kind: RecordKind = {
-      name,
+      ...made,
       rows: { steps: rows, end: "value" },
-      node,
-      holder,
-      form,
-      count,
       parent: parent?.form === "document" ? null : parent,
       fields: [],
       children: [],
-      steps,
       recursive: repeatsAbove(node, name, parent),
       positional,
     };
@@ -114,7 +115,10 @@ class Finder {
     const items = holder.item as ShapeNode;
     if (holder.filledRecords > 0) items.absorb(recordsOf(holder));
     const single = holder.filledRecords + (holder.scalars > 0 ? holder.scalars : 0);
-    const kind = this.add(nameOf(rows, parent), items, holder, parent, rows, steps, "list", holder.items + single);
+    const kind = this.add(
+      { name: nameOf(rows, parent), node: items, holder, parent, steps, form: "list", count: holder.items + single },
+      rows,
+    );
     this.fill(kind);
   }
 
@@ -123,7 +127,10 @@ class Finder {
     const any: Step = { kind: "any" };
     const count = all.count - all.filledLists - all.emptyLists + all.items;
     const node = all.filledLists > 0 && all.item !== null ? withRecordsOf(all) : all;
-    const kind = this.add(nameOf(rows, parent), node, holder, parent, [...rows, any], [...steps, any], "keyed", count);
+    const kind = this.add({ name: nameOf(rows, parent), node, holder, parent, steps: [...steps, any], form: "keyed", count }, [
+      ...rows,
+      any,
+    ]);
     kind.fields.push({ at: { steps: [], end: "key" }, node: all, form: "name", present: count });
     this.fill(kind);
   }

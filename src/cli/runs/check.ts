@@ -15,7 +15,7 @@ export async function runCheck(tables: string, options: TablesOptions, io: Io): 
   return withTables(tables, options, io, { progress: context.progress }, async (comparison, source) => {
     const { problems, notes, counts } = comparison;
     await checkOutputs(options, tables, "seen" in comparison ? (comparison as FolderComparison) : null);
-    await writeReports(options.report, comparison, source, tables, context, options.force);
+    await writeReports(options.report, comparison, { source, tables, context, force: options.force });
     if (context.json) context.printJson({ problems, notes });
     else {
       printNotes(notes, context);

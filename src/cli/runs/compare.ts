@@ -14,7 +14,7 @@ export async function runCompare(tables: string, options: TablesOptions, io: Io)
   return withTables(tables, options, io, { paths: true, progress: context.progress }, async (comparison, source) => {
     const { counts, changes, healed, problems, notes, follows } = comparison;
     await checkOutputs(options, tables, "seen" in comparison ? (comparison as FolderComparison) : null);
-    await writeReports(options.report, comparison, source, tables, context, options.force);
+    await writeReports(options.report, comparison, { source, tables, context, force: options.force });
     if (context.json) context.printJson({ counts, changes, healed, problems, notes, follows });
     else {
       printNotes(notes, context);

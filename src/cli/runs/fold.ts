@@ -39,7 +39,7 @@ export async function runFold(tables: string, options: Options, io: Io): Promise
   let renew: (() => Promise<string[]>) | null = null;
   const status = await withComparison(folder, input, async (comparison, source) => {
     await checkOutputs({ ...options, output: toStdout ? undefined : options.output }, folder, comparison);
-    await writeReports(options.report, comparison, source, tables, context, options.force === true);
+    await writeReports(options.report, comparison, { source, tables, context, force: options.force });
     const { problems, notes, counts, aside } = comparison;
     const refused = problems.length > 0 && options.partial !== true;
     const target = { out: options.output, inPlace: options.inPlace, partial: options.partial, replace: options.force };
@@ -64,7 +64,7 @@ export async function runFold(tables: string, options: Options, io: Io): Promise
       const words: Context["say"] = refused ? (line) => void io.stderr.write(`${line}\n`) : context.say;
       if (refused)
         words(`${counted(problems.length, "problem")}: nothing was written. Mend them, or say --partial to set those rows aside.`);
-      else printDone(context, written, backups, source, options, comparison.counts, aside);
+      else printDone(context, { written, backups, source, options, counts: comparison.counts, aside });
     }
     if (options.renew === true && !refused) renew = () => renewTables(folder, source, comparison);
     return refused ? 1 : problems.length > 0 ? 3 : 0;
@@ -116,21 +116,22 @@ async function runFoldNew(tables: string, options: Options, io: Io, context: Con
         await io.stderr.write(
           `${counted(problems.length, "problem")}: nothing was written. Mend them, or say --partial to set those rows aside.\n`,
         );
-      else printDone(context, written, [], output, options, counts, aside);
+      else printDone(context, { written, backups: [], source: output, options, counts, aside });
     }
     return refused ? 1 : problems.length > 0 ? 3 : 0;
   });
 }
 
-function printDone(
-  { say, colors }: Context,
-  written: readonly string[],
-  backups: readonly string[],
-  source: string,
-  options: Options,
-  counts: Parameters<typeof countsLine>[0],
-  aside: readonly { table: string; row: number }[],
-): void {
+interface Done {
+  readonly written: readonly string[];
+  readonly backups: readonly string[];
+  readonly source: string;
+  readonly options: Options;
+  readonly counts: Parameters<typeof countsLine>[0];
+  readonly aside: readonly { readonly table: string; readonly row: number }[];
+}
+
+function printDone({ say, colors }: Context, { written, backups, source, options, counts, aside }: Done): void {
   const what =
     written.length > 0 ? `folded into ${named(written)}` : options.inPlace === true ? `${basename(source)} is unchanged` : "folded";
   say(`${colors.green("✓")} ${what}: ${countsLine(counts)}`);

@@ -35,6 +35,13 @@ interface Records {
   readonly records: readonly (NewRecord | MovedRecord)[];
 }
 
+/** Members that a record keeps, and those that come in. */
+interface Members {
+  readonly kept: ReadonlyMap<string, Part>;
+  readonly fresh: readonly [string, Branch | NewValue][];
+  readonly order: FieldsEdit["order"];
+}
+
 export class JsonRenderer implements Renderer {
   constructor(
     protected readonly source: ByteSource,
@@ -98,7 +105,7 @@ export class JsonRenderer implements Renderer {
     const layout = await readLayout(this.source, edit.start);
     const style = (await readStyle(this.source, layout)) ?? PLAIN;
     const model = edit.model === null ? null : await readLayout(this.source, edit.model.start);
-    await this.fieldsIn(layout, style, edit, model, splices, drops);
+    await this.fieldsIn(layout, style, edit, model, { splices, drops });
   }
 
   private async fieldsIn(
@@ -106,9 +113,9 @@ export class JsonRenderer implements Renderer {
     style: Style,
     { add, drop, order }: Pick<FieldsEdit, "add" | "drop" | "order">,
     model: Layout | null,
-    splices: Splice[],
-    drops: Span[],
+    out: { readonly splices: Splice[]; readonly drops: Span[] },
   ): Promise<void> {
+    const { splices, drops } = out;
     const names = [...new Set([...add.map((one) => one.steps[0]), ...drop.map((steps) => steps[0])].map(stepName))];
     const kept = new Map<string, Part>();
     for (const part of layout.parts) kept.set(await nameOf(this.source, part), part);
@@ -141,16 +148,9 @@ export class JsonRenderer implements Renderer {
       const innerOrder = order.filter((steps) => steps.length > 1 && stepName(steps[0]) === name).map((steps) => steps.slice(1));
       const innerOwn = (await readStyle(this.source, inner)) ?? { ...PLAIN, colon: style.colon };
       const innerDrops = gone.map((steps) => steps.slice(1));
-      await this.fieldsIn(
-        inner,
-        innerOwn,
-        { add: innerAdds, drop: innerDrops, order: innerOrder },
-        await this.partOf(model, name),
-        splices,
-        drops,
-      );
+      await this.fieldsIn(inner, innerOwn, { add: innerAdds, drop: innerDrops, order: innerOrder }, await this.partOf(model, name), out);
     }
-    await this.insertMembers(layout, style, kept, fresh, order, model, splices);
+    await this.insertMembers(layout, style, { kept, fresh, order }, model, splices);
   }
 
   private async allNamed(layout: Layout, name: string): Promise<Span[]> {
@@ -163,9 +163,7 @@ export class JsonRenderer implements Renderer {
   private async insertMembers(
     layout: Layout,
     style: Style,
-    kept: ReadonlyMap<string, Part>,
-    fresh: readonly [string, Branch | NewValue][],
-    order: FieldsEdit["order"],
+    { kept, fresh, order }: Members,
     model: Layout | null,
     splices: Splice[],
   ): Promise<void> {

@@ -301,14 +301,10 @@ export class LineRenderer implements Renderer {
         if (depth === depthOf) layout.lasts.set(closed, end);
       },
     };
-    const scanner = new LineScanner(
-      new PlaceNode(),
-      new SilentListener(),
-      this.grammar,
-      watcher,
-      parentAt,
-      nested ? this.grammar.kinds[kind].inside : -1,
-    );
+    const scanner = new LineScanner(new PlaceNode(), new SilentListener(), this.grammar, watcher, {
+      at: parentAt,
+      kind: nested ? this.grammar.kinds[kind].inside : -1,
+    });
     for (let from = Math.max(0, parentAt), size = FIRST_READ; !scanner.done; from += size, size = Math.min(size * 4, MOST_READ)) {
       const bytes = await this.source.read(from, from + size);
       scanner.write(bytes);

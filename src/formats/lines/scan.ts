@@ -62,23 +62,27 @@ export class LineScanner extends WindowScanner implements Scanner {
   private readonly item: PlaceNode | null = null;
   private readonly single: boolean;
 
+  private readonly fragmentAt: number;
+  private readonly fragmentKind: number;
+
   constructor(
     private readonly root: PlaceNode,
     private readonly listener: Listener,
     readonly grammar: LineGrammar,
     private readonly watcher: RecordWatcher | null = null,
     /** Begin at a record of this kind that stands here, and stop when it has ended. */
-    private readonly fragmentAt = -1,
-    private readonly fragmentKind = -1,
+    fragment: { readonly at: number; readonly kind: number } = { at: -1, kind: -1 },
   ) {
     super();
+    this.fragmentAt = fragment.at;
+    this.fragmentKind = fragment.kind;
     listener.scanner = this;
     grammar.reset();
     this.single = grammar.kinds.length === 1 && grammar.kinds[0].name === "";
     this.inList = this.single;
     this.named = !this.single;
-    if (fragmentAt >= 0) this.base = this.lastEnd = fragmentAt;
-    for (let kind = fragmentKind; kind >= 0; kind = grammar.kinds[kind].inside) this.around.add(grammar.kinds[kind].inside);
+    if (this.fragmentAt >= 0) this.base = this.lastEnd = this.fragmentAt;
+    for (let kind = this.fragmentKind; kind >= 0; kind = grammar.kinds[kind].inside) this.around.add(grammar.kinds[kind].inside);
     if (this.single) this.item = root.take & Wants.All ? null : root;
   }
 

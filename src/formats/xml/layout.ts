@@ -41,7 +41,7 @@ const MOST_READ = 1 << 20;
 /** Reads the element whose start tag begins at `at`; `outer` is the scope around it. */
 export async function readElement(source: ByteSource, at: number, entities: Entities, names: PlanNames, outer: Scope): Promise<Element> {
   const builder = new ElementBuilder(names, outer);
-  const scanner = new XmlScanner(new PlaceNode(), new SilentListener(), entities, {}, at, builder);
+  const scanner = new XmlScanner(new PlaceNode(), new SilentListener(), entities, {}, { at, watcher: builder });
   for (let from = at, size = FIRST_READ; !scanner.done; from += size, size = Math.min(size * 4, MOST_READ)) {
     const bytes = await source.read(from, from + size);
     if (bytes.length === 0) scanner.end();
@@ -73,7 +73,7 @@ async function watchTags(
     },
     end: () => undefined,
   };
-  const scanner = new XmlScanner(null, new SilentListener(), entities, {}, -1, watcher);
+  const scanner = new XmlScanner(null, new SilentListener(), entities, {}, { watcher });
   for await (const chunk of source.chunks()) {
     scanner.write(chunk);
     if (!more) break;

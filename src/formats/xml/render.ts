@@ -202,14 +202,8 @@ export class XmlRenderer implements Renderer {
         await this.fieldsIn(inner, deeper(below), await this.childOf(model, name), splices, opened);
       }
     }
-    await this.insert(
-      element,
-      fresh.map((name) => [name, branchOf(add.filter((one) => stepName(one.steps[0]) === name).map(shorter))] as const),
-      order,
-      model,
-      splices,
-      opened,
-    );
+    const branches = fresh.map((name) => [name, branchOf(add.filter((one) => stepName(one.steps[0]) === name).map(shorter))] as const);
+    await this.insert(element, { fresh: branches, order }, model, splices, opened);
   }
 
   /** Sets, adds or drops an attribute. A new one stands behind the nearest that comes before it in the order of the columns. */
@@ -246,8 +240,7 @@ export class XmlRenderer implements Renderer {
   /** Inserts child elements: each behind the nearest sibling that comes before it in the order of the columns. */
   private async insert(
     element: Element,
-    fresh: readonly (readonly [string, Branch])[],
-    order: FieldsEdit["order"],
+    { fresh, order }: { readonly fresh: readonly (readonly [string, Branch])[]; readonly order: FieldsEdit["order"] },
     model: Element | null,
     splices: Splice[],
     opened: Map<number, Splice>,

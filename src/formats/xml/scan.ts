@@ -135,16 +135,21 @@ export class XmlScanner extends WindowScanner implements Scanner {
   /** Where the text before the tag in view begins; offset in the source. */
   private textFrom = 0;
 
+  private readonly fragmentAt: number;
+  private readonly watcher: TagWatcher | null;
+
   constructor(
     private readonly root: PlaceNode | null,
     private readonly listener: Listener,
     private readonly entities: Entities,
     namespaces: Readonly<Record<string, string>> = {},
-    /** Scan one element that begins here, and stop behind it. */
-    private readonly fragmentAt = -1,
-    private readonly watcher: TagWatcher | null = null,
+    /** Who hears of tags; and (`at`) scan one element that begins here, and stop behind it. */
+    { at = -1, watcher = null }: { readonly at?: number; readonly watcher?: TagWatcher | null } = {},
   ) {
     super();
+    this.fragmentAt = at;
+    this.watcher = watcher;
+    const fragmentAt = at;
     if (fragmentAt >= 0) this.base = fragmentAt;
     const plan = new PlanNames(namespaces);
     this.names = new Names(plan);
