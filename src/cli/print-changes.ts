@@ -71,7 +71,9 @@ function what(change: Change, colors: Context["colors"]): string {
 }
 
 function cell(value: string | null, colors: Context["colors"]): string {
-  return value === null || value === "" ? colors.dim("blank") : oneLine(value);
+  if (value === null || value === "") return colors.dim("blank");
+  // a space at an end would not be seen
+  return value === value.trim() ? oneLine(value) : `"${oneLine(value)}"`;
 }
 
 /** Groups in the order in which they first come. */

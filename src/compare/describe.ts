@@ -41,7 +41,7 @@ export function describe(draft: Draft, { edits, changes: whole }: DraftEdits, ct
       draft.news.filter((row) => !draft.rejected.has(row)),
     ),
     edits,
-    aside: draft.aside,
+    aside: inOrder(draft.aside),
   };
 }
 

@@ -242,8 +242,15 @@ export const ROWS = {
     perhaps(nearest, `Write the ${key} of one of the ${table}.`),
   ],
   "ref-lost": ({ table, key, by, row, now, mirrored }: LostFacts) => {
-    if (now !== null)
-      return [`it refers to ${shown(key)}, which row ${row} of ${table} calls ${shown(now)}`, `Write ${shown(now)} here, too.`];
+    if (now !== null) {
+      const slip = now.trim().toLowerCase() === key.trim().toLowerCase();
+      return [
+        `it refers to ${shown(key)}, which row ${row} of ${table} calls ${shown(now)}`,
+        slip
+          ? `Is that meant? Only spaces or case differ. Write ${shown(key)} there again, or ${shown(now)} here, too.`
+          : `Write ${shown(now)} here, too.`,
+      ];
+    }
     const why =
       row === 0
         ? by === table
