@@ -1,7 +1,6 @@
 /** The verbs check and compare. */
 import { checkOptions } from "../errors/options.js";
 import { COMPARE_OPTIONS, type CompareInput } from "./comparison.js";
-import { compareTables } from "./compare.js";
 import type { Change, Counts, Healed, Note, Problem } from "../model/findings.js";
 import type { Follow } from "../relations/follows.js";
 import type { TablesSource } from "../sheets/tables.js";
@@ -27,6 +26,7 @@ export interface Checked {
  */
 export async function check(tables: TablesSource, input: CompareInput): Promise<Checked> {
   checkOptions("check", input, COMPARE_OPTIONS);
+  const { compareTables } = await import("./compare.js");
   const { problems, notes } = await compareTables(tables, input);
   return { problems, notes };
 }

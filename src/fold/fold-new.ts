@@ -5,13 +5,11 @@ import type { Comparison, CompareOptions } from "../compare/comparison.js";
 import { printReceipt, RECEIPT_FILE } from "../sheets/receipt.js";
 import { PlanError } from "../errors/error.js";
 import { formatNamed } from "../formats/index.js";
-import { splitSheet } from "../layouts/flat.js";
 import type { ByteSink } from "./write.js";
 import type { Plan } from "../model/plan.js";
 import { readPlan } from "../plan/load.js";
 import type { TablesSource } from "../sheets/tables.js";
 import { hatch } from "../hatch/hatch.js";
-import { compareTables } from "../compare/compare.js";
 import { foldComparison, type Folded } from "./fold.js";
 
 export interface FoldNewInput extends Omit<CompareOptions, "fresh" | "known" | "paths"> {
@@ -65,8 +63,10 @@ export async function compareNew(tables: TablesSource, input: FoldNewInput): Pro
   const empty = new TextEncoder().encode((await format.load()).skeleton(plan.tables, source.settings ?? {}));
   const skeleton = new MemorySource(empty, name);
   const { receipt } = await hatch(skeleton, { plan });
+  const { splitSheet } = await import("../layouts/flat.js");
   const { tables: apart, problems, used } = await splitSheet(tables, plan);
   apart.contents.set(RECEIPT_FILE, new TextEncoder().encode(printReceipt(receipt)));
+  const { compareTables } = await import("../compare/compare.js");
   const comparison = await compareTables(apart, {
     ...input,
     plan,

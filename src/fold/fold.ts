@@ -16,7 +16,6 @@ import { writeFolded, type ByteSink } from "./write.js";
 import { planSplices } from "../source/splices.js";
 import type { TablesSource } from "../sheets/tables.js";
 import type { SourceText } from "../source/parts.js";
-import { compareTables } from "../compare/compare.js";
 import type { Compared } from "../compare/verbs.js";
 
 /** How a fold is written. */
@@ -73,6 +72,7 @@ export interface Folded extends Compared {
  */
 export async function fold(tables: TablesSource, input: FoldInput): Promise<Folded> {
   checkOptions("fold", input, FOLD_OPTIONS);
+  const { compareTables } = await import("../compare/compare.js");
   const comparison = await compareTables(tables, input);
   return foldComparison(comparison, input);
 }

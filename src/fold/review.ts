@@ -1,5 +1,4 @@
 /** The verb compare: what a fold would change, and the fold of just that. */
-import { compareTables } from "../compare/compare.js";
 import { COMPARE_OPTIONS, type CompareInput, type SheetRowName } from "../compare/comparison.js";
 import type { Compared } from "../compare/verbs.js";
 import { checkOptions, type OptionNames } from "../errors/options.js";
@@ -40,6 +39,7 @@ export interface Review extends Compared {
  */
 export async function compare(tables: TablesSource, input: CompareInput): Promise<Review> {
   checkOptions("compare", input, COMPARE_OPTIONS);
+  const { compareTables } = await import("../compare/compare.js");
   const comparison = await compareTables(tables, input);
   const { counts, changes, healed, problems, notes, follows } = comparison;
   return {

@@ -6,12 +6,11 @@ import { pushAll } from "../bytes/lists.js";
 import type { Receipt } from "../sheets/receipt.js";
 import { sharedSettings, type FileReading } from "../source/choose.js";
 import { sourceIndex } from "../plan/compile.js";
-import { explainUnmatched, type Unmatched } from "../survey/unmatched.js";
+import type { Unmatched } from "../survey/unmatched.js";
 import type { Plan } from "../model/plan.js";
 import { readPlan } from "../plan/load.js";
-import { findShape } from "../survey/shape.js";
 import { MemoryTables, type TablesSink } from "../sheets/tables.js";
-import { hatchTables, type HatchOptions } from "./write-tables.js";
+import type { HatchOptions } from "./write-tables.js";
 import { openFiles, type SourcesInput } from "../source/files.js";
 import { readSources } from "../records/open.js";
 
@@ -61,7 +60,7 @@ export async function hatch(input: SourcesInput, options: HatchInput = {}): Prom
   let plan = given;
   let notes: readonly string[] = left;
   if (plan === undefined) {
-    const { draftPlan } = await import("../survey/draft.js");
+    const [{ draftPlan }, { findShape }] = await Promise.all([import("../survey/draft.js"), import("../survey/shape.js")]);
     const drafted = draftPlan(
       (await findShape(readings, watchOf(options))).kinds,
       options.planFile ?? sourceName(opened),
@@ -72,6 +71,7 @@ export async function hatch(input: SourcesInput, options: HatchInput = {}): Prom
     notes = [...left, ...drafted.notes];
   }
   const tables = new MemoryTables();
+  const { hatchTables } = await import("./write-tables.js");
   const { receipt, unmatched, notes: found } = await hatchTables(opened, readings, plan, options.into ?? tables, options);
   const more = given === undefined ? [] : await explainAll(unmatched, readings, given);
   return { tables, receipt, plan, notes: [...notes, ...found, ...more] };
@@ -80,6 +80,8 @@ export async function hatch(input: SourcesInput, options: HatchInput = {}): Prom
 /** Paths of the plan that match nothing, source by source. */
 async function explainAll(unmatched: readonly Unmatched[], readings: readonly FileReading[], plan: Plan): Promise<string[]> {
   const notes: string[] = [];
+  if (unmatched.length === 0) return notes;
+  const [{ findShape }, { explainUnmatched }] = await Promise.all([import("../survey/shape.js"), import("../survey/unmatched.js")]);
   for (const of of new Set(unmatched.map(({ table }) => sourceIndex(plan, table)))) {
     const mine = unmatched.filter(({ table }) => sourceIndex(plan, table) === of);
     const { kinds } = await findShape(

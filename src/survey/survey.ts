@@ -4,7 +4,7 @@ import { watchOf, type Watch } from "../source/watch.js";
 import { openText } from "../bytes/encoding.js";
 import { chooseReadings, sharedSettings } from "../source/choose.js";
 import { type SourceFiles, type SourcesInput, openFiles } from "../source/files.js";
-import { type Shape, findShape, describeShape } from "./shape.js";
+import type { Shape } from "./shape.js";
 
 export interface SurveyOptions extends Watch {
   /** The source's name, for messages and for sniffing the format. */
@@ -35,6 +35,7 @@ export async function survey(input: SourcesInput, options: SurveyOptions = {}): 
   checkOptions("survey", options, SURVEY_OPTIONS);
   const opened = await openFiles(input, options.name);
   const { readings, notes } = await chooseReadings(opened, options);
+  const { findShape, describeShape } = await import("./shape.js");
   const { kinds, bom, strays } = await findShape(readings, watchOf(options));
   const { format, why, encoding, dialect } = readings[0].reading;
   const drawing = (await (await format.load()).draw?.(await openText(readings[0].file.source, encoding), dialect.settings)) ?? [];
@@ -78,8 +79,8 @@ export async function draft(input: SourcesInput, options: DraftOptions = {}): Pr
   checkOptions("draft", options, DRAFT_OPTIONS);
   const opened = await openFiles(input, options.name);
   const { readings, notes: left } = await chooseReadings(opened, options);
+  const [{ findShape }, { draftPlan }] = await Promise.all([import("./shape.js"), import("./draft.js")]);
   const { kinds } = await findShape(readings, watchOf(options));
-  const { draftPlan } = await import("./draft.js");
   const { plan, notes } = draftPlan(kinds, options.planFile ?? sourceName(opened), readings[0].reading, sharedSettings(readings));
   return { plan: plan.text, notes: [...left, ...notes] };
 }
