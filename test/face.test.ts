@@ -2,7 +2,7 @@
 import { execFileSync } from "node:child_process";
 import { readFileSync, rmSync, writeFileSync } from "node:fs";
 import { gzipSync } from "node:zlib";
-import { build } from "rolldown";
+import { build, type OutputChunk } from "rolldown";
 import { describe, expect, test } from "vitest";
 import {
   check,
@@ -227,18 +227,22 @@ test("hints name options, not flags", () => {
 describe("what an application loads", () => {
   /** Sizes in kB, gzipped, of what is loaded at once and for some modules that are loaded when they are wanted. */
   async function sizeWith(code: string, wanted: readonly string[] = []): Promise<number> {
+    const chunks = await (built.get(code) ?? built.set(code, bundle(code)).get(code)!);
+    const first = [...chunks.values()].filter(
+      ({ isEntry, facadeModuleId }) => isEntry || wanted.some((module) => facadeModuleId?.endsWith(`/dist/${module}`) === true),
+    );
+    expect(first).toHaveLength(1 + wanted.length);
+    const loaded = new Set(first.map(({ fileName }) => fileName));
+    for (const name of loaded) for (const one of chunks.get(name)!.imports) loaded.add(one);
+    return [...loaded].reduce((sum, name) => sum + gzipSync(chunks.get(name)!.code).length / 1000, 0);
+  }
+  const built = new Map<string, ReturnType<typeof bundle>>();
+  async function bundle(code: string): Promise<Map<string, OutputChunk>> {
     const input = new URL("./.size-entry.mjs", import.meta.url).pathname;
     writeFileSync(input, code);
     try {
       const { output } = await build({ input, platform: "browser", write: false, output: { minify: true }, logLevel: "silent" });
-      const chunks = new Map(output.flatMap((one) => (one.type === "chunk" ? [[one.fileName, one] as const] : [])));
-      const first = [...chunks.values()].filter(
-        ({ isEntry, facadeModuleId }) => isEntry || wanted.some((module) => facadeModuleId?.endsWith(`/dist/${module}`) === true),
-      );
-      expect(first).toHaveLength(1 + wanted.length);
-      const loaded = new Set(first.map(({ fileName }) => fileName));
-      for (const name of loaded) for (const one of chunks.get(name)!.imports) loaded.add(one);
-      return [...loaded].reduce((sum, name) => sum + gzipSync(chunks.get(name)!.code).length / 1000, 0);
+      return new Map(output.flatMap((one) => (one.type === "chunk" ? [[one.fileName, one] as const] : [])));
     } finally {
       rmSync(input);
     }
