@@ -64,7 +64,9 @@ const works = {
   },
   fold() {
     return timed(() =>
-      withComparison(folder, { source }, (comparison, path) => foldInto(comparison, path, folder, { out: `${folder}.folded` })),
+      withComparison(folder, { source }, (comparison, path) =>
+        foldInto(comparison, path, folder, { out: `${folder}.folded`, replace: true }),
+      ),
     );
   },
 };

@@ -23,7 +23,7 @@ await build({
   platform: "node",
   // packages are the caller's, who may have them already
   external: (id) => /^[a-z@]/i.test(id) && !id.startsWith("src/"),
-  output: { ...output(`${dist}lib/`), minify: { compress: true, mangle: false } },
+  output: output(`${dist}lib/`),
   logLevel: "warn",
 });
 

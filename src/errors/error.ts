@@ -30,7 +30,7 @@ export class HatchFoldError<C extends Code = Code> extends Error {
   readonly hint: string;
   place: Place;
   /** The line in which it is, and under it a `^` at the place; where the source or the plan has such a line. */
-  excerpt?: string;
+  declare excerpt?: string;
   /** 1: the data has problems; 2: wrong call, unreadable file or wrong plan. */
   readonly status: 1 | 2 = 2;
 
