@@ -65,7 +65,7 @@ async function join({ tables, receipt, plan, files, readings }: Hatched, options
   const parts = await openParts(readings, tap);
   const watch = watchOf(options);
   const records = new RecordReader(parts, guide, { ...watch, phase: "prepare" });
-  await readLabels(guide, records.rows);
+  await readLabels(guide, records.cells);
   const wheres = receipt.tables.flatMap((table) => (table.where === undefined ? [] : [`${table.name}: ${table.where}`]));
   const filter = await RowFilter.parse(plan, { where: wheres });
   const { plain, crossed } = await plainSheets({ guide, receipt, tables, problems: findings, fresh, filter, records, lists: options });

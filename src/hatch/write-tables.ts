@@ -58,7 +58,7 @@ export async function hatchTables(
   const parts = await openParts(readings, (index, chunk) => hashes[index].update(chunk));
   const guide = compilePlan(plan, sourcesOf(readings, set));
   const records = new RecordReader(parts, guide, { ...watchOf(options), phase: "prepare" });
-  const [, trees] = await Promise.all([readLabels(guide, records.rows), readTrees(guide, records.rows)]);
+  const [, trees] = await Promise.all([readLabels(guide, records.cells), readTrees(guide, records.cells)]);
   const filters = await RowFilter.parse(plan, options);
   const writer = new SheetsWriter(guide.tables, filters, options, await Promise.all(guide.tables.map(() => fingerprinter())), trees);
   const assembler = new Assembler(guide, writer);

@@ -23,7 +23,7 @@ export async function plainSheets({
   problems,
   fresh,
   filter,
-  records: { rows: readSource },
+  records,
   lists,
 }: {
   readonly guide: CompiledPlan;
@@ -37,6 +37,7 @@ export async function plainSheets({
   readonly lists: GivenLists;
 }): Promise<{ readonly plain: ReadonlyMap<CompiledTable, PlainSheet | null>; readonly crossed: ProblemList }> {
   // rows of a cross table have other numbers than those of the links behind it: its problems are kept apart
+  const readSource = records.rows;
   const crossed = new ProblemList();
   const plain = new Map<CompiledTable, PlainSheet | null>();
   const sheetFileOf = (table: CompiledTable): string => receipt.tables.find(({ name }) => name === table.plan.name)?.file ?? "";
@@ -65,7 +66,7 @@ export async function plainSheets({
       plain.set(table, bytes === undefined ? null : { bytes });
     }
   }
-  for (const [table, index] of await readTrees(guide, readSource)) {
+  for (const [table, index] of await readTrees(guide, records.cells)) {
     const sheet = await readSheet(table);
     const own = sheet === null ? null : await untree(index, sheet);
     // records made for a path, and those that go along, are in no row of the sheet

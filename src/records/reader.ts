@@ -20,8 +20,15 @@ export type ReadRows = (read: ReadRow) => Promise<void>;
 /** Words that are kept for suggestions, in each column: memory goes with them. */
 const MOST_WORDS = 20_000;
 
+interface Question {
+  readonly read: ReadRow;
+  readonly spans: boolean;
+  readonly done: () => void;
+  readonly failed: (error: unknown) => void;
+}
+
 export class RecordReader {
-  private asked: { readonly read: ReadRow; readonly done: () => void; readonly failed: (error: unknown) => void }[] = [];
+  private asked: Question[] = [];
   private wordsRead: Promise<ReadonlyMap<string, NearestWords>> | null = null;
 
   constructor(
@@ -30,12 +37,18 @@ export class RecordReader {
     private readonly options: ScanOptions,
   ) {}
 
-  /** Every row of the source, to all who ask in this turn. */
-  readonly rows: ReadRows = (read) =>
-    new Promise((done, failed) => {
-      this.asked.push({ read, done, failed });
+  /** Every row of the source, to all who ask in this turn; with the places of its values. */
+  readonly rows: ReadRows = (read) => this.ask(read, true);
+
+  /** The same for those who want cells alone: a pass in which nobody asks for places is a tenth shorter. */
+  readonly cells: ReadRows = (read) => this.ask(read, false);
+
+  private ask(read: ReadRow, spans: boolean): Promise<void> {
+    return new Promise((done, failed) => {
+      this.asked.push({ read, spans, done, failed });
       if (this.asked.length === 1) setTimeout(() => void this.pass());
     });
+  }
 
   private async pass(): Promise<void> {
     const { asked } = this;
@@ -47,7 +60,7 @@ export class RecordReader {
           for (const { read } of asked) read(row, assembler);
         },
       },
-      true,
+      asked.some(({ spans }) => spans),
     );
     try {
       await scanParts(this.parts, (part) => assembler.begin(part), this.options);
@@ -80,7 +93,7 @@ export class RecordReader {
     for (const { references } of tables)
       for (const { target, targetLabelSlot } of references) if (targetLabelSlot >= 0) slots[target.index].add(targetLabelSlot);
     const words = new Map<string, string[]>();
-    await this.rows((row, assembler) => {
+    await this.cells((row, assembler) => {
       for (const slot of slots[row.table.index]) {
         const id = `${row.table.index} ${slot}`;
         const list = words.get(id);
