@@ -7,9 +7,9 @@
  */
 export { survey, draft, type SurveyOptions, type DraftOptions } from "./survey/survey.js";
 export { hatch, type HatchInput, type Hatched } from "./hatch/hatch.js";
-export { check, type Checked, type Compared } from "./compare/verbs.js";
+export { check, type Checked } from "./compare/verbs.js";
 export { compare, type Review, type ReviewFold } from "./fold/review.js";
-export type { Allowed, CompareInput, CompareOptions, SheetRowName } from "./compare/comparison.js";
+export type { Allowed, Compared, CompareInput, CompareOptions, SheetRowName } from "./compare/comparison.js";
 export { fold, type FoldInput, type FoldOptions, type Folded, type FoldedFile } from "./fold/fold.js";
 export { foldNew, type FoldNewInput } from "./fold/fold-new.js";
 export type { Shape, ShapeKind, ShapeField, Remark, TypeName } from "./survey/shape.js";

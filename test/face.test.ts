@@ -203,6 +203,12 @@ tables:
     expect(folded(bytes)).toEqual(expected(back));
     expect(unchanged).toBe(new TextDecoder().decode(bytes) === source);
   });
+  test("a sheet that cannot be read stops it, whichever rows are wanted", async () => {
+    const tables = await edited();
+    tables.contents.set("posts.csv", new TextEncoder().encode("fold mark,fold action,no,who,who\r\n"));
+    const review = await compare(tables, { source, plan });
+    await expect(review.fold({ only: ({ table }) => table === "people" })).rejects.toBeInstanceOf(ProblemsError);
+  });
   test("a problem of a row that is not wanted stops nothing", async () => {
     const tables = await edited();
     setCell(tables, "posts.csv", 2, "who", "P-7");

@@ -58,15 +58,24 @@ export const COMPARE_OPTIONS: OptionNames<CompareInput> = {
   signal: true,
 };
 
-/** Everything a fold needs, and everything a report shows. */
-export interface Comparison {
+/** What a comparison tells. */
+export interface Compared {
   readonly counts: Counts;
   readonly changes: readonly Change[];
   readonly healed: readonly Healed[];
   readonly problems: readonly Problem[];
   readonly notes: readonly Note[];
-  /** Cells that show links from another side, and follow. */
+  /** Cells that show links from another side (`through:` in a plan), and follow the changes of the links. */
   readonly follows: readonly Follow[];
+}
+
+/** That part of a comparison: for a caller who has no use for the rest. */
+export function comparedIn({ counts, changes, healed, problems, notes, follows }: Compared): Compared {
+  return { counts, changes, healed, problems, notes, follows };
+}
+
+/** Everything a fold needs, and everything a report shows. */
+export interface Comparison extends Compared {
   /**
    * Edits of the source, by the row they come from; rows with problems give none.
    *

@@ -1,8 +1,7 @@
 /** The verbs check and compare. */
 import { checkOptions } from "../errors/options.js";
 import { COMPARE_OPTIONS, type CompareInput } from "./comparison.js";
-import type { Change, Counts, Healed, Note, Problem } from "../model/findings.js";
-import type { Follow } from "../relations/follows.js";
+import type { Note, Problem } from "../model/findings.js";
 import type { TablesSource } from "../sheets/tables.js";
 
 export interface Checked {
@@ -29,14 +28,4 @@ export async function check(tables: TablesSource, input: CompareInput): Promise<
   const { compareTables } = await import("./compare.js");
   const { problems, notes } = await compareTables(tables, input);
   return { problems, notes };
-}
-
-export interface Compared {
-  readonly counts: Counts;
-  readonly changes: readonly Change[];
-  readonly healed: readonly Healed[];
-  readonly problems: readonly Problem[];
-  readonly notes: readonly Note[];
-  /** Cells that show links from another side (`through:` in a plan), and follow the changes of the links. */
-  readonly follows: readonly Follow[];
 }

@@ -1,6 +1,6 @@
 /** The verb fold: the source with exactly the edits. */
 import { checkOptions, type OptionNames } from "../errors/options.js";
-import { COMPARE_OPTIONS, type Comparison, type CompareInput } from "../compare/comparison.js";
+import { comparedIn, type Compared, COMPARE_OPTIONS, type Comparison, type CompareInput } from "../compare/comparison.js";
 import type { Watch } from "../source/watch.js";
 import { openText, tapped, type TextSource } from "../bytes/encoding.js";
 import { rebuildArchive } from "../bytes/archive.js";
@@ -16,7 +16,6 @@ import { writeFolded, type ByteSink } from "./write.js";
 import { planSplices } from "../source/splices.js";
 import type { TablesSource } from "../sheets/tables.js";
 import type { SourceText } from "../source/parts.js";
-import type { Compared } from "../compare/verbs.js";
 
 /** How a fold is written. */
 export interface FoldOptions extends Watch {
@@ -79,7 +78,7 @@ export async function fold(tables: TablesSource, input: FoldInput): Promise<Fold
 
 /** Folds what was compared before. */
 export async function foldComparison(comparison: Omit<Comparison, "only">, options: FoldOptions): Promise<Folded> {
-  const { counts, changes, healed, problems, notes, follows, aside, parts, corrections, archive } = comparison;
+  const { problems, aside, parts, corrections, archive } = comparison;
   if (problems.length > 0 && options.partial !== true) {
     throw new ProblemsError(problems);
   }
@@ -117,12 +116,7 @@ export async function foldComparison(comparison: Omit<Comparison, "only">, optio
   const whole = isSet ? await foldedArchive(archive, files, options.sink) : files[0];
   const { bytes, fingerprint } = whole;
   return {
-    counts,
-    changes,
-    healed,
-    problems,
-    notes,
-    follows,
+    ...comparedIn(comparison),
     aside,
     bytes,
     size: whole.size,

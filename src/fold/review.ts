@@ -1,6 +1,6 @@
 /** The verb compare: what a fold would change, and the fold of just that. */
-import { COMPARE_OPTIONS, type CompareInput, type SheetRowName } from "../compare/comparison.js";
-import type { Compared } from "../compare/verbs.js";
+import { comparedIn, COMPARE_OPTIONS, type Compared, type CompareInput, type SheetRowName } from "../compare/comparison.js";
+import { rowsOf, type Problem } from "../model/findings.js";
 import { checkOptions, type OptionNames } from "../errors/options.js";
 import type { TablesSource } from "../sheets/tables.js";
 import { foldComparison, type Folded, type FoldOptions } from "./fold.js";
@@ -41,20 +41,17 @@ export async function compare(tables: TablesSource, input: CompareInput): Promis
   checkOptions("compare", input, COMPARE_OPTIONS);
   const { compareTables } = await import("../compare/compare.js");
   const comparison = await compareTables(tables, input);
-  const { counts, changes, healed, problems, notes, follows } = comparison;
   return {
-    counts,
-    changes,
-    healed,
-    problems,
-    notes,
-    follows,
+    ...comparedIn(comparison),
     fold: async (options = {}) => {
       checkOptions("review.fold", options, REVIEW_OPTIONS);
       const { only, ...rest } = options;
       if (only === undefined) return foldComparison(comparison, rest);
       const chosen = await comparison.only(only);
-      return foldComparison({ ...chosen, problems: chosen.problems.filter(only) }, rest);
+      // what is wrong with a sheet as a whole (its titles, say) is wrong with rows that nobody could read
+      const inTheWay = (problem: Problem): boolean =>
+        problem.row <= 1 || rowsOf(problem).some((row) => only({ table: problem.table, row }));
+      return foldComparison({ ...chosen, problems: chosen.problems.filter(inTheWay) }, rest);
     },
   };
 }
