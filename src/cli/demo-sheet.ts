@@ -1,7 +1,10 @@
 /** A table opened for the demo's scripted edits: what an analyst does in a spreadsheet, in a few verbs. */
 import { readFile, writeFile } from "node:fs/promises";
 import { ByteWriter } from "../bytes/writer.js";
-import { readRows } from "../sheets/csv/rows.js";
+import { MemorySource } from "../bytes/source.js";
+import { MARK_TITLE } from "../model/plan.js";
+import { openCsv } from "../sheets/csv/sheet.js";
+import { readAll } from "../sheets/titled.js";
 import { writeCells } from "../sheets/csv/write.js";
 
 export class DemoSheet {
@@ -12,7 +15,9 @@ export class DemoSheet {
   ) {}
 
   static async open(file: string): Promise<DemoSheet> {
-    const [titles, ...body] = readRows(await readFile(file), 0x2c).map(({ cells }) => [...cells]);
+    const sheet = await openCsv(file, new MemorySource(await readFile(file), file));
+    const rows = (await readAll(sheet, (title) => title === MARK_TITLE)) ?? [];
+    const [titles, ...body] = rows.map(({ cells }) => cells.map((cell) => cell ?? ""));
     return new DemoSheet(file, titles, body);
   }
 

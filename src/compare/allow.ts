@@ -15,17 +15,18 @@ export function keepAllowed(draft: Draft, { sheets, findings }: Context, allow: 
   const may = (kind: Allowed): boolean => allow.includes(kind);
   const rows = draft.rows.flatMap((row): DifferingRow[] => {
     const table = row.snapshot.table.plan.name;
+    const seen = row.sheet.seenRow(row.row);
     const gone = row.removed && !may("remove");
     const cells = row.cells.filter(({ slot }) => may(isPlace(row, slot) ? "move" : "change"));
     const placing = may("move") ? row.placing : undefined;
     const lists = may("change") ? row.lists : undefined;
     const labels = may("change") ? row.labels : undefined;
     const parent = may("move") ? row.parent : null;
-    if (gone) leave(table, "remove", row.row);
+    if (gone) leave(table, "remove", seen);
     const unmoved = row.cells.some((cell) => isPlace(row, cell.slot) && !cells.includes(cell));
     if (row.cells.some((cell) => !isPlace(row, cell.slot) && !cells.includes(cell)) || row.lists !== lists || row.labels !== labels)
-      leave(table, "change", row.row);
-    if (row.parent !== parent || row.placing !== placing || unmoved) leave(table, "move", row.row);
+      leave(table, "change", seen);
+    if (row.parent !== parent || row.placing !== placing || unmoved) leave(table, "move", seen);
     const kept = { ...row, cells, parent, lists, labels, placing };
     return gone || isUnchanged(kept) ? [] : [kept];
   });
@@ -33,7 +34,7 @@ export function keepAllowed(draft: Draft, { sheets, findings }: Context, allow: 
   for (const sheet of sheets) {
     // in an ordered list the place of a new row depends on what moves
     if (sheet === null || (may("add") && (may("move") || !sheet.isOrdered))) continue;
-    for (const row of sheet.newRows) leave(sheet.table.plan.name, "add", row.row);
+    for (const row of sheet.newRows) leave(sheet.table.plan.name, "add", sheet.seenRow(row.row));
     notAdded.add(sheet);
   }
   for (const { table, kind, rows: numbers } of left.values()) findings.note("rows-left", { kind, rows: numbers }, table);

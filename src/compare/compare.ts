@@ -11,11 +11,11 @@ import { noteNearKeys } from "../relations/keys.js";
 import { resolveReferences } from "../relations/references.js";
 import { NO_DRAFT } from "../rows/draft.js";
 import { noteUnseen } from "../rows/unseen.js";
-import type { TablesSource } from "../sheets/tables.js";
+import type { SheetContainer } from "../sheets/container.js";
+import { containerOf, type Tables } from "../sheets/index.js";
 import { keepAllowed } from "./allow.js";
-import { asInSheets, asSeen } from "./as-seen.js";
 import { runChecks } from "./checks/index.js";
-import type { CompareInput, Comparison } from "./comparison.js";
+import type { CompareInput, Comparison, SheetRowName } from "./comparison.js";
 import { describe, noteLinksNotTaken, placeAdded } from "./describe.js";
 import { diffRows } from "./diff.js";
 import { editsOf } from "./edits.js";
@@ -24,13 +24,13 @@ import { noteMisplaced } from "./misplaced.js";
 import { readNewRows } from "./new-rows.js";
 import { openHatched } from "./open.js";
 import { placeRows } from "./parents.js";
-import { rejectDependents, type KeepRow } from "./reject.js";
+import { rejectDependents } from "./reject.js";
 import { addTotals } from "./totals.js";
 
 /** Compares, and keeps what a fold needs. */
-export async function compareTables(tables: TablesSource, input: CompareInput): Promise<Comparison> {
-  const hatched = await openHatched(tables, input); // the source that was hatched, or the reason why not
-  const { ctx, manners, plain, crossed } = await joinRows(hatched, input); // each row beside its record
+export async function compareTables(tables: Tables | SheetContainer, input: CompareInput): Promise<Comparison> {
+  const hatched = await openHatched(containerOf(tables), input); // the source that was hatched, or the reason why not
+  const { ctx, manners } = await joinRows(hatched, input); // each row beside its record
   let draft = await diffRows(NO_DRAFT, ctx); // cells that differ, read and healed
   draft = keepAllowed(draft, ctx, input.allow); // what a fold may do
   noteMisplaced(draft, ctx); // rows that slid, columns that were sorted alone
@@ -44,12 +44,12 @@ export async function compareTables(tables: TablesSource, input: CompareInput): 
   await noteNearKeys(draft, ctx); // keys that are others but for a space
   noteLinksNotTaken(draft, ctx); // what new rows say where it says nothing
   const { receipt, files } = hatched;
-  const finish = async (keep?: KeepRow): Promise<Omit<Comparison, "only">> => {
-    const kept = rejectDependents(draft, ctx, keep); // what depends on a rejected row is rejected with it
+  const finish = async (wanted?: (row: SheetRowName) => boolean): Promise<Omit<Comparison, "only">> => {
+    const kept = rejectDependents(draft, ctx, wanted); // what depends on a rejected row is rejected with it
     let edits = editsOf(kept, ctx);
     if (input.paths === true) edits = await placeAdded(edits, ctx);
-    const described = noteUnseen(asSeen(describe(kept, edits, ctx), plain, crossed), ctx);
+    const described = noteUnseen(describe(kept, edits, ctx), ctx);
     return addTotals({ ...described, parts: ctx.parts, manners, receipt, archive: files.archive, corrections: [] }, ctx.plan);
   };
-  return { ...(await finish()), only: (wanted) => finish(asInSheets(wanted, plain)) };
+  return { ...(await finish()), only: finish };
 }

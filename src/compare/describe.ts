@@ -17,17 +17,21 @@ export function describe(draft: Draft, { edits, changes: whole }: DraftEdits, ct
   pushAll(changes, taken.flatMap(cellChanges));
   pushAll(changes, whole);
   const order = new Map(guide.tables.map((table, i) => [table.plan.name, i]));
+  // what follows the edits of others comes behind them
+  const place = ({ row, kind }: { row: number; kind?: string }): number =>
+    row === 0 && kind !== undefined && kind !== "removed" ? Number.MAX_SAFE_INTEGER : row;
   const inOrder = <T extends { table: string; row: number }>(list: readonly T[]): T[] =>
-    [...list].sort((a, b) => (order.get(a.table) ?? 0) - (order.get(b.table) ?? 0) || a.row - b.row);
-  const rowsOfKind = (kind: Change["kind"]): number =>
-    new Set(changes.filter((change) => change.kind === kind).map(({ table, row }) => `${table}\n${row}`)).size;
+    [...list].sort((a, b) => (order.get(a.table) ?? 0) - (order.get(b.table) ?? 0) || place(a) - place(b));
+  const ofKind = (kind: Change["kind"]): Change[] => changes.filter((change) => change.kind === kind);
+  const recordsOfKind = (kind: Change["kind"]): number =>
+    new Set(ofKind(kind).map(({ table, row, record }) => `${table}\n${row}\n${record}`)).size;
   return {
     counts: {
       unchanged: draft.unchanged,
-      changed: rowsOfKind("changed"),
-      added: rowsOfKind("added"),
-      removed: rowsOfKind("removed"),
-      moved: rowsOfKind("moved"),
+      changed: recordsOfKind("changed"),
+      added: ofKind("added").length,
+      removed: ofKind("removed").length,
+      moved: recordsOfKind("moved"),
       healed: draft.healed.length,
       problems: findings.problems.length,
     },
@@ -66,7 +70,7 @@ export function noteLinksNotTaken({ news }: Draft, { guide, findings }: Context)
       if (links === null) continue;
       const slot = plan.columns.length + i;
       const filled = news.filter((row) => row.table.plan === plan && (row.contents[slot] ?? "").trim() !== "");
-      const facts = { title: column.title, links: table.plan.name, rows: filled.map(({ row }) => row) };
+      const facts = { title: column.title, links: table.plan.name, rows: filled.map(({ sheet, row }) => sheet.seenRow(row)) };
       if (filled.length > 0) findings.note("links-not-taken", facts, plan.name);
     }
   }

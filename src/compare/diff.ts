@@ -13,7 +13,7 @@ import { damage } from "../cells/heal.js";
 import type { Pointers } from "../rows/pointers.js";
 import { stepsPointer } from "../model/pointer.js";
 import { Column } from "../rows/columns.js";
-import type { Sheet } from "../rows/sheet.js";
+import type { Cells, Sheet } from "../rows/sheet.js";
 import type { Snapshot } from "../rows/snapshot.js";
 import { Action } from "../rows/sheet-index.js";
 import { cellPointer, columnOrder, recordName } from "../rows/names.js";
@@ -65,8 +65,8 @@ class RowDiffer {
     return rows;
   }
 
-  private async cellsOf(snapshots: readonly Snapshot[]): Promise<Map<Snapshot, string[]>> {
-    const cells = new Map<Snapshot, string[]>();
+  private async cellsOf(snapshots: readonly Snapshot[]): Promise<Map<Snapshot, Cells>> {
+    const cells = new Map<Snapshot, Cells>();
     for (const sheet of this.ctx.sheets) {
       const mine = snapshots.filter(({ table, action }) => table === sheet?.table && action !== Action.Remove);
       const found = mine.length === 0 ? [] : await sheet!.cellsOf(mine.map(({ place }) => place));
@@ -75,7 +75,7 @@ class RowDiffer {
     return cells;
   }
 
-  private differ(snapshot: Snapshot, sheet: Sheet, found: readonly string[], pointer: string): DifferingRow | null {
+  private differ(snapshot: Snapshot, sheet: Sheet, found: Cells, pointer: string): DifferingRow | null {
     const { sheetRow: row } = snapshot;
     const source = this.pointers.source(snapshot.file);
     if (snapshot.action === Action.Remove) {
@@ -93,6 +93,7 @@ class RowDiffer {
     for (let c = 0; c < sheet.columns.length; c++) {
       const column = sheet.columns[c];
       const content = found[c] ?? "";
+      if (c < found.length && found[c] === undefined) continue; // it says nothing
       if (column === Column.Parent) {
         const text = content.trim();
         if (content !== snapshot.parentIdent && text !== snapshot.parentIdent) {
@@ -211,7 +212,8 @@ class RowDiffer {
   }
 
   private heal(sheet: Sheet, healed: Omit<Healed, "table">): void {
-    this.healed.push({ table: sheet.table.plan.name, ...healed });
+    const { row, column } = sheet.place(healed.row, healed.column);
+    this.healed.push({ table: sheet.table.plan.name, ...healed, row: row ?? 0, column: column ?? "" });
   }
 }
 
@@ -251,9 +253,9 @@ export function cellChanges(row: DifferingRow): Change[] {
     return {
       kind: "changed",
       table: snapshot.table.plan.name,
-      row: row.row,
+      row: row.sheet.seenRow(row.row),
       record,
-      column: titleOf(snapshot.table.plan, slot),
+      column: row.sheet.seen(row.row)?.column ?? titleOf(snapshot.table.plan, slot),
       old: snapshot.content(slot),
       new: content,
       path: row.pointer + (own ? cellPointer(columns[slot]) : listPointer(snapshot.table, hosted[slot - columns.length])),

@@ -151,12 +151,15 @@ class Editor {
       says === null
         ? { column: table.holder!, old: topOf(snapshot.parentIdent), new: topOf(row.parent ?? "") }
         : { column: UPPER_TITLE, old: says.old, new: says.new };
+    const { sheet } = row;
+    const { row: seen, column } = sheet.place(row.row, moved ? moves.column : "");
     return {
       kind,
       table: table.plan.name,
-      row: row.row,
+      row: seen ?? 0,
       record: recordName(snapshot),
-      ...(moved ? moves : { column: "", old: null, new: null }),
+      column: column ?? "",
+      ...(moved ? { old: sheet.nameOf(moves.old), new: sheet.nameOf(moves.new) } : { old: null, new: null }),
       path: row.pointer,
       ...row.source,
       holds: (says?.holds ?? 0) + this.holds(table, new Set([snapshot.place])),
@@ -183,11 +186,11 @@ function removal(row: DifferingRow): Edit {
 }
 
 function addedChange(row: NewRow, source: { source?: string }): Change {
-  const { table } = row;
-  const cells: Record<string, string> = {};
+  const { table, sheet } = row;
+  const cells: Record<string, string> = { ...sheet.saysOf(row.row) };
   const says = row.placing?.says ?? null;
   if (table.holder !== null) cells[table.holder] = topOf(row.parentText);
-  if (says !== null && says.new !== "") cells[UPPER_TITLE] = says.new;
+  if (says !== null && says.new !== "") cells[UPPER_TITLE] = sheet.nameOf(says.new);
   for (let slot = 0; slot < table.plan.columns.length + table.hosted.length; slot++) {
     const content = row.contents[slot] ?? "";
     const shown = slot < table.plan.columns.length || !isFollowing(table.hosted[slot - table.plan.columns.length].column);
@@ -199,9 +202,9 @@ function addedChange(row: NewRow, source: { source?: string }): Change {
   return {
     kind: "added",
     table: table.plan.name,
-    row: row.row,
+    row: sheet.seenRow(row.row),
     record: words.every((word) => word === "") ? "" : words.join(", "),
-    column: "",
+    column: sheet.seen(row.row)?.column ?? "",
     old: null,
     new: null,
     path,

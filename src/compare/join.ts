@@ -3,12 +3,11 @@ import { watchOf } from "../source/watch.js";
 import { fingerprinter } from "../bytes/hash.js";
 import { TablesError } from "../errors/error.js";
 import type { WritingStyle, Scanner } from "../formats/format.js";
-import { plainSheets } from "../layouts/index.js";
-import type { PlainSheet } from "../layouts/layout.js";
+import { readLayouts } from "../layouts/index.js";
 import { ProblemList } from "../model/findings.js";
 import { formatMark } from "../model/marks.js";
-import type { Plan } from "../model/plan.js";
-import { compilePlan, type CompiledTable } from "../plan/compile.js";
+import { MARK_TITLE, type Plan } from "../model/plan.js";
+import { compilePlan } from "../plan/compile.js";
 import { Assembler } from "../records/assemble.js";
 import { RowFilter } from "../records/filter.js";
 import { readLabels } from "../records/labels.js";
@@ -22,7 +21,7 @@ import { Pointers } from "../rows/pointers.js";
 import type { Sheet } from "../rows/sheet.js";
 import { adoptDocuments, inStep, readSheets } from "../rows/sheets.js";
 import { filesOf, type Receipt } from "../sheets/receipt.js";
-import type { TablesSource } from "../sheets/tables.js";
+import type { SheetContainer } from "../sheets/container.js";
 import type { FileReading } from "../source/choose.js";
 import type { SourceFiles } from "../source/files.js";
 import { openParts, type SourceText } from "../source/parts.js";
@@ -31,7 +30,7 @@ import type { CompareOptions } from "./comparison.js";
 
 /** Tables, and the source that they were hatched from. */
 export interface Hatched {
-  readonly tables: TablesSource;
+  readonly container: SheetContainer;
   readonly receipt: Receipt;
   readonly plan: Plan;
   readonly files: SourceFiles;
@@ -42,9 +41,6 @@ export interface Joined {
   readonly ctx: Context;
   /** How each file writes things. */
   readonly manners: readonly WritingStyle[];
-  /** Sheets that were made for tables with a layout, and problems that tell of them as the analyst sees them. */
-  readonly plain: ReadonlyMap<CompiledTable, PlainSheet | null>;
-  readonly crossed: ProblemList;
 }
 
 /**
@@ -57,7 +53,11 @@ export async function joinRows(hatched: Hatched, options: CompareOptions): Promi
 }
 
 /** `null` when the sheets were to be read `beside` the source and cannot be. */
-async function join({ tables, receipt, plan, files, readings }: Hatched, options: CompareOptions, beside: boolean): Promise<Joined | null> {
+async function join(
+  { container, receipt, plan, files, readings }: Hatched,
+  options: CompareOptions,
+  beside: boolean,
+): Promise<Joined | null> {
   const findings = new ProblemList();
   const { fresh = false } = options;
   const guide = compilePlan(plan, sourcesOf(readings, files.set));
@@ -68,8 +68,8 @@ async function join({ tables, receipt, plan, files, readings }: Hatched, options
   await readLabels(guide, records.cells);
   const wheres = receipt.tables.flatMap((table) => (table.where === undefined ? [] : [`${table.name}: ${table.where}`]));
   const filter = await RowFilter.parse(plan, { where: wheres });
-  const { plain, crossed } = await plainSheets({ guide, receipt, tables, problems: findings, fresh, filter, records, lists: options });
-  const sheets = await readSheets({ guide, receipt, tables, problems: findings, fresh, plain }, beside);
+  const laid = await readLayouts({ guide, receipt, container, problems: findings, fresh, filter, records, lists: options });
+  const sheets = await readSheets({ guide, receipt, container, problems: findings, fresh, laid }, beside);
   if (fresh) adoptDocuments(sheets);
   await matchRows(sheets, findings, records.rows);
   const samples = guide.tables.map((table) => receipt.tables.find((one) => one.name === table.plan.name)?.sample ?? Infinity);
@@ -95,6 +95,7 @@ async function join({ tables, receipt, plan, files, readings }: Hatched, options
     parts,
     records: new RecordReader(parts, guide, { ...watch, phase: "check" }),
     sheets,
+    sheetNames: new Map(receipt.tables.map(({ name, file }) => [name, file])),
     base,
     findings,
     typer: new CellTyper(parts, base.tables, findings),
@@ -103,7 +104,7 @@ async function join({ tables, receipt, plan, files, readings }: Hatched, options
     known: options.known ?? [],
     seed: receipt.seal,
   };
-  return { ctx, manners, plain, crossed };
+  return { ctx, manners };
 }
 
 /** The error for a file of the source that is not what was hatched. */
@@ -130,7 +131,11 @@ function takeCopies(sheets: readonly (Sheet | null)[], findings: ProblemList, co
       const first = sheet.rowOf(place);
       const rows = [first, ...copies.map((copy) => copy.row)].sort((a, b) => a - b);
       if (copiesAre !== "new")
-        findings.add("mark-copied", { mark, rows, original: first }, { ...sheet.place(rows[0], "fold mark", mark), rows });
+        findings.add(
+          "mark-copied",
+          { mark, rows: rows.map((row) => sheet.seenRow(row)), original: sheet.seenRow(first) },
+          sheet.placeOf(rows, MARK_TITLE, mark),
+        );
       else for (const { row, cells, offset, length } of copies) sheet.newRows.add({ row, cells, at: { offset, length } });
     }
   }

@@ -78,7 +78,7 @@ function findShifted(rows: readonly DifferingRow[], sheet: Sheet, problems: Prob
   for (const [by, sheetRows] of shifted) {
     if (sheetRows.length < FEW_SHIFTED || sheetRows.length < MOST_OF_THEM * rows.length) continue;
     const sorted = [...sheetRows].sort((a, b) => a - b);
-    problems.add("sheet-shifted", { by, rows: sorted.length, of: rows.length }, { ...sheet.place(sorted[0]), rows: sorted });
+    problems.add("sheet-shifted", { by, rows: sorted.length, of: rows.length }, sheet.placeOf(sorted));
   }
 }
 

@@ -31,7 +31,12 @@ function checkNames(news: readonly NewRow[], { findings }: Context): void {
     const id = `${row.table.index} ${row.name}`;
     const first = named.get(id);
     if (first === undefined) named.set(id, row);
-    else findings.add("new-name-twice", { name: row.name, first: first.row }, row.sheet.place(row.row, MARK_TITLE, row.name));
+    else
+      findings.add(
+        "new-name-twice",
+        { name: row.name, first: first.sheet.seenRow(first.row) },
+        row.sheet.place(row.row, MARK_TITLE, row.name),
+      );
   }
 }
 

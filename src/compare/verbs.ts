@@ -2,7 +2,7 @@
 import { checkOptions } from "../errors/options.js";
 import { COMPARE_OPTIONS, type CompareInput } from "./comparison.js";
 import type { Note, Problem } from "../model/findings.js";
-import type { TablesSource } from "../sheets/tables.js";
+import type { Tables } from "../sheets/index.js";
 
 export interface Checked {
   readonly problems: readonly Problem[];
@@ -23,7 +23,7 @@ export interface Checked {
  * problems[0].message; // '"height" must be a whole number'
  * ```
  */
-export async function check(tables: TablesSource, input: CompareInput): Promise<Checked> {
+export async function check(tables: Tables, input: CompareInput): Promise<Checked> {
   checkOptions("check", input, COMPARE_OPTIONS);
   const { compareTables } = await import("./compare.js");
   const { problems, notes } = await compareTables(tables, input);

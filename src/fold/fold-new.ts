@@ -2,13 +2,12 @@
 import { checkOptions, type OptionNames } from "../errors/options.js";
 import { MemorySource } from "../bytes/source.js";
 import type { Comparison, CompareOptions } from "../compare/comparison.js";
-import { printReceipt, RECEIPT_FILE } from "../sheets/receipt.js";
 import { PlanError } from "../errors/error.js";
 import { formatNamed } from "../formats/index.js";
 import type { ByteSink } from "./write.js";
 import type { Plan } from "../model/plan.js";
 import { readPlan } from "../plan/load.js";
-import type { TablesSource } from "../sheets/tables.js";
+import { containerOf, HeldSheets, type Tables } from "../sheets/index.js";
 import { hatch } from "../hatch/hatch.js";
 import { foldComparison, type Folded } from "./fold.js";
 
@@ -45,13 +44,13 @@ const NEW_OPTIONS: OptionNames<FoldNewInput> = {
  * JSON.parse(new TextDecoder().decode(bytes)); // { people: [{ id: "P-1", name: "Rut" }] }
  * ```
  */
-export async function foldNew(tables: TablesSource, input: FoldNewInput): Promise<Folded> {
+export async function foldNew(tables: Tables, input: FoldNewInput): Promise<Folded> {
   checkOptions("foldNew", input, NEW_OPTIONS);
   return foldComparison(await compareNew(tables, input), input);
 }
 
 /** Compares tables with a document that holds nothing yet. */
-export async function compareNew(tables: TablesSource, input: FoldNewInput): Promise<Comparison> {
+export async function compareNew(tables: Tables, input: FoldNewInput): Promise<Comparison> {
   const given = typeof input.plan === "object" ? input.plan : await readPlan(input.plan);
   if (given.sources.length > 1) throw new PlanError("new-several", { names: given.sources.map(({ name }) => name) });
   const [source] = given.sources;
@@ -64,10 +63,10 @@ export async function compareNew(tables: TablesSource, input: FoldNewInput): Pro
   const skeleton = new MemorySource(empty, name);
   const { receipt } = await hatch(skeleton, { plan });
   const { splitSheet } = await import("../layouts/flat.js");
-  const { tables: apart, problems, used } = await splitSheet(tables, plan);
-  apart.contents.set(RECEIPT_FILE, new TextEncoder().encode(printReceipt(receipt)));
+  const container = containerOf(tables);
+  const { sheets, problems, used } = await splitSheet(container, plan, receipt);
   const { compareTables } = await import("../compare/compare.js");
-  const comparison = await compareTables(apart, {
+  const comparison = await compareTables(new HeldSheets(container.name, receipt, sheets), {
     ...input,
     plan,
     source: new MemorySource(empty, name),

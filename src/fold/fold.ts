@@ -14,7 +14,7 @@ import { filesOf } from "../sheets/receipt.js";
 import { TablesError } from "../errors/error.js";
 import { writeFolded, type ByteSink } from "./write.js";
 import { planSplices } from "../source/splices.js";
-import type { TablesSource } from "../sheets/tables.js";
+import type { Tables } from "../sheets/index.js";
 import type { SourceText } from "../source/parts.js";
 
 /** How a fold is written. */
@@ -69,7 +69,7 @@ export interface Folded extends Compared {
  * new TextDecoder().decode(bytes); // '{ "stations": [ {"code": "S1",  "height": 13.00} ] }'
  * ```
  */
-export async function fold(tables: TablesSource, input: FoldInput): Promise<Folded> {
+export async function fold(tables: Tables, input: FoldInput): Promise<Folded> {
   checkOptions("fold", input, FOLD_OPTIONS);
   const { compareTables } = await import("../compare/compare.js");
   const comparison = await compareTables(tables, input);

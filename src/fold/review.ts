@@ -2,7 +2,7 @@
 import { comparedIn, COMPARE_OPTIONS, type Compared, type CompareInput, type SheetRowName } from "../compare/comparison.js";
 import { rowsOf, type Problem } from "../model/findings.js";
 import { checkOptions, type OptionNames } from "../errors/options.js";
-import type { TablesSource } from "../sheets/tables.js";
+import type { Tables } from "../sheets/index.js";
 import { foldComparison, type Folded, type FoldOptions } from "./fold.js";
 
 export interface ReviewFold extends FoldOptions {
@@ -37,7 +37,7 @@ export interface Review extends Compared {
  * new TextDecoder().decode(bytes); // '{"stations": [{"code": "S1", "name": "Skarv Reef"}]}'
  * ```
  */
-export async function compare(tables: TablesSource, input: CompareInput): Promise<Review> {
+export async function compare(tables: Tables, input: CompareInput): Promise<Review> {
   checkOptions("compare", input, COMPARE_OPTIONS);
   const { compareTables } = await import("../compare/compare.js");
   const comparison = await compareTables(tables, input);

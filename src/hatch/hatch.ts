@@ -9,7 +9,8 @@ import { sourceIndex } from "../plan/compile.js";
 import type { Unmatched } from "../survey/unmatched.js";
 import type { Plan } from "../model/plan.js";
 import { readPlan } from "../plan/load.js";
-import { MemoryTables, type TablesSink } from "../sheets/tables.js";
+import type { TablesOut } from "../sheets/index.js";
+import { MemoryTables } from "../sheets/tables.js";
 import type { HatchOptions } from "./write-tables.js";
 import { openFiles, type SourcesInput } from "../source/files.js";
 import { readSources } from "../records/open.js";
@@ -17,8 +18,8 @@ import { readSources } from "../records/open.js";
 export interface HatchInput extends HatchOptions, DraftOptions {
   /** The plan, as YAML text or as read by {@link readPlan}; drafted when not given. */
   readonly plan?: string | Plan;
-  /** Where the tables go; kept in memory when not given. */
-  readonly into?: TablesSink;
+  /** Where the tables go: a folder of files, or rows (`RowTables`); kept in memory as files when not given. */
+  readonly into?: TablesOut;
 }
 
 const HATCH_OPTIONS: OptionNames<HatchInput> = {

@@ -1,7 +1,7 @@
 /** hatch: source + plan → tables. One pass, memory independent of the source's size. */
 import { watchOf, type Watch } from "../source/watch.js";
-import { fingerprint, fingerprinter, type Fingerprinter } from "../bytes/hash.js";
-import { ByteWriter, decode, encode } from "../bytes/writer.js";
+import { fingerprint, fingerprinter } from "../bytes/hash.js";
+import { decode, encode } from "../bytes/writer.js";
 import { phrase } from "../errors/error.js";
 import type { FileReading } from "../source/choose.js";
 import { Kind } from "../model/kind.js";
@@ -15,18 +15,16 @@ import { formatPath } from "../model/path.js";
 import type { Plan } from "../model/plan.js";
 import type { Unmatched } from "../survey/unmatched.js";
 import { Assembler, type Row, type RowReader } from "../records/assemble.js";
-import type { TablesSink } from "../sheets/tables.js";
+import type { SheetOut, SheetSink } from "../sheets/container.js";
+import { sinkOf, type TablesOut } from "../sheets/index.js";
 import { formatMark } from "../model/marks.js";
-import { printReceipt, RECEIPT_FILE, sealReceipt, type Receipt, type ReceiptFile, type ReceiptTable } from "../sheets/receipt.js";
+import { sealReceipt, type Receipt, type ReceiptFile, type ReceiptTable } from "../sheets/receipt.js";
 import { RecordReader } from "../records/reader.js";
 import { readLabels } from "../records/labels.js";
 import { RowFilter } from "../records/filter.js";
 import { openParts } from "../source/parts.js";
 import type { SourceFiles } from "../source/files.js";
 import { scanParts } from "../source/pass.js";
-import { harmless } from "../cells/spelling.js";
-import { sheetFiles } from "../sheets/sheet-files.js";
-import { writeCells } from "../sheets/csv/write.js";
 import { writeRow } from "./write-row.js";
 
 export interface HatchOptions extends Watch {
@@ -38,20 +36,17 @@ export interface HatchOptions extends Watch {
   readonly sample?: number;
   /** Headers only. */
   readonly blank?: boolean;
-  /** Begin each file with a byte-order mark. */
+  /** Begin each file of the tables with a byte-order mark. */
   readonly bom?: boolean;
   /** What the receipt calls the source; the source's own name, unless said. */
   readonly sourceFile?: string;
 }
 
-const FLUSH = 1 << 16;
-const BOM = encode("\ufeff");
-
 export async function hatchTables(
   { name, set }: SourceFiles,
   readings: readonly FileReading[],
   plan: Plan,
-  sink: TablesSink,
+  into: TablesOut,
   options: HatchOptions = {},
 ): Promise<{ receipt: Receipt; unmatched: Unmatched[]; notes: string[] }> {
   const hashes = await Promise.all(readings.map(() => fingerprinter()));
@@ -60,14 +55,15 @@ export async function hatchTables(
   const records = new RecordReader(parts, guide, { ...watchOf(options), phase: "prepare" });
   const [, trees] = await Promise.all([readLabels(guide, records.cells), readTrees(guide, records.cells)]);
   const filters = await RowFilter.parse(plan, options);
-  const writer = new SheetsWriter(guide.tables, filters, options, await Promise.all(guide.tables.map(() => fingerprinter())), trees);
+  const sink = sinkOf(into, options);
+  const writer = new SheetsWriter(guide.tables, filters, options, sink, trees);
   const assembler = new Assembler(guide, writer);
   writer.assembler = assembler;
-  await writer.begin(sink);
+  await writer.begin();
   await scanParts(parts, (part) => assembler.begin(part), {
     ...watchOf(options),
     phase: "hatch",
-    afterPiece: () => writer.flush(false).then(() => true),
+    afterPiece: () => writer.flush().then(() => true),
   });
   await writer.end();
   const files = parts.map(({ name, text, of, reading, file: { source } }, i): ReceiptFile => ({
@@ -85,9 +81,7 @@ export async function hatchTables(
     plan: { fingerprint: await fingerprint(encode(plan.text)), text: plan.text },
     tables: guide.tables.filter((table) => table.host === null).map((table) => writer.describe(table)),
   });
-  const out = await sink.create(RECEIPT_FILE);
-  await out.write(encode(printReceipt(receipt)));
-  await out.close();
+  await sink.finish(receipt);
   return {
     receipt,
     unmatched: guide.tables.flatMap((table) => unmatchedIn(assembler.rows[table.index], assembler.counts[table.index])),
@@ -133,13 +127,10 @@ interface Sheet {
   readonly table: CompiledTable;
   readonly slots: Int32Array;
   readonly titles: readonly string[];
-  out: ByteWriter;
-  /** The buffer being written away while `out` fills. */
-  away: ByteWriter;
-  writing: Promise<void>;
-  file: Awaited<ReturnType<TablesSink["create"]>> | null;
+  /** `null` for tables whose rows stand in another one's sheet. */
+  out: SheetOut | null;
   rows: number;
-  readonly hash: Fingerprinter;
+  fingerprint: string;
   /** The sheet that the rows stand in with those of other tables, and the table's number there. */
   readonly stack: Stack | null;
   readonly member: number;
@@ -152,20 +143,20 @@ class SheetsWriter implements RowReader {
   private readonly items = new HostedItems<readonly string[]>();
   private readonly blocks = new HostedItems<Block>();
   private readonly sheets: Sheet[];
-  private readonly files: ReadonlyMap<string, string>;
+  private readonly names: ReadonlyMap<string, string>;
   private readonly crosses = new Map<CompiledTable, Cross>();
 
   constructor(
     tables: readonly CompiledTable[],
     private readonly filter: RowFilter,
     private readonly options: HatchOptions,
-    hashes: readonly Fingerprinter[],
+    private readonly sink: SheetSink,
     private readonly trees: Trees,
   ) {
-    this.files = sheetFiles(tables.filter((table) => sheetTable(table) === table && table.host === null).map(({ plan }) => plan.name));
+    this.names = sink.nameAll(tables.filter((table) => sheetTable(table) === table && table.host === null).map(({ plan }) => plan.name));
     for (const table of tables) if (table.plan.cross !== undefined) this.crosses.set(table, new Cross(table));
     const stacks = stacksOf(tables, (table) => filter.slots(table));
-    this.sheets = tables.map((table, i) => {
+    this.sheets = tables.map((table) => {
       const stack = stacks.find(({ members }) => members.some((one) => one.table === table)) ?? null;
       const slots = filter.slots(table);
       const fixed = table.titles.slice(0, table.titles.length - table.shown.length);
@@ -174,12 +165,9 @@ class SheetsWriter implements RowReader {
         table,
         slots,
         titles,
-        out: new ByteWriter(4096),
-        away: new ByteWriter(4096),
-        writing: Promise.resolve(),
-        file: null,
+        out: null,
         rows: 0,
-        hash: hashes[i],
+        fingerprint: "",
         stack,
         member: stack?.members.findIndex((one) => one.table === table) ?? -1,
         branch: [],
@@ -187,16 +175,15 @@ class SheetsWriter implements RowReader {
     });
   }
 
-  async begin(sink: TablesSink): Promise<void> {
+  async begin(): Promise<void> {
     for (const sheet of this.sheets) {
       if (sheet.table.host !== null || sheet.member > 0) continue;
-      sheet.file = await sink.create(this.files.get(sheet.table.plan.name)!);
-      if (this.options.bom === true) sheet.out.append(BOM);
-      if (!this.crosses.has(sheet.table)) writeCells(sheet.out, this.shownTitles(sheet).map(harmless));
+      sheet.out = await this.sink.create(this.names.get(sheet.table.plan.name)!);
+      if (!this.crosses.has(sheet.table)) sheet.out.titles(this.shownTitles(sheet));
     }
   }
 
-  /** Titles in the file: the table's own, unless the sheet shows more. */
+  /** The sheet's titles: the table's own, unless it shows more. */
   private shownTitles({ table, stack, slots, titles }: Sheet): readonly string[] {
     if (!this.trees.has(table)) return stack?.titles ?? titles;
     return treeTitles(
@@ -220,7 +207,7 @@ class SheetsWriter implements RowReader {
     if (sheet.stack !== null) {
       const block = kept ? blockOf(sheet.stack, sheet.member, this.cells(row, sheet, items), inner) : inner.flat();
       if (sheet.member > 0) this.blocks.put(row, block, table.parent!);
-      else for (const cells of block) writeCells(sheet.out, cells);
+      else for (const cells of block) sheet.out!.row(cells);
       return;
     }
     const tree = this.trees.get(table);
@@ -228,14 +215,14 @@ class SheetsWriter implements RowReader {
       if (kept) sheet.branch.push({ place: row.place, cells: this.treeCells(row, sheet, items, tree) });
       // rows of a tree are complete from the inside out
       if (row.parent?.table !== table)
-        for (const { cells } of sheet.branch.splice(0).sort((a, b) => a.place - b.place)) writeCells(sheet.out, cells);
+        for (const { cells } of sheet.branch.splice(0).sort((a, b) => a.place - b.place)) sheet.out!.row(cells);
       return;
     }
     if (!kept) return;
-    if (table.hosted.length === 0) writeRow(sheet.out, row, sheet.slots, this.assembler);
+    if (table.hosted.length === 0) writeRow(sheet.out!, row, sheet.slots, this.assembler);
     else {
       const cells = hostedCells(table, items, (slot) => this.assembler.text(row, slot));
-      writeRow(sheet.out, row, sheet.slots, this.assembler, cells);
+      writeRow(sheet.out!, row, sheet.slots, this.assembler, cells);
     }
   }
 
@@ -275,30 +262,18 @@ class SheetsWriter implements RowReader {
     ];
   }
 
-  async flush(all: boolean): Promise<void> {
-    for (const sheet of this.sheets) {
-      if (sheet.out.length <= (all ? 0 : FLUSH)) continue;
-      await sheet.writing;
-      [sheet.out, sheet.away] = [sheet.away, sheet.out];
-      const bytes = sheet.away.bytes.subarray(0, sheet.away.length);
-      sheet.out.clear();
-      sheet.hash.update(bytes);
-      sheet.writing = sheet.file!.write(bytes);
-      sheet.writing.catch(() => undefined); // told when it is waited for
-    }
+  async flush(): Promise<void> {
+    for (const { out } of this.sheets) if (out?.isFull === true) await out.flush();
   }
 
   async end(): Promise<void> {
     for (const cross of this.crosses.values()) {
-      const { out } = this.sheets[cross.table.index];
-      for (const [i, cells] of [...cross.sheet()].entries())
-        if (i === 0 || this.options.blank !== true) writeCells(out, i === 0 ? cells.map(harmless) : cells);
+      const out = this.sheets[cross.table.index].out!;
+      const [titles, ...rows] = cross.sheet();
+      out.titles(titles);
+      if (this.options.blank !== true) for (const cells of rows) out.row(cells);
     }
-    await this.flush(true);
-    for (const sheet of this.sheets) {
-      await sheet.writing;
-      await sheet.file?.close();
-    }
+    for (const sheet of this.sheets) sheet.fingerprint = (await sheet.out?.close()) ?? "";
   }
 
   describe(table: CompiledTable): ReceiptTable {
@@ -306,11 +281,11 @@ class SheetsWriter implements RowReader {
     const where = this.filter.expression(table.plan.name);
     return {
       name: table.plan.name,
-      file: this.files.get(sheetTable(table).plan.name)!,
+      file: this.names.get(sheetTable(table).plan.name)!,
       rows: sheet.rows,
       records: this.assembler.counts[table.index],
       titles: sheet.titles,
-      fingerprint: this.sheets[sheetTable(table).index].hash.digest(),
+      fingerprint: this.sheets[sheetTable(table).index].fingerprint,
       ...(where === undefined ? {} : { where }),
       ...(this.options.blank === true ? { sample: 0 } : this.options.sample === undefined ? {} : { sample: this.options.sample }),
     };

@@ -2,18 +2,18 @@
  * Links as a cross table: a row for each record on one side, a column for each on the other, and in the
  * cell where they meet what the link says. Behind it stands a row for each link, as in a sheet of links.
  */
-import { ByteWriter, decode } from "../bytes/writer.js";
-import type { ProblemList } from "../model/findings.js";
+import { decode } from "../bytes/writer.js";
+import type { ProblemList, ProblemPlace } from "../model/findings.js";
 import { damage } from "../cells/heal.js";
-import { DELIMITERS, readRows, type DelimitedRow } from "../sheets/csv/rows.js";
-import { isUtf8 } from "../bytes/utf8.js";
 import { nearest } from "../errors/nearest.js";
 import type { CompiledTable } from "../plan/compile.js";
 import { ACTION_TITLE, MARK_TITLE } from "../model/plan.js";
 import type { Assembler, Row } from "../records/assemble.js";
 import { formatMark, parseMark } from "../model/marks.js";
-import { writeCells } from "../sheets/csv/write.js";
+import type { SheetRow } from "../sheets/container.js";
+import { readAll } from "../sheets/titled.js";
 import { alignItems } from "./align.js";
+import type { SheetPlace, SheetReading, TableRow, TableRows } from "./layout.js";
 import { holdsNoItem, packItems, unpackItems } from "../cells/pack.js";
 
 const STYLE = { separator: "; " };
@@ -115,12 +115,16 @@ export class Cross {
   }
 
   /** Rows of links that the edited sheet asks for; nothing when it is no such sheet. */
-  read(bytes: Uint8Array, file: string, problems: ProblemList, fresh: boolean): CrossRows | null {
-    if (!isUtf8(bytes)) return null;
-    const tries = DELIMITERS.map((delimiter) => readRows(bytes, delimiter).filter(({ cells }) => cells.some((cell) => cell.trim() !== "")));
-    const body = tries.find(([first]) => first?.cells.includes(this.down.title));
-    if (body === undefined) return null;
-    return new CrossRows(this, body, file, problems, { own: this.ownTitles, down: this.downKeys, across: this.acrossKeys, fresh });
+  async read({ sheet, problems, fresh }: SheetReading): Promise<TableRows | null> {
+    const all = await readAll(sheet, (title) => title === this.down.title);
+    const rows = (all ?? []).filter(({ cells }) => cells.some((cell) => (cell ?? "").trim() !== "")).map(wholeRow);
+    if (rows[0]?.cells.includes(this.down.title) !== true) return null;
+    return new CrossRows(this, rows, sheet.name, problems, {
+      own: this.ownTitles,
+      down: this.downKeys,
+      across: this.acrossKeys,
+      fresh,
+    }).take();
   }
 
   linksOf(one: string): ReadonlyMap<string, readonly Link[]> {
@@ -140,17 +144,24 @@ interface Known {
   readonly fresh: boolean;
 }
 
-/** The sheet of links behind a cross table. */
-export class CrossRows {
-  private readonly rows: (readonly string[])[] = [];
-  /** Where each of them stands in the cross table. */
-  private readonly places: { readonly row: number; readonly column: string }[] = [];
+/** A row without gaps. */
+interface WholeRow extends SheetRow {
+  readonly cells: readonly string[];
+}
+
+function wholeRow(row: SheetRow): WholeRow {
+  return { ...row, cells: row.cells.map((cell) => cell ?? "") };
+}
+
+/** The rows of links behind a cross table. */
+class CrossRows {
+  private readonly rows: TableRow[] = [];
   private readonly titles: readonly string[];
   private readonly codeAt = new Map<number, string>();
 
   constructor(
     private readonly cross: Cross,
-    [header, ...body]: readonly DelimitedRow[],
+    [header, ...body]: readonly WholeRow[],
     private readonly file: string,
     private readonly problems: ProblemList,
     private readonly known: Known,
@@ -166,25 +177,19 @@ export class CrossRows {
     for (const [code, { place }] of known.down) this.codeAt.set(place, code);
     const codes = this.codes(header.cells);
     const seen = new Map<string, number>();
-    for (const { number, cells, fault } of body) {
+    for (const { number, cells, fault = null } of body) {
       if (fault !== null) problems.add(fault === "open" ? "quote-open" : "quote-after", {}, this.place(number));
       else this.row(number, cells, header.cells, codes, seen);
     }
   }
 
-  bytes(): Uint8Array {
-    const out = new ByteWriter(1 << 12);
-    for (const row of [this.titles, ...this.rows]) writeCells(out, row);
-    return out.take();
+  take(): TableRows {
+    return { titles: this.titles, rows: this.rows };
   }
 
-  /** The cell of the cross table that a row of the links stands for. */
-  where(row: number): { readonly row: number; readonly column: string } {
-    return this.places[row - 2] ?? { row, column: "" };
-  }
-
-  private place(row: number, column = "", value = ""): { table: string; file: string; row: number; column: string; value: string } {
-    return { table: this.cross.table.plan.name, file: this.file, row, column, value };
+  /** No link stands for the row as a whole. */
+  private place(row: number, column = "", value = ""): ProblemPlace {
+    return { table: this.cross.table.plan.name, file: this.file, row, column, value, ids: [] };
   }
 
   /** Codes over the columns; "" over those of the row itself. */
@@ -267,19 +272,14 @@ export class CrossRows {
   }
 
   /** The links of two records: what stays, changes, goes and comes. */
-  private meet(
-    place: { readonly row: number; readonly column: string },
-    [one, other]: readonly [string, string],
-    cell: string,
-    links: readonly Link[],
-  ): void {
+  private meet(place: SheetPlace, [one, other]: readonly [string, string], cell: string, links: readonly Link[]): void {
     const { cross } = this;
     const { table } = cross;
     const was = links.map((link) => cross.textOf(link));
     const put = (link: Link | null, action: string, text: string): void => {
       const mark = link === null ? "" : formatMark(table.salt, link.place);
-      this.rows.push([mark, action, one, other, text].slice(0, this.titles.length));
-      this.places.push(place);
+      const own = [mark, action, one, other, text].slice(0, this.titles.length);
+      this.rows.push({ number: this.rows.length + 2, at: place, cells: own });
     };
     const alone = was.map((text) => [text]);
     const whole = links.length === 0 ? "" : packItems(alone, STYLE);

@@ -3,14 +3,14 @@
  * row. What it says is made blank again where the record above says the same, so that only what was edited
  * changes; a record that the value stood in may go, or get another, and those below keep theirs.
  */
-import type { SheetReading, PlainSheet } from "./layout.js";
+import { tableRows, type SheetReading, type TableRows } from "./layout.js";
 import { decode } from "../bytes/writer.js";
 import { isEdited } from "../cells/heal.js";
 import type { CompiledTable } from "../plan/compile.js";
 import type { ReadRows } from "../records/reader.js";
 import { parseMark } from "../model/marks.js";
 import { readHosts, sourceRow } from "../records/items.js";
-import { asNew, readTitled, sheetByTitles, type TitledRow } from "../sheets/titled.js";
+import { asNew, readTitled, type TitledRow, type TitledSheet } from "../sheets/titled.js";
 
 /** A record of the source. */
 interface Held {
@@ -24,14 +24,14 @@ interface Held {
 type Cells = (string | undefined)[];
 
 /** The sheet as it would be without filling; nothing when it is no such sheet. */
-export async function unfill(table: CompiledTable, { file, bytes, problems, fresh, readSource }: SheetReading): Promise<PlainSheet | null> {
-  const say = { table: table.plan.name, file };
-  const sheet = readTitled(table.titles, bytes, { say, problems, needsMark: !fresh && table.plan.match === undefined });
+export async function unfill(table: CompiledTable, { sheet: given, problems, fresh, readSource }: SheetReading): Promise<TableRows | null> {
+  const say = { table: table.plan.name, file: given.name };
+  const sheet = await readTitled(table.titles, given, { say, problems, needsMark: !fresh && table.plan.match === undefined });
   if (sheet === null) return null;
   const read = fresh ? sheet.rows.map(asNew) : sheet.rows;
   const filled = new FilledSheet(table, await heldRecords(table, readSource), sheet.present, sheet.last, read);
   await filled.blank(readSource);
-  return { bytes: filled.take(), last: sheet.last, says: filled.says };
+  return filled.take(sheet);
 }
 
 async function heldRecords(table: CompiledTable, readSource: ReadRows): Promise<Held[]> {
@@ -64,7 +64,7 @@ class FilledSheet {
   /** What records get that have no row in the sheet, or one that is skipped, by column. */
   private readonly missing = new Map<number, Map<number, string>>();
   /** Of new rows, what the source need not say again. */
-  readonly says = new Map<number, Record<string, string>>();
+  private readonly says = new Map<number, Record<string, string>>();
 
   constructor(
     private readonly table: CompiledTable,
@@ -154,9 +154,10 @@ class FilledSheet {
     return this.present[column] || this.grown.has(column);
   }
 
-  take(): Uint8Array {
+  take(sheet: TitledSheet): TableRows {
     const { titles } = this.table;
     const places = [...titles.keys()].filter((c) => c < 1 || this.shows(c));
-    return sheetByTitles((c) => titles[c], places, this.rows, this.last);
+    const made = tableRows((c) => titles[c], places, this.rows, sheet);
+    return { ...made, rows: made.rows.map((row) => ({ ...row, says: this.says.get(row.number) })) };
   }
 }

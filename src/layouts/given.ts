@@ -1,18 +1,14 @@
 /** A list that was made in a sheet, without marks: it is put behind what the records have, or takes its place. */
 import { pushTo } from "../model/push-to.js";
-import type { ProblemList } from "../model/findings.js";
 import { CallError } from "../errors/error.js";
 import { nearest } from "../errors/nearest.js";
-import { isUtf8 } from "../bytes/utf8.js";
-import { ByteWriter, decode } from "../bytes/writer.js";
+import { decode, type ByteWriter } from "../bytes/writer.js";
 import type { CompiledTable } from "../plan/compile.js";
 import { ACTION_TITLE, MARK_TITLE } from "../model/plan.js";
-import type { ReadRows } from "../records/reader.js";
 import { formatMark } from "../model/marks.js";
 import type { RowFilter } from "../records/filter.js";
-import { writeCells } from "../sheets/csv/write.js";
-import type { GivenLists, PlainSheet } from "./layout.js";
-import { readTitled } from "../sheets/titled.js";
+import type { GivenLists, SheetPlace, SheetReading, TableRow, TableRows } from "./layout.js";
+import { readAll, readTitled } from "../sheets/titled.js";
 
 export interface GivenList {
   readonly table: CompiledTable;
@@ -42,24 +38,20 @@ export function givenTables(tables: readonly CompiledTable[], { append = [], rep
   });
 }
 
-/** The sheet that the table would have; nothing when it is no such list. */
+/** The rows that the table would have; nothing when it is no such list. */
 export async function listSheet(
   { table, whole, into }: GivenList,
-  { file, bytes }: { readonly file: string; readonly bytes: Uint8Array },
-  problems: ProblemList,
+  { sheet, problems, readSource }: SheetReading,
   filter: RowFilter,
-  readSource: ReadRows,
-): Promise<PlainSheet | null> {
+): Promise<TableRows | null> {
   const { titles, plan } = table;
-  const say = { table: plan.name, file };
-  const read = readTitled(titles, bytes, { say, problems, needsMark: false, least: 1 });
+  const say = { table: plan.name, file: sheet.name };
+  const read = await readTitled(titles, sheet, { say, problems, needsMark: false, least: 1 });
   if (read === null) {
-    if (!isUtf8(bytes)) return null;
+    if ((await readAll(sheet, () => false)) === null) return null;
     const own = titles.filter((title) => title !== MARK_TITLE && title !== ACTION_TITLE);
     problems.add("list-titles", { table: plan.name, titles: own }, { ...say, row: 1 });
-    const none = new ByteWriter(1 << 8);
-    writeCells(none, titles);
-    return { bytes: none.take() };
+    return { titles, rows: [] };
   }
   const marked = read.rows.find(({ cells }) => (cells[0] ?? "").trim() !== "");
   if (marked !== undefined) {
@@ -88,28 +80,18 @@ export async function listSheet(
   const holderOf = (cells: readonly (string | undefined)[]): string =>
     (cells[around] ?? "").trim() || into || (second === undefined ? (only ?? "") : "");
   const shown = titles.map((_, at) => at).filter((at) => at <= 1 || read.present[at] || (at === around && into !== ""));
-  const out = new ByteWriter(1 << 12);
-  const numbers: number[] = [];
-  const put = (mark: string, action: string, cells: readonly (string | undefined)[], number: number): void => {
-    writeCells(
-      out,
-      shown.map((at) =>
-        titles[at] === MARK_TITLE ? mark : titles[at] === ACTION_TITLE ? action : at === around ? holderOf(cells) : (cells[at] ?? ""),
-      ),
-    );
-    numbers.push(number);
+  const rows: TableRow[] = [];
+  const put = (mark: string, action: string, cells: readonly (string | undefined)[], at: SheetPlace | null): void => {
+    const own = shown.map((c) => (c === 0 ? mark : c === 1 ? action : c === around ? holderOf(cells) : (cells[c] ?? "")));
+    rows.push({ number: rows.length + 2, at, cells: own });
   };
-  writeCells(
-    out,
-    shown.map((at) => titles[at]),
-  );
   const taken = new Map<string, number>(into === "" ? [] : [[into, 0]]);
   for (const { cells, number } of read.rows) {
     const holder = holderOf(cells);
     const nth = taken.get(holder) ?? 0;
     taken.set(holder, nth + 1);
     const place = places.get(holder)?.[nth];
-    put(place === undefined ? "" : formatMark(table.salt, place), "", cells, number);
+    put(place === undefined ? "" : formatMark(table.salt, place), "", cells, { row: number });
   }
   for (const [holder, all] of places) {
     const left = all.slice(taken.get(holder) ?? all.length);
@@ -118,8 +100,8 @@ export async function listSheet(
         formatMark(table.salt, place),
         "remove",
         titles.map((_, at) => (at === around ? holder : "")),
-        0,
+        null,
       );
   }
-  return { bytes: out.take(), unmarked: true, where: (row) => ({ row: numbers[row - 2] ?? row }) };
+  return { titles: shown.map((at) => titles[at]), rows, unmarked: true };
 }

@@ -9,7 +9,9 @@ import type { ReadRows } from "../records/reader.js";
 import { parseMark } from "../model/marks.js";
 import { readHosts, sourceRow } from "../records/items.js";
 import { holdsNoItem, packItems, unpackItems } from "../cells/pack.js";
-import { readTitled, sheetByTitles, type TitledSheet } from "../sheets/titled.js";
+import type { OpenSheet } from "../sheets/container.js";
+import { readTitled, type TitledSheet } from "../sheets/titled.js";
+import { sheetOf, tableRows, type TableRow, type TableRows } from "./layout.js";
 
 /** One side of a mirrored pair: a table and its packed column. */
 export interface MirrorSide {
@@ -17,10 +19,10 @@ export interface MirrorSide {
   readonly hosted: InlineColumn;
 }
 
-/** A sheet as the analyst gave it, or as another layout made it plain. */
+/** A sheet as the analyst gave it, with its rows where another layout has read them. */
 export interface MirrorSheet {
-  readonly file: string;
-  readonly bytes: Uint8Array;
+  readonly sheet: OpenSheet;
+  readonly laid?: TableRows;
 }
 
 /** Pairs of lists that mirror each other, each once. */
@@ -99,14 +101,15 @@ class Side {
   }
 
   /** Rows of the sheet; false when it is not one that can be read here. */
-  read(problems: ProblemList, fresh: boolean): boolean {
+  async read(problems: ProblemList, fresh: boolean): Promise<boolean> {
     const { table } = this.side;
     if (this.given === null) return true;
-    const { file, bytes } = this.given;
-    const say = { table: table.plan.name, file };
-    this.sheet = readTitled(table.titles, bytes, { say, problems, needsMark: !fresh && table.plan.match === undefined });
+    const { sheet, laid } = this.given;
+    const say = { table: table.plan.name, file: sheet.name };
+    const read = laid === undefined ? sheet : sheetOf(laid, sheet.name);
+    this.sheet = await readTitled(table.titles, read, { say, problems, needsMark: !fresh && table.plan.match === undefined });
     if (this.sheet === null) return false;
-    this.last = this.sheet.last;
+    this.last = this.end = this.sheet.last;
     for (const row of this.sheet.rows) this.line(row.number, [...row.cells]);
     return true;
   }
@@ -146,7 +149,7 @@ class Side {
   }
 
   /** The sheet with what the other side has changed; `null` when that is nothing. */
-  take(changed: ReadonlySet<Line>): { bytes: Uint8Array; last: number } | null {
+  take(changed: ReadonlySet<Line>): TableRows | null {
     if (changed.size === 0) return null;
     const { titles, salt } = this.side.table;
     for (const line of this.lines) {
@@ -158,13 +161,20 @@ class Side {
     }
     const has = (at: number): boolean => at === 0 || at === this.at || (this.sheet?.present[at] ?? false);
     const places = [...titles.keys()].filter(has);
-    return { bytes: sheetByTitles((at) => titles[at], places, this.rows, this.end), last: this.last };
+    const made = tableRows((at) => titles[at], places, this.rows, { last: this.last, short: this.sheet?.short ?? new Set() });
+    const laid = new Map(this.given?.laid?.rows.map((row) => [row.number, row]));
+    return { ...this.given?.laid, ...made, rows: made.rows.map((row) => ({ ...row, ...pick(laid.get(row.number)) })) };
   }
 
   /** The line of a record whose row is not in the sheet. */
   addLine(place: number, contents: readonly string[]): Line {
     return this.line(Math.max(this.last, this.end) + 1, sourceRow(this.side.table, place, contents))!;
   }
+}
+
+/** What another layout knows of a row, and its cells do not say. */
+function pick(row: TableRow | undefined): Partial<TableRow> {
+  return row === undefined ? {} : { at: row.at, placing: row.placing, says: row.says };
 }
 
 /** The sheets of both tables, brought in step; tables whose sheet stays as it is are left out. */
@@ -174,7 +184,7 @@ export async function keepInStep(
   problems: ProblemList,
   readSource: ReadRows,
   { fresh }: { readonly fresh: boolean },
-): Promise<ReadonlyMap<CompiledTable, { bytes: Uint8Array; last: number }>> {
+): Promise<ReadonlyMap<CompiledTable, TableRows>> {
   const sides = pair.map((side) => new Side(side, given(side.table)));
   const [one, other] = sides;
   await readHosts(readSource, (row, assembler) => {
@@ -191,7 +201,7 @@ export async function keepInStep(
   });
   noteApart(one, other, problems);
   noteApart(other, one, problems);
-  if (!sides.every((side) => side.read(problems, fresh))) return new Map();
+  for (const side of sides) if (!(await side.read(problems, fresh))) return new Map();
   await fillIn(one, other, readSource);
   await fillIn(other, one, readSource);
   // both sides as they were edited, before either follows the other
@@ -200,7 +210,7 @@ export async function keepInStep(
     for (const [line, items] of edits) line.items = items;
     return new Set(edits.keys());
   });
-  const result = new Map<CompiledTable, { bytes: Uint8Array; last: number }>();
+  const result = new Map<CompiledTable, TableRows>();
   for (const [side, lines] of [
     [one, atOne],
     [other, atOther],
@@ -248,7 +258,7 @@ function bringOver(from: Side, to: Side, problems: ProblemList): Map<Line, strin
         const { table, hosted } = from.side;
         const place = {
           table: table.plan.name,
-          file: from.given?.file ?? "",
+          file: from.given?.sheet.name ?? "",
           row: line.row,
           column: hosted.column.title,
           value: line.cells[from.at] ?? "",

@@ -25,7 +25,7 @@ export async function mergeRepeats(
   stack: Stack,
   rows: readonly StackRow[],
   apart: Apart,
-  { file, problems, readSource }: SheetReading,
+  { sheet: { name: file }, problems, readSource }: SheetReading,
 ): Promise<void> {
   const [outer, inner] = stack.members;
   const source = await readHeld(outer, inner, rows, readSource);

@@ -1,7 +1,8 @@
 /** Rows of a sheet in which the records of several tables stand beneath each other. */
 import type { CompiledTable } from "../plan/compile.js";
 import { MARK_TITLE, ACTION_TITLE } from "../model/plan.js";
-import { sheetByTitles, type TitledRow } from "../sheets/titled.js";
+import type { TitledRow, TitledSheet } from "../sheets/titled.js";
+import { tableRows, type TableRows } from "./layout.js";
 import type { Member, Stack } from "./stack.js";
 
 /** A row of the shared sheet. */
@@ -14,14 +15,14 @@ export interface StackRow extends TitledRow {
   readonly first: readonly Member[];
 }
 
-/** What the tables' own sheets are to say: by table, cells by row number, as {@link StackRow} has them. */
+/** The rows of each table: cells by row number, as {@link StackRow} has them. */
 export class Apart {
   private readonly rows = new Map<Member, Map<number, readonly (string | undefined)[]>>();
   constructor(
     readonly stack: Stack,
     /** Which titles of the stack the sheet has. */
     readonly present: readonly boolean[],
-    private readonly last: number,
+    private readonly sheet: TitledSheet,
   ) {
     for (const member of stack.members) this.rows.set(member, new Map());
   }
@@ -31,11 +32,10 @@ export class Apart {
     this.rows.get(member)!.set(row, cells);
   }
 
-  /** Sheets as bytes. A row that ends early ends early there, too. */
-  *sheets(): Iterable<[table: CompiledTable, bytes: Uint8Array]> {
+  *tables(): Iterable<[table: CompiledTable, rows: TableRows]> {
     for (const [{ table, titles, from }, rows] of this.rows) {
       const places = [0, 1, ...titles.keys()].map((i, k) => (k < 2 ? i : from + i)).filter((at) => this.present[at]);
-      yield [table, sheetByTitles((at) => (at < 2 ? [MARK_TITLE, ACTION_TITLE][at] : titles[at - from]), places, rows, this.last)];
+      yield [table, tableRows((at) => (at < 2 ? [MARK_TITLE, ACTION_TITLE][at] : titles[at - from]), places, rows, this.sheet)];
     }
   }
 }

@@ -2,8 +2,8 @@
  * The sheet of a tree: what is above a record can be said by its key, by the way from the top or by the
  * depth in an ordered sheet. Whichever of them was edited, the table behind sees what the source keeps.
  */
-import { type TitledSheet, asNew, readTitled, sheetByTitles, type TitledRow } from "../sheets/titled.js";
-import type { SheetReading, Placing } from "./layout.js";
+import { type TitledSheet, asNew, readTitled, type TitledRow } from "../sheets/titled.js";
+import { tableRows, type SheetReading, type TableRows } from "./layout.js";
 import type { ProblemList, ProblemPlace } from "../model/findings.js";
 import { isEdited } from "../cells/heal.js";
 import { titleOf } from "../plan/compile.js";
@@ -19,28 +19,22 @@ import { type KnownRow, same, Spots, type TreeColumns, type Fresh, type Spot } f
 /** The nearest row above that is so deep, by what the sheet says now or by what it said. */
 type Above = (depth: number, when?: "depth" | "was") => Spot | null;
 
-export interface TreeRows {
-  readonly bytes: Uint8Array;
-  readonly last: number;
-  readonly nameOf?: (ident: string) => string;
-  /** Rows that do not go behind the others of their list, or leave their place in it. */
-  readonly placings?: ReadonlyMap<number, Placing>;
-}
-
-/** The sheet of the table as bytes; nothing when it is no such sheet. */
-export async function untree(index: TreeIndex, { file, bytes, problems, fresh, readSource }: SheetReading): Promise<TreeRows | null> {
+/** The rows of the table; nothing when it is no such sheet. Records made for a path, and those that go along, are in no row of it. */
+export async function untree(
+  index: TreeIndex,
+  { sheet: given, problems, fresh, isWhole, readSource }: SheetReading,
+): Promise<TableRows | null> {
   const { table, tree } = index;
   const titles = treeTitles(
     table,
     table.shown.map((slot) => titleOf(table.plan, slot)),
   );
-  const say = { table: table.plan.name, file };
-  const sheet = readTitled(titles, bytes, { say, problems, needsMark: !fresh && table.plan.match === undefined });
+  const say = { table: table.plan.name, file: given.name };
+  const sheet = await readTitled(titles, given, { say, problems, needsMark: !fresh && table.plan.match === undefined });
   if (sheet === null) return null;
-  const reader = new TreeSheet(index, titles, sheet, { ...say, problems });
+  const reader = new TreeSheet(index, titles, sheet, isWhole, { ...say, problems });
   reader.read(fresh ? sheet.rows.map(asNew) : sheet.rows);
-  const { last } = sheet;
-  if (tree.kind === "nested" || tree.kind === "coded") return { bytes: reader.take(), last, nameOf: (ident) => reader.nameOfIdent(ident) };
+  if (tree.kind === "nested" || tree.kind === "coded") return { ...reader.take(sheet), nameOf: (ident) => reader.nameOfIdent(ident) };
   const kept = reader.kept();
   const missing = kept.missing();
   if (missing.size > 0) {
@@ -48,7 +42,9 @@ export async function untree(index: TreeIndex, { file, bytes, problems, fresh, r
       of === table && missing.has(place) ? (cells) => reader.addRow(kept, place, cells) : null,
     );
   }
-  return { placings: kept.write(), bytes: reader.take(), last };
+  const placings = kept.write();
+  const made = reader.take(sheet);
+  return { ...made, rows: made.rows.map((row) => ({ ...row, placing: placings.get(row.number) })) };
 }
 
 class TreeSheet {
@@ -79,6 +75,7 @@ class TreeSheet {
     private readonly index: TreeIndex,
     private readonly titles: readonly string[],
     { present, last }: TitledSheet,
+    private readonly isWhole: boolean,
     { problems, ...say }: { readonly table: string; readonly file: string; readonly problems: ProblemList },
   ) {
     this.present = present;
@@ -205,7 +202,7 @@ class TreeSheet {
     kept.add(row);
   }
 
-  take(): Uint8Array {
+  take(sheet: TitledSheet): TableRows {
     const { outer, upper, depth, way } = this.at;
     const { tree } = this.index;
     const onlyShown = [tree.kind === "depth" ? -1 : depth, tree.kind === "way" ? -1 : way];
@@ -215,7 +212,7 @@ class TreeSheet {
       if (onlyShown.includes(at)) return false;
       return this.present[at] || at === upper || at < 1 || [...this.made.values()].some((cells) => cells[at] !== undefined);
     });
-    return sheetByTitles((at) => this.titles[at], places, this.made, this.last);
+    return tableRows((at) => this.titles[at], places, this.made, sheet);
   }
 
   // ---- what the cells say
@@ -261,9 +258,9 @@ class TreeSheet {
       const spot = this.spotOfDepth(cells[depth]!, top, above, where(depth));
       if (spot === null) return;
       const old = index.uppers[place];
-      if (old >= 0 && old < index.count && !same(above(depthIn(index.depthText(place)) - 1, "was"), { place: old })) {
+      if (this.isWhole && old >= 0 && old < index.count && !same(above(depthIn(index.depthText(place)) - 1, "was"), { place: old })) {
         // the sheet is not in the order of the tree
-        this.problems.add("tree-order", {}, where(depth));
+        this.problems.add("tree-order", { touched: false }, where(depth));
         return;
       }
       if (!same(spot, spots.was(place))) said.push({ at: depth, spot });
@@ -378,6 +375,11 @@ class TreeSheet {
   private spotOfDepth(text: string, top: string, above: Above, where: ProblemPlace): Spot | null {
     const depth = depthIn(text);
     const { base } = this.index;
+    if (!this.isWhole && depth !== base) {
+      // the rows above are not all there
+      this.problems.add("tree-order", { touched: true }, where);
+      return null;
+    }
     const spot = depth === base ? { top } : depth > base ? above(depth - 1) : null;
     if (spot === null) this.problems.add("tree-depth", { depth: text, base }, where);
     return spot;

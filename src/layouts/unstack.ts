@@ -1,8 +1,7 @@
 /**
- * A sheet that shows several tables, as a sheet of each: rows keep their numbers, and what belongs to
- * another table is left blank. So everything behind it sees tables as if each had a sheet of its own.
+ * A sheet that shows several tables, as the rows of each, which keep their numbers. So everything behind it sees tables as if each had a sheet of its own.
  */
-import type { SheetReading } from "./layout.js";
+import type { SheetReading, TableRows } from "./layout.js";
 import type { ProblemList } from "../model/findings.js";
 import type { CompiledTable } from "../plan/compile.js";
 import { parseMark } from "../model/marks.js";
@@ -11,23 +10,23 @@ import type { Member, Stack } from "./stack.js";
 import { asNew, readTitled, type TitledRow } from "../sheets/titled.js";
 import { isFilled, Apart, type StackRow, isOwn } from "./stack-rows.js";
 
-/** The sheets of the tables in `bytes`; nothing when it is no such sheet, so that whoever reads it says why. */
-export async function unstack(stack: Stack, reading: SheetReading): Promise<ReadonlyMap<CompiledTable, Uint8Array> | null> {
-  const { file, bytes, problems, fresh } = reading;
-  const say = { table: stack.members[0].table.plan.name, file };
-  const sheet = readTitled(stack.titles, bytes, { say, problems, needsMark: !fresh && readsMarks(stack) });
+/** The rows of each table; nothing when it is no such sheet, so that whoever reads it says why. */
+export async function unstack(stack: Stack, reading: SheetReading): Promise<ReadonlyMap<CompiledTable, TableRows> | null> {
+  const { sheet: given, problems, fresh, isWhole } = reading;
+  const say = { table: stack.members[0].table.plan.name, file: given.name };
+  const sheet = await readTitled(stack.titles, given, { say, problems, needsMark: !fresh && readsMarks(stack) });
   if (sheet === null) return null;
   // what a row is in is known without a column for it where cells are repeated, or all rows are new
   const told = (at: number): boolean => (stack.repeats || fresh) && stack.members.some(({ from }, i) => i > 0 && from === at);
   const apart = new Apart(
     stack,
     stack.titles.map((_, at) => sheet.present[at] || told(at)),
-    sheet.last,
+    sheet,
   );
   const rows = (fresh ? sheet.rows.map(asNew) : sheet.rows).flatMap((row) => rowOf(stack, row, say, problems) ?? []);
   if (stack.repeats) await mergeRepeats(stack, rows, apart, reading);
-  else putBeneath(stack, rows, apart);
-  return new Map(apart.sheets());
+  else putBeneath(stack, rows, apart, isWhole);
+  return new Map(apart.tables());
 }
 
 /** Sheets without marks are matched by other columns, or are all new. */
@@ -70,13 +69,13 @@ function holderOnly({ members }: Stack, cells: readonly (string | undefined)[]):
   return members.find(({ table, from }) => table.holder !== null && (cells[from] ?? "").trim() !== "");
 }
 
-/** A row that does not say what it is in belongs to the one above that can hold it. */
-function putBeneath(stack: Stack, rows: readonly StackRow[], apart: Apart): void {
+/** A row that does not say what it is in belongs to the one above that can hold it, where that is known to be the one above. */
+function putBeneath(stack: Stack, rows: readonly StackRow[], apart: Apart, isWhole: boolean): void {
   const above = new Map<CompiledTable, string>();
   const put = (member: Member, { number, mark, cells }: StackRow): void => {
     const { table, from } = member;
     const own = [...cells];
-    if (table.plan.stacked !== undefined && (own[from] ?? "").trim() === "" && apart.present[from])
+    if (isWhole && table.plan.stacked !== undefined && (own[from] ?? "").trim() === "" && apart.present[from])
       own[from] = above.get(table.parent!) ?? "";
     const key = table.keySlot < 0 ? -1 : member.titles.indexOf(table.plan.key!);
     let ident = (key < 0 ? "" : (own[from + key] ?? "")) || mark;

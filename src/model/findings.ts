@@ -78,6 +78,8 @@ export interface ProblemPlace {
   readonly column?: string;
   readonly value?: string;
   readonly path?: string;
+  /** The rows by the numbers that their sheet knows them by, where those are others. */
+  readonly ids?: readonly number[];
 }
 
 /** The rows that a problem is about. */
@@ -95,12 +97,15 @@ export class ProblemsError extends TablesError<"problems-left"> {
 export class ProblemList {
   readonly problems: Problem[] = [];
   readonly notes: Note[] = [];
+  /** Rows that have a problem, by the numbers that their sheets know them by. */
+  readonly hit: { readonly table: string; readonly row: number }[] = [];
 
   add<C extends Code>(code: C, facts: Facts<C>, place: ProblemPlace): void {
     const { message, hint } = phrase(code, facts);
-    const { table, file, row = 0, rows, column = "", value = "", path } = place;
+    const { table, file, row = 0, rows, column = "", value = "", path, ids = rows ?? [row] } = place;
     const more = { ...(rows === undefined ? {} : { rows }), ...(path === undefined ? {} : { path }) };
     this.problems.push({ code, table, file, row, column, value, message, hint, ...more });
+    for (const id of ids) this.hit.push({ table, row: id });
   }
 
   note<C extends Code>(code: C, facts: Facts<C>, table = ""): void {

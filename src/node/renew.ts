@@ -3,17 +3,16 @@
  * columns keep the order that the analyst gave them.
  */
 import { basename } from "node:path";
-import { fingerprint } from "../bytes/hash.js";
-import { ByteWriter, encode } from "../bytes/writer.js";
 import type { Comparison } from "../compare/comparison.js";
-import { DELIMITERS, readRows } from "../sheets/csv/rows.js";
 import { TablesError } from "../errors/error.js";
 import { stepsBetween, type Path } from "../model/path.js";
 import { type Plan, type TablePlan, ACTION_TITLE, FILE_TITLE, isFollowing, MARK_TITLE } from "../model/plan.js";
 import { readPlan } from "../plan/load.js";
-import { MemoryTables } from "../sheets/tables.js";
-import { printReceipt, RECEIPT_FILE, sealReceipt, type ReceiptTable } from "../sheets/receipt.js";
-import { writeCells } from "../sheets/csv/write.js";
+import type { SheetRow, SheetSink } from "../sheets/container.js";
+import { containerOf, sinkOf } from "../sheets/index.js";
+import { sealReceipt, type ReceiptTable } from "../sheets/receipt.js";
+import { RowTables } from "../sheets/rows/tables.js";
+import { readAll } from "../sheets/titled.js";
 import { hatch } from "../hatch/hatch.js";
 import { FolderTables } from "./folder-tables.js";
 import { openHatched } from "./sources.js";
@@ -26,7 +25,7 @@ import { harmless } from "../cells/spelling.js";
  */
 export async function renewTables(folder: string, source: string, comparison: Comparison): Promise<string[]> {
   const { receipt } = comparison;
-  const fresh = new MemoryTables();
+  const fresh = new RowTables();
   const opened = await openHatched(source, receipt, basename(source));
   try {
     const where = receipt.tables.flatMap((table) => (table.where === undefined ? [] : [`${table.name}: ${table.where}`]));
@@ -37,35 +36,34 @@ export async function renewTables(folder: string, source: string, comparison: Co
     const hatched = await hatch(opened.sources, { plan, into: fresh, where, sourceFile: receipt.source.file, ...told });
     const into = new FolderTables(folder);
     try {
+      const container = containerOf(into);
+      const sink = sinkOf(into);
+      const sheets = new Map(receipt.tables.map(({ name, file }) => [name, file]));
       const tables: ReceiptTable[] = [];
-      for (const table of hatched.receipt.tables) {
+      for (const { file: freshName, ...table } of hatched.receipt.tables) {
+        const file = sheets.get(table.name)!;
         const one = plan.tables.find(({ name }) => name === table.name);
         const laid = one?.tree !== undefined || one?.cross !== undefined;
-        if (laid || hatched.receipt.tables.filter(({ file }) => file === table.file).length > 1) {
+        const { titles = [], rows } = fresh.sheets.get(freshName)!;
+        const now = [titles, ...rows.map((row) => titles.map((title) => row[title] ?? ""))];
+        if (laid || receipt.tables.filter((other) => other.file === file).length > 1) {
           // a row is more than one record here, or less: the sheet is written anew, in the order of the source
-          const bytes = fresh.contents.get(table.file)!;
-          if (!tables.some(({ file }) => file === table.file)) await write(into, table.file, bytes);
-          tables.push(table);
+          const written = tables.find((other) => other.file === file);
+          tables.push({ ...table, file, fingerprint: written?.fingerprint ?? (await write(sink, file, now)) });
           continue;
         }
-        const before = receipt.tables.find((one) => one.name === table.name);
-        const file = before === undefined ? null : await into.open(table.file);
-        const old = file === null ? null : await file.read(0, file.size);
+        const old = await container.sheet(file);
         const holder = one?.inside ?? (table.titles.includes(FILE_TITLE) ? FILE_TITLE : undefined);
         const follow = one === undefined ? [] : followingTitles(one, plan);
-        const now = rowsOf(fresh.contents.get(table.file)!);
-        const had = old === null ? [] : rowsOf(old);
+        const had = old === null ? [] : ((await readAll(old, (title) => title === MARK_TITLE)) ?? []);
+        if (old === null) continue; // the table was left out, and stays so
         // a list without marks, whose rows were put behind others or in their place, gets all that is there now
-        const rows = had.length === 0 ? now : renewed(had, now, { table: table.name, holder, follow }, comparison);
-        if (old === null && before !== undefined) continue; // the table was left out, and stays so
-        const out = new ByteWriter(1 << 16);
-        for (const [i, row] of rows.entries()) writeCells(out, i === 0 ? row.map(harmless) : row);
-        const bytes = out.take();
-        await write(into, table.file, bytes);
-        tables.push({ ...table, fingerprint: await fingerprint(bytes) });
+        const isMarked = had[0]?.cells.some((title) => plainTitle(title) === MARK_TITLE);
+        const cells = isMarked ? renewed(had, now, { table: table.name, holder, follow }, comparison) : now;
+        tables.push({ ...table, file, fingerprint: await write(sink, file, cells) });
       }
       const { seal: _, ...rest } = hatched.receipt;
-      await write(into, RECEIPT_FILE, encode(printReceipt(await sealReceipt({ ...rest, tables }))));
+      await sink.finish(await sealReceipt({ ...rest, tables }));
       return await into.commit();
     } catch (error) {
       await into.abandon();
@@ -87,33 +85,37 @@ function followingTitles({ hosted, columns, rows }: TablePlan, plan: Plan): stri
   return [...hosted.filter(isFollowing), ...rests].map(({ title }) => title);
 }
 
-async function write(into: FolderTables, file: string, bytes: Uint8Array): Promise<void> {
-  const out = await into.create(file);
-  await out.write(bytes);
-  await out.close();
+/** Gives the fingerprint of what was written. */
+async function write(sink: SheetSink, name: string, [titles, ...rows]: readonly (readonly string[])[]): Promise<string> {
+  const out = await sink.create(name);
+  out.titles(titles);
+  for (const row of rows) {
+    out.row(row);
+    if (out.isFull) await out.flush();
+  }
+  return out.close();
 }
 
-/** Cells of a sheet, whatever its delimiter. */
-function rowsOf(bytes: Uint8Array): string[][] {
-  const cells = DELIMITERS.map((delimiter) => readRows(bytes, delimiter).map((row) => [...row.cells]));
-  const [titles, ...rows] = cells.find(([header]) => header?.includes(MARK_TITLE)) ?? [];
-  return titles === undefined ? [] : [titles.map((title) => (harmless(title.slice(1)) === title ? title.slice(1) : title)), ...rows];
+/** A title without what keeps it from being taken for a formula. */
+function plainTitle(title = ""): string {
+  return harmless(title.slice(1)) === title ? title.slice(1) : title;
 }
 
 /** The old rows in their order, with the cells they have now. `holder` is the title of the column that names what a row is in. */
 function renewed(
-  old: readonly string[][],
-  now: readonly string[][],
+  old: readonly SheetRow[],
+  now: readonly (readonly string[])[],
   { table, holder, follow }: { readonly table: string; readonly holder: string | undefined; readonly follow: readonly string[] },
   { changes, healed }: Comparison,
 ): string[][] {
-  const [titles = [], ...rows] = old;
+  const [header, ...rows] = old;
+  const titles = header.cells.map(plainTitle);
   const [known, ...records] = now;
   const shared = known.filter(
     (title) => titles.includes(title) && title !== MARK_TITLE && title !== ACTION_TITLE && title !== holder && !follow.includes(title),
   );
   const sign = (cellOf: (title: string) => string): string => JSON.stringify(shared.map(cellOf));
-  const waiting = new Map<string, string[][]>();
+  const waiting = new Map<string, (readonly string[])[]>();
   for (const record of records) {
     const signature = sign((title) => record[known.indexOf(title)]);
     waiting.set(signature, [...(waiting.get(signature) ?? []), record]);
@@ -128,18 +130,19 @@ function renewed(
       for (const [title, cell] of Object.entries(change.cells ?? {})) edits.set(`${change.row} ${title}`, cell);
     else edits.set(`${change.row} ${change.column}`, change.new ?? "");
   }
-  const cell = (i: number, title: string): string => edits.get(`${i + 2} ${title}`) ?? rows[i][titles.indexOf(title)] ?? "";
-  const found = new Map<number, string[]>();
-  const take = (i: number, suits: (record: string[]) => boolean): void => {
-    const list = waiting.get(sign((title) => cell(i, title))) ?? [];
+  const cell = ({ number, cells }: SheetRow, title: string): string =>
+    edits.get(`${number} ${title}`) ?? cells[titles.indexOf(title)] ?? "";
+  const found = new Map<SheetRow, readonly string[]>();
+  const take = (row: SheetRow, suits: (record: readonly string[]) => boolean): void => {
+    const list = waiting.get(sign((title) => cell(row, title))) ?? [];
     const at = list.findIndex(suits);
-    if (at >= 0) found.set(i, list.splice(at, 1)[0]);
+    if (at >= 0) found.set(row, list.splice(at, 1)[0]);
   };
-  const kept = [...rows.keys()].filter((i) => !removed.has(i + 2) && rows[i].some((text) => text.trim() !== ""));
+  const kept = rows.filter(({ number, cells }) => !removed.has(number) && cells.some((text) => (text ?? "").trim() !== ""));
   // what a row is in may be called something else now: those that still agree come first
-  for (const i of kept) take(i, (record) => holder === undefined || record[known.indexOf(holder)] === cell(i, holder));
-  for (const i of kept) if (!found.has(i)) take(i, () => true);
-  const missing = kept.find((i) => !found.has(i));
-  if (missing !== undefined) throw new TablesError("renew-row", { table, row: missing + 2 });
-  return [[...titles], ...kept.map((i) => titles.map((title) => (title === ACTION_TITLE ? "" : found.get(i)![known.indexOf(title)])))];
+  for (const row of kept) take(row, (record) => holder === undefined || record[known.indexOf(holder)] === cell(row, holder));
+  for (const row of kept) if (!found.has(row)) take(row, () => true);
+  const missing = kept.find((row) => !found.has(row));
+  if (missing !== undefined) throw new TablesError("renew-row", { table, row: missing.number });
+  return [titles, ...kept.map((row) => titles.map((title) => (title === ACTION_TITLE ? "" : found.get(row)![known.indexOf(title)])))];
 }

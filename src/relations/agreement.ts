@@ -19,6 +19,8 @@ interface Group {
 interface Edited {
   readonly code: string;
   readonly row: number;
+  /** Its number where the analyst sees it. */
+  readonly seen: number;
   readonly said: string;
   readonly fresh: NewRow | null;
 }
@@ -62,17 +64,17 @@ class Agreement {
       const said = assembler.text(row, slot);
       groups.get(was)?.before.add(said);
       if (differing?.removed === true) return;
-      tell(groups.get(now(differing, by) ?? was), now(differing, slot) ?? said, sheet.rowOf(row.place));
+      tell(groups.get(now(differing, by) ?? was), now(differing, slot) ?? said, sheet.seenRow(sheet.rowOf(row.place)));
     });
     const isBlank = ({ said }: Edited): boolean => said === "";
     const fresh = edited.filter((one) => one.fresh !== null);
-    for (const { code, row, said } of fresh.filter((one) => !isBlank(one))) tell(groups.get(code), said, row);
+    for (const { code, seen, said } of fresh.filter((one) => !isBlank(one))) tell(groups.get(code), said, seen);
     // a new row that leaves the cell blank says what the others say
-    for (const { code, row, said, fresh: made } of fresh.filter(isBlank)) {
+    for (const { code, seen, said, fresh: made } of fresh.filter(isBlank)) {
       const group = groups.get(code)!;
       const [only, other] = group.now.keys();
       if (only !== undefined && other === undefined) putCell(this.ctx.typer, made!, slot, only);
-      else tell(group, said, row);
+      else tell(group, said, seen);
     }
     this.tell(table, slot, by, edited, groups);
   }
@@ -90,11 +92,15 @@ class Agreement {
       const { snapshot, removed } = row;
       if (snapshot.table !== table || removed || (now(row, slot) ?? now(row, by)) === null) return [];
       const code = now(row, by) ?? snapshot.content(by);
-      return isNothing(code) ? [] : [{ code, row: row.row, said: now(row, slot) ?? snapshot.content(slot), fresh: null }];
+      return isNothing(code)
+        ? []
+        : [{ code, row: row.row, seen: row.sheet.seenRow(row.row), said: now(row, slot) ?? snapshot.content(slot), fresh: null }];
     });
     const fresh = this.news.flatMap((row): Edited[] => {
       const code = row.contents[by] ?? "";
-      return row.table !== table || isNothing(code) ? [] : [{ code, row: row.row, said: row.contents[slot] ?? "", fresh: row }];
+      return row.table !== table || isNothing(code)
+        ? []
+        : [{ code, row: row.row, seen: row.sheet.seenRow(row.row), said: row.contents[slot] ?? "", fresh: row }];
     });
     return [...old, ...fresh];
   }

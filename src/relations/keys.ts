@@ -13,6 +13,8 @@ import type { Target } from "../rows/row-edits.js";
 interface Claim {
   readonly sheet: Sheet;
   readonly row: number;
+  /** Its number where the analyst sees it. */
+  readonly seen: number;
   readonly text: string;
   readonly hash: number;
 }
@@ -65,7 +67,7 @@ export async function noteNearKeys(placed: Draft, { base: baseline, findings: pr
     const { name } = table.plan;
     // rows with a problem hear of that
     const bad = new Set([...problems.problems, ...known].flatMap((problem) => (problem.table === name ? rowsOf(problem) : [])));
-    const told = near.flatMap(({ claim, other }) => (bad.has(claim.row) ? [] : [{ key: claim.text, row: claim.row, other }]));
+    const told = near.flatMap(({ claim, other }) => (bad.has(claim.seen) ? [] : [{ key: claim.text, row: claim.seen, other }]));
     if (told.length > 0) problems.note("keys-near", { title: table.plan.key!, near: told }, name);
   }
 }
@@ -78,7 +80,7 @@ function claimsOn(table: CompiledTable, placed: Draft, slot: number, hash: (pare
     if (text === null || text === "") continue;
     const target = row.target;
     const parent = target === null ? -1 : parentOf(target, table);
-    claims.push({ sheet: row.sheet, row: row.row, text, hash: hash(parent, text) });
+    claims.push({ sheet: row.sheet, row: row.row, seen: row.sheet.seenRow(row.row), text, hash: hash(parent, text) });
   }
   for (const row of placed.rows) {
     if (row.snapshot.table !== table || row.removed) continue;
@@ -88,7 +90,7 @@ function claimsOn(table: CompiledTable, placed: Draft, slot: number, hash: (pare
     const text = edit?.content ?? row.snapshot.content(slot);
     const { parentPlace, parentTable } = row.snapshot;
     const parent = target === undefined ? aroundPlace(parentPlace, parentTable === table) : parentOf(target, table);
-    claims.push({ sheet: row.sheet, row: row.row, text, hash: hash(parent, text) });
+    claims.push({ sheet: row.sheet, row: row.row, seen: row.sheet.seenRow(row.row), text, hash: hash(parent, text) });
   }
   return claims;
 }
@@ -118,13 +120,13 @@ function report({ title, taken, free }: Owners, claims: readonly Claim[], proble
   if (claims.length === 0) return;
   const owners = taken.find(new Set(claims.map((claim) => claim.hash)));
   const rows = new Map<number, number[]>();
-  for (const claim of claims) rows.set(claim.hash, [...(rows.get(claim.hash) ?? []), claim.row]);
+  for (const claim of claims) rows.set(claim.hash, [...(rows.get(claim.hash) ?? []), claim.seen]);
   for (const claim of claims) {
     const owner = owners.get(claim.hash)?.find((place) => !free.has(place));
     const place = claim.sheet.place(claim.row, title, claim.text);
     const same = rows.get(claim.hash)!;
     if (owner !== undefined) {
-      const row = claim.sheet.rowOf(owner);
+      const row = claim.sheet.seenRow(claim.sheet.rowOf(owner));
       problems.add("key-taken", { title, key: claim.text, record: owner + 1, row: row === 0 ? null : row }, place);
     } else if (same.length > 1) problems.add("key-twice", { title, key: claim.text, rows: same }, place);
   }

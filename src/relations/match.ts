@@ -61,7 +61,7 @@ function adopt({ sheet, slots, found, near, exact }: Wanted, problems: ProblemLi
     return sheet.place(row.row, titles[0], words.join(", "));
   };
   for (const rows of exact.values()) {
-    const all = rows.map((row) => row.row);
+    const all = rows.map((row) => sheet.seenRow(row.row));
     if (rows.length > 1) for (const row of rows) problems.add("match-twice", { titles, rows: all }, place(row));
   }
   for (const row of [...sheet.newRows]) {

@@ -3,7 +3,7 @@
  * after all other edits; where its label stands beside the code, both change together.
  */
 import type { Snapshot } from "../rows/snapshot.js";
-import type { ProblemList } from "../model/findings.js";
+import type { ProblemList, ProblemPlace } from "../model/findings.js";
 import { pushTo } from "../model/push-to.js";
 import { contentValues } from "../rows/values.js";
 import type { DifferingRow, NewRow } from "../rows/row-edits.js";
@@ -16,7 +16,6 @@ import type { NewValue } from "../edits/edit.js";
 import { NO_ITEMS } from "../records/items.js";
 import { compileExpression, firstLine, type Expression } from "../plan/expression.js";
 import type { Assembler, Row } from "../records/assemble.js";
-import { sheetFiles } from "../sheets/sheet-files.js";
 import type { Context } from "../rows/context.js";
 import { copyNews, copyRows, type Draft, type Gone } from "../rows/draft.js";
 import { NOTHING } from "../cells/spelling.js";
@@ -377,7 +376,6 @@ class References {
   private async checkLost({ table, slot, target }: Reference): Promise<void> {
     const { title } = table.plan.columns[slot];
     const codes = this.ctx.base.tables[table.index].codes.get(slot)!;
-    const sheet = this.ctx.sheets[hostTable(table).index];
     const lost = this.lostKeys(target);
     const edits = new Map(this.differing.filter(({ snapshot }) => snapshot.table === table).map((row) => [row.snapshot.place, row]));
     const left = new Map<number, Lost>();
@@ -390,21 +388,14 @@ class References {
     if (left.size > 0) {
       const mirrored =
         table.host?.hosted.some((one) => one.table === table && one.slot === slot && one.column.mirror !== undefined) ?? false;
-      const file = sheet?.file ?? sheetFiles([hostTable(table).plan.name]).get(hostTable(table).plan.name)!;
       await this.ctx.records.rows((row, assembler) => {
         const one = row.table === table ? left.get(row.place) : undefined;
         if (one === undefined) return;
         const key = assembler.text(row, slot);
         const { by, now } = one;
         this.held.add(by.snapshot);
-        const facts = { table: target.plan.name, key, by: sheetName(by.snapshot.table), row: by.row, now, mirrored };
-        this.problems.add("ref-lost", facts, {
-          table: sheetName(table),
-          file,
-          row: this.rowOf(table, row.place),
-          column: title,
-          value: key,
-        });
+        const facts = { table: target.plan.name, key, by: sheetName(by.snapshot.table), row: by.sheet.seenRow(by.row), now, mirrored };
+        this.problems.add("ref-lost", facts, this.placeOf(table, row.place, title, key));
       });
     }
   }
@@ -465,10 +456,13 @@ class References {
     return kept;
   }
 
-  /** The row of the sheet that shows a record, also of a list. */
-  private rowOf(table: CompiledTable, place: number): number {
-    if (table.host !== null) return this.rowOf(table.host, this.ctx.base.tables[table.index].parents.at(place));
-    return this.ctx.sheets[table.index]?.rowOf(place) ?? 0;
+  /** The place of the row that shows a record, also one of a list. */
+  private placeOf(table: CompiledTable, place: number, column: string, value: string): ProblemPlace {
+    if (table.host !== null) return this.placeOf(table.host, this.ctx.base.tables[table.index].parents.at(place), column, value);
+    const sheet = this.ctx.sheets[table.index];
+    if (sheet !== null) return sheet.place(sheet.rowOf(place), column, value);
+    const { name } = table.plan;
+    return { table: name, file: this.ctx.sheetNames.get(name) ?? "", row: 0, column, value };
   }
 
   private noteLoose({ table, slot, target }: Reference): void {
@@ -477,7 +471,8 @@ class References {
     for (let place = 0; place < keys.length; place++) known.add(keys.at(place));
     const codes = this.ctx.base.tables[table.index].codes.get(slot)!;
     const loose: number[] = [];
-    for (let place = 0; place < codes.length; place++) if (!known.has(codes.at(place))) loose.push(this.rowOf(table, place));
+    for (let place = 0; place < codes.length; place++)
+      if (!known.has(codes.at(place))) loose.push(this.placeOf(table, place, "", "").row ?? 0);
     if (loose.length === 0) return;
     const { title } = table.plan.columns[slot];
     this.problems.note("refs-loose", { title, table: target.plan.name, rows: loose }, hostTable(table).plan.name);

@@ -124,7 +124,7 @@ export class Baseline implements RowReader {
       if (this.removeAbsent && written) this.snapshots.push(this.snapshot(row, 0, Action.Remove, items));
       return;
     }
-    if (!written && sheet.isSeen(sheet.rowOf(place))) {
+    if (!written && sheet.seen(sheet.rowOf(place)) !== null) {
       this.notHatched.push({ sheet, row: sheet.rowOf(place) });
       return;
     }

@@ -18,6 +18,8 @@ export interface Context {
   readonly records: RecordReader;
   /** By table: its sheet, or `null` where there is none. */
   readonly sheets: readonly (Sheet | null)[];
+  /** What the sheet of each table is called, by the table's name. */
+  readonly sheetNames: ReadonlyMap<string, string>;
   /** The source as it was hatched, joined to the rows of the sheets. */
   readonly base: Baseline;
   readonly findings: ProblemList;

@@ -9,7 +9,8 @@
 import type { ByteSource } from "../bytes/source.js";
 import { isUtf8 } from "../bytes/utf8.js";
 import { RowCursor } from "../sheets/csv/cursor.js";
-import type { DelimitedScanner } from "../sheets/csv/scan.js";
+import { DelimitedScanner } from "../sheets/csv/scan.js";
+import { HEAD } from "../sheets/csv/sheet.js";
 import type { Assembler, Row } from "../records/assemble.js";
 import { endOfSame } from "./same-row.js";
 import { Action, type SheetEntry, type SheetIndex } from "./sheet-index.js";
@@ -60,8 +61,8 @@ export class MergeReader implements SheetIndex {
   /** Is more of the sheet to be read before the next piece of the source is gone through? */
   isShort(): boolean {
     const { cursor } = this;
-    this.enough = Math.max(this.enough, 2 * (cursor.offset - this.before));
-    this.before = cursor.offset;
+    this.enough = Math.max(this.enough, 2 * (cursor.nextOffset - this.before));
+    this.before = cursor.nextOffset;
     return !cursor.ended && cursor.ahead < this.enough;
   }
 
@@ -178,6 +179,28 @@ export class MergeReader implements SheetIndex {
     this.kept.set(place, standing);
     this.reached = place;
   }
+}
+
+/** Do the marks at the head of a sheet stand in the order of the source? */
+export async function isInOrder(
+  source: ByteSource,
+  { delimiter, isMark, salt }: { readonly delimiter: number; readonly isMark: (title: string) => boolean; readonly salt: number },
+): Promise<boolean> {
+  let column = -1;
+  let last = -1;
+  let inOrder = true;
+  const scanner = new DelimitedScanner(delimiter, {
+    row: (one) => {
+      if (column < 0) column = one.texts().findIndex(isMark);
+      else if (column < one.cells) {
+        const place = one.markAt(column, salt);
+        inOrder &&= place < 0 || place > last;
+        if (place >= 0) last = place;
+      }
+    },
+  });
+  scanner.write(await source.read(0, HEAD));
+  return inOrder;
 }
 
 /** Records that follow each other and whose rows do so, too: for each run its first record, its first row, and how many they are. */

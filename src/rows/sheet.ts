@@ -1,31 +1,31 @@
 /**
  * An edited table: read once from end to end, kept as a few numbers a row.
  *
- * For every row with a mark: the record it stands for, where its bytes are, and a hash of its cells.
+ * For every row with a mark: the record it stands for, where the sheet finds it again, and a hash of its cells.
  * A row whose hash equals that of the baseline needs no parsing. New rows are kept as text.
  */
 import { hashBytes, Hash } from "../bytes/hash.js";
-import { ByteWriter, copied, encode } from "../bytes/writer.js";
-import type { ByteSource } from "../bytes/source.js";
-import { asciiEnd, utf8Length } from "../bytes/utf8.js";
+import { encode } from "../bytes/writer.js";
 import { nearest } from "../errors/nearest.js";
-import { DELIMITERS } from "../sheets/csv/rows.js";
-import { DelimitedScanner, type RowListener } from "../sheets/csv/scan.js";
-import type { PlainSheet, Placing } from "../layouts/layout.js";
+import type { Placing, SheetPlace, TableRow, TableRows } from "../layouts/layout.js";
 import type { CompiledTable } from "../plan/compile.js";
 import { ACTION_TITLE, MARK_TITLE } from "../model/plan.js";
 import { normalised } from "../cells/normalised.js";
-import { parseMark, readMark } from "../model/marks.js";
+import { parseMark } from "../model/marks.js";
 import type { ProblemList, ProblemPlace } from "../model/findings.js";
+import type { OpenSheet, RowTaker, RowView } from "../sheets/container.js";
 import { Column } from "./columns.js";
 import { pushTo } from "../model/push-to.js";
-import { MergeReader } from "./merge-reader.js";
+import { isInOrder, MergeReader } from "./merge-reader.js";
 import { Action, IndexPages, type SheetEntry, type SheetIndex } from "./sheet-index.js";
 import { titleIn } from "../cells/spelling.js";
 
+/** Cells by column of the sheet; one that is not there says nothing. */
+export type Cells = readonly (string | undefined)[];
+
 export interface NewSheetRow {
   readonly row: number;
-  readonly cells: readonly string[];
+  readonly cells: Cells;
   /** What the row calls itself for others that refer to it: `+x`. */
   readonly name?: string;
   /** What is needed to take the row for one that has a mark, where rows are matched by other columns. */
@@ -37,30 +37,26 @@ export interface NewSheetRow {
 /** A further row with a mark that another row has already. */
 export type SheetCopy = NewSheetRow & SheetEntry;
 
-const HEAD = 1 << 16;
-/** Most bytes that are read in one go to get at rows. */
-const MOST_READ = 1 << 20;
-
 /** What a sheet is read from. */
 export interface SheetInput {
   readonly table: CompiledTable;
-  readonly file: string;
-  readonly source: ByteSource;
+  readonly sheet: OpenSheet;
   /** All tables, to tell marks of others. */
   readonly tables: readonly CompiledTable[];
   readonly problems: ProblemList;
   readonly records: number;
   /** All rows are new: there is no source whose records the marks could name. */
   readonly fresh: boolean;
-  /** Where the sheet was made for one with a layout. */
-  readonly made?: Pick<PlainSheet, "last" | "placings" | "unmarked">;
+  /** The rows, where a layout has read them. */
+  readonly laid?: TableRows;
 }
 
-export class Sheet implements RowListener {
+const NOTHING = new DataView(new ArrayBuffer(4));
+
+export class Sheet implements RowTaker {
   /** For each column of the sheet: a slot of the table, or a member of {@link Column}. */
   columns: number[] = [];
   titles: string[] = [];
-  delimiter = 0x2c;
   /** Rows with a mark. */
   standings: SheetIndex = new IndexPages();
   /** The same, where the sheet is read beside the source. */
@@ -68,85 +64,111 @@ export class Sheet implements RowListener {
   readonly newRows = new Set<NewSheetRow>();
   /** By record, further rows with its mark. */
   readonly copies = new Map<number, SheetCopy[]>();
-  readonly damagedRows = new Set<number>();
   /** Content columns hashed, in the order of the sheet. */
   private hashed: number[] = [];
   private markColumn = -1;
   private actionColumn = -1;
   private readonly hash = new Hash();
-  private readonly undoubled = new ByteWriter(256);
   private headerSeen = false;
   usable = true;
 
   readonly table: CompiledTable;
-  readonly file: string;
   /** How many records the table had when it was hatched. */
   readonly records: number;
-  private readonly source: ByteSource;
+  private readonly sheet: OpenSheet;
   private readonly tables: readonly CompiledTable[];
   private readonly problems: ProblemList;
   private readonly fresh: boolean;
-  private readonly made: SheetInput["made"];
+  private readonly laid: TableRows | undefined;
+  /** Rows that a layout has read, by number. */
+  private readonly laidRows: ReadonlyMap<number, TableRow>;
 
-  constructor({ table, file, source, tables, problems, records, fresh, made }: SheetInput) {
+  constructor({ table, sheet, tables, problems, records, fresh, laid }: SheetInput) {
     this.table = table;
-    this.file = file;
     this.records = records;
-    this.source = source;
+    this.sheet = sheet;
     this.tables = tables;
     this.problems = problems;
     this.fresh = fresh;
-    this.made = made;
+    this.laid = laid;
+    this.laidRows = new Map(laid?.rows.map((row) => [row.number, row]));
   }
 
   get size(): number {
-    return this.source.size;
+    return this.sheet.size;
+  }
+
+  /** What stands between cells, when that was changed. */
+  get strangeDelimiter(): string | null {
+    return this.laid === undefined ? this.sheet.strangeDelimiter : null;
   }
 
   /** Its rows can be compared one after the other, as they come, with the records that come. */
   get standsAlone(): boolean {
-    return this.made === undefined && this.table.treeSteps === null && this.table.plan.match === undefined;
+    return this.sheet.text !== undefined && this.table.treeSteps === null && this.table.plan.match === undefined;
   }
 
   /** Where a row goes in its list, when that is not behind the others. */
   placingOf(row: number): Placing | null {
-    return this.made?.placings?.get(row) ?? null;
+    return this.laidRows.get(row)?.placing ?? null;
   }
 
   /** Its rows say by their marks which records they are. */
   get hasMarks(): boolean {
-    return this.made?.unmarked !== true;
+    return this.laid?.unmarked !== true;
   }
 
   /** Some rows have places in their lists. */
   get isOrdered(): boolean {
-    return [...(this.made?.placings?.values() ?? [])].some(({ beside }) => beside !== undefined);
+    return this.laid?.rows.some(({ placing }) => placing?.beside !== undefined) === true;
   }
 
-  /** Does the analyst see the row? Others were made for records that follow. */
-  isSeen(row: number): boolean {
-    return row <= (this.made?.last ?? Infinity);
+  /** Where the analyst sees a row; `null` when nowhere, as it was made for a record that follows. */
+  seen(row: number): SheetPlace | null {
+    const laid = this.laidRows.get(row);
+    return laid === undefined ? { row } : laid.at;
+  }
+
+  /** Number of the row where the analyst sees it, or 0. */
+  seenRow(row: number): number {
+    return this.seen(row)?.row ?? 0;
+  }
+
+  /** Cells that the analyst's row has and this one leaves to others. */
+  saysOf(row: number): Readonly<Record<string, string>> {
+    return this.laidRows.get(row)?.says ?? {};
+  }
+
+  /** What the sheet calls what a record is in. */
+  nameOf(ident: string): string {
+    return this.laid?.nameOf?.(ident) ?? ident;
+  }
+
+  knows(title: string): boolean {
+    return this.columnFor(title) !== Column.Unknown;
+  }
+
+  malformed(byte: number): void {
+    this.refuse("sheet-encoding", { byte });
+  }
+
+  get done(): boolean {
+    return !this.usable;
   }
 
   /** Reads the sheet to its end. */
   async read(): Promise<void> {
-    this.delimiter = this.findDelimiter(await this.source.read(0, HEAD));
-    const scanner = new DelimitedScanner(this.delimiter, this);
-    for await (const chunk of this.source.chunks()) {
-      this.checkText(scanner, chunk);
-      scanner.write(chunk);
-      if (!this.usable) return;
-    }
-    scanner.end();
-    if (!this.headerSeen) this.refuse("sheet-empty", {});
+    await this.sheet.read(this);
+    if (this.usable && !this.headerSeen) this.refuse("sheet-empty", {});
   }
 
   /** Begins to read the sheet beside the source; reads all of it when its rows do not stand in the source's order. */
   async readBeside(): Promise<void> {
-    const head = await this.source.read(0, HEAD);
-    this.delimiter = this.findDelimiter(head);
-    if (!this.isInOrder(head)) return this.read();
-    const step = new MergeReader(this.source, this.delimiter, (row) => this.row(row));
+    const { text } = this.sheet;
+    const delimiter = await text!.delimiter((title) => this.knows(title));
+    const isMark = (title: string): boolean => this.columnFor(title) === Column.Mark;
+    if (!(await isInOrder(text!.bytes, { delimiter, isMark, salt: this.table.salt }))) return this.read();
+    const step = new MergeReader(text!.bytes, delimiter, (row) => this.row(row));
     this.standings = this.step = step;
     await step.feed();
     while (!this.headerSeen && step.pull());
@@ -162,60 +184,19 @@ export class Sheet implements RowListener {
     else if (!this.columns.includes(Column.Unknown)) step.begin(this.columns);
   }
 
-  /** Do the marks at the head of the sheet stand in the order of the source? */
-  private isInOrder(head: Uint8Array): boolean {
-    let column = -1;
-    let last = -1;
-    let inOrder = true;
-    const scanner = new DelimitedScanner(this.delimiter, {
-      row: (one) => {
-        if (column < 0) column = one.texts().findIndex((title) => this.columnFor(title) === Column.Mark);
-        else if (column < one.cells) {
-          const place = readMark(this.table.salt, one.window, one.starts[column], one.ends[column]);
-          inOrder &&= place < 0 || place > last;
-          if (place >= 0) last = place;
-        }
-      },
-    });
-    scanner.write(head);
-    return inOrder;
-  }
-
   /** Number of the row that stands for a record; 0 when there is none. */
   rowOf(place: number): number {
     return this.standings.row(place);
   }
 
-  /** Cells of the rows that stand for records, as text, by column of the sheet. Rows that are not far from each other are read in one go. */
-  async cellsOf(places: readonly number[]): Promise<string[][]> {
-    const cells: string[][] = [];
-    const spans: { i: number; start: number; end: number }[] = [];
-    for (const [i, place] of places.entries()) {
-      const { offset, length, bytes } = this.standings.at(place);
-      if (bytes === undefined) spans.push({ i, start: offset, end: offset + length });
-      else cells[i] = this.split(bytes);
-    }
-    spans.sort((a, b) => a.start - b.start);
-    for (let first = 0, next = 0; first < spans.length; first = next) {
-      const { start } = spans[first];
-      let { end } = spans[first];
-      for (next = first + 1; next < spans.length && spans[next].start - end < HEAD && spans[next].end - start < MOST_READ; next++)
-        end = spans[next].end;
-      const bytes = await this.source.read(start, end);
-      for (const span of spans.slice(first, next)) cells[span.i] = this.split(bytes.subarray(span.start - start, span.end - start));
-    }
+  /** Cells of the rows that stand for records, as text, by column of the sheet. */
+  cellsOf(places: readonly number[]): Promise<Cells[]> {
+    return this.sheet.cellsOf(places.map((place) => this.standings.at(place)));
+  }
+
+  async cellsAt(offset: number, length: number): Promise<Cells> {
+    const [cells] = await this.sheet.cellsOf([{ offset, length }]);
     return cells;
-  }
-
-  async cellsAt(start: number, length: number): Promise<string[]> {
-    return this.split(await this.source.read(start, start + length));
-  }
-
-  private split(row: Uint8Array): string[] {
-    this.rowScanner ??= this.startRowScanner();
-    this.rowScanner.write(row);
-    this.rowScanner.end();
-    return this.rowCells;
   }
 
   /**
@@ -231,20 +212,16 @@ export class Sheet implements RowListener {
     this.standings.set(place, copy);
   }
 
-  private rowScanner: DelimitedScanner | null = null;
-  private rowCells: string[] = [];
-  private startRowScanner(): DelimitedScanner {
-    const scanner = new DelimitedScanner(this.delimiter, {
-      row: (one) => {
-        this.rowCells = one.texts();
-      },
-    });
-    scanner.base = 1; // not the beginning of a file: no byte-order mark
-    return scanner;
+  /** The place of a row for a problem: where the analyst sees it. */
+  place(row: number, column = "", value = ""): ProblemPlace {
+    const at = this.seen(row);
+    const ids = at?.row === row && at.column === undefined ? {} : { ids: [row] };
+    return { table: this.table.plan.name, file: this.sheet.name, row: at?.row ?? 0, column: at?.column ?? column, value, ...ids };
   }
 
-  place(row: number, column = "", value = ""): ProblemPlace {
-    return { table: this.table.plan.name, file: this.file, row, column, value };
+  /** The same of several rows. */
+  placeOf(rows: readonly number[], column = "", value = ""): ProblemPlace {
+    return { ...this.place(rows[0], column, value), rows: rows.map((row) => this.seenRow(row)), ids: rows };
   }
 
   /** Column of the sheet that holds a slot (or a member of {@link Column}); -1 when it was left out. */
@@ -252,60 +229,58 @@ export class Sheet implements RowListener {
     return this.columns.indexOf(slot);
   }
 
-  row(scanner: DelimitedScanner): void {
+  row(view: RowView): void {
     if (!this.usable) return;
     if (!this.headerSeen) {
-      if (!scanner.blank) this.header(scanner);
+      if (!view.blank) this.header(view);
       return;
     }
-    if (scanner.fault !== null) {
-      const code = scanner.fault === "open" ? "quote-open" : "quote-after";
-      this.problems.add(code, {}, this.place(scanner.rowNumber));
-      this.damagedRows.add(scanner.rowNumber);
+    if (view.fault !== null) {
+      const code = view.fault === "open" ? "quote-open" : "quote-after";
+      this.problems.add(code, {}, this.place(view.rowNumber));
       return;
     }
-    if (scanner.blank) return;
-    if (scanner.cells > this.columns.length && !this.onlyBlanksFrom(scanner, this.columns.length)) {
+    if (view.blank) return;
+    if (view.cells > this.columns.length && !this.onlyBlanksFrom(view, this.columns.length)) {
       this.problems.add(
         "row-long",
-        { cells: scanner.cells, titles: this.columns.length },
-        this.place(scanner.rowNumber, "", scanner.text(this.columns.length)),
+        { cells: view.cells, titles: this.columns.length },
+        this.place(view.rowNumber, "", view.text(this.columns.length)),
       );
       return;
     }
-    const action = this.action(scanner);
+    const action = this.action(view);
     if (action === null) return;
     const c = this.markColumn;
-    let place = c >= 0 && c < scanner.cells ? readMark(this.table.salt, scanner.window, scanner.starts[c], scanner.ends[c]) : -1;
+    let place = c >= 0 && c < view.cells ? view.markAt(c, this.table.salt) : -1;
     if (place < 0) {
-      const text = c >= 0 && c < scanner.cells ? scanner.text(c) : "";
+      const text = c >= 0 && c < view.cells ? view.text(c) : "";
       const name = text.trim();
       if (name === "" || name.startsWith("+")) {
-        this.newRow(scanner, action, name);
+        this.newRow(view, action, name);
         return;
       }
       place = parseMark(this.table.salt, text);
     }
-    if (place < 0) this.badMark(scanner);
+    if (place < 0) this.badMark(view);
     else if (place >= this.records) {
-      this.damagedRows.add(scanner.rowNumber);
-      const mark = scanner.text(c);
-      this.problems.add("mark-beyond", { mark, records: this.records }, this.place(scanner.rowNumber, MARK_TITLE, mark));
-    } else this.keep(scanner, place, action);
+      const mark = view.text(c);
+      this.problems.add("mark-beyond", { mark, records: this.records }, this.place(view.rowNumber, MARK_TITLE, mark));
+    } else this.keep(view, place, action);
   }
 
-  private newRow(scanner: DelimitedScanner, action: Action, name: string): void {
-    const cells = scanner.texts();
+  private newRow(view: RowView, action: Action, name: string): void {
+    const cells = view.texts();
     if (name === "" && this.hashed.every((c) => (cells[c] ?? "").trim() === "")) return;
     if (this.table.plan.match !== undefined || this.fresh) {
       this.newRows.add({
-        row: scanner.rowNumber,
+        row: view.rowNumber,
         cells,
-        stand: this.standing(scanner, action),
+        stand: this.standing(view, action),
         ...(name === "" ? {} : { name }),
       });
-    } else if (action === Action.None) this.newRows.add({ row: scanner.rowNumber, cells, ...(name === "" ? {} : { name }) });
-    else if (action === Action.Remove) this.problems.add("remove-new", {}, this.place(scanner.rowNumber, ACTION_TITLE, "remove"));
+    } else if (action === Action.None) this.newRows.add({ row: view.rowNumber, cells, ...(name === "" ? {} : { name }) });
+    else if (action === Action.Remove) this.problems.add("remove-new", {}, this.place(view.rowNumber, ACTION_TITLE, "remove"));
   }
 
   /** Takes a row without a mark for the record at `place`; false when another row stands for that. */
@@ -316,55 +291,49 @@ export class Sheet implements RowListener {
     return true;
   }
 
-  private badMark(scanner: DelimitedScanner): void {
-    const text = scanner.text(this.markColumn);
+  private badMark(view: RowView): void {
+    const text = view.text(this.markColumn);
     const owner = this.tables.find((table) => table !== this.table && parseMark(table.salt, text) >= 0);
-    const where = this.place(scanner.rowNumber, MARK_TITLE, text);
-    this.damagedRows.add(scanner.rowNumber);
+    const where = this.place(view.rowNumber, MARK_TITLE, text);
     if (owner !== undefined && owner.plan.name !== this.table.plan.name)
       this.problems.add("mark-foreign", { mark: text, other: owner.plan.name }, where);
     else this.problems.add("mark-damaged", { mark: text }, where);
   }
 
-  private keep(scanner: DelimitedScanner, place: number, action: Action): void {
-    const standing = this.standing(scanner, action);
+  private keep(view: RowView, place: number, action: Action): void {
+    const standing = this.standing(view, action);
     if (this.step?.differed(place) === true) this.step.inOrder = false;
-    if (this.rowOf(place) > 0) pushTo(this.copies, place, { ...standing, cells: scanner.texts() });
+    if (this.rowOf(place) > 0) pushTo(this.copies, place, { ...standing, cells: view.texts() });
     else this.standings.set(place, standing);
   }
 
-  private standing(scanner: DelimitedScanner, action: Action): SheetEntry {
+  private standing(view: RowView, action: Action): SheetEntry {
     return {
-      row: scanner.rowNumber,
-      // a row that leaves its place differs, whatever its cells say
-      hash: this.placingOf(scanner.rowNumber) === null ? this.hashRow(scanner) : NaN,
+      row: view.rowNumber,
+      // a row that leaves its place differs, whatever its cells say, and one that does not say all has to be asked
+      hash: view.whole && this.placingOf(view.rowNumber) === null ? this.hashRow(view) : NaN,
       action,
-      offset: scanner.base + scanner.rowStart,
-      length: scanner.rowEnd - scanner.rowStart,
+      offset: view.offset,
+      length: view.length,
       bytes: this.step?.copyOfRow(),
     };
   }
 
-  private hashRow(scanner: DelimitedScanner): number {
-    const hash = this.hash;
+  private hashRow(view: RowView): number {
+    const { hash, hashed } = this;
     hash.start();
-    for (let k = 0; k < this.hashed.length; k++) {
-      const c = this.hashed[k];
-      if (c < scanner.cells) {
-        if (scanner.quoted[c] === 2) {
-          this.undoubled.clear();
-          scanner.undouble(c, this.undoubled);
-          hash.partOf(this.undoubled.words, 0, this.undoubled.length);
-        } else hash.partOf(scanner.words, scanner.starts[c], scanner.ends[c]);
-      } else hash.partOf(scanner.words, 0, 0);
+    for (let k = 0; k < hashed.length; k++) {
+      const c = hashed[k];
+      if (c < view.cells) view.hashCell(c, hash);
+      else hash.partOf(NOTHING, 0, 0);
     }
     return hash.number;
   }
 
-  private action(scanner: DelimitedScanner): Action | null {
+  private action(view: RowView): Action | null {
     const c = this.actionColumn;
-    if (c < 0 || c >= scanner.cells || scanner.starts[c] === scanner.ends[c]) return Action.None;
-    const text = scanner.text(c);
+    if (c < 0 || c >= view.cells || view.isEmpty(c)) return Action.None;
+    const text = view.text(c);
     const word = text.trim().toLowerCase();
     if (word === "") return Action.None;
     if (word === "remove") return Action.Remove;
@@ -372,15 +341,14 @@ export class Sheet implements RowListener {
     this.problems.add(
       "action-unknown",
       { action: text, nearest: nearest(word, ["remove", "skip"]) },
-      this.place(scanner.rowNumber, ACTION_TITLE, text),
+      this.place(view.rowNumber, ACTION_TITLE, text),
     );
-    this.damagedRows.add(scanner.rowNumber);
     return null;
   }
 
-  private header(scanner: DelimitedScanner): void {
+  private header(view: RowView): void {
     this.headerSeen = true;
-    this.titles = scanner.texts().map((title) => titleIn(title, this.table.titles));
+    this.titles = view.texts().map((title) => titleIn(title ?? "", this.table.titles));
     this.columns = this.titles.map((title) => this.columnFor(title));
     this.markColumn = this.columns.indexOf(Column.Mark);
     this.actionColumn = this.columns.indexOf(Column.Action);
@@ -439,58 +407,10 @@ export class Sheet implements RowListener {
     this.problems.add(code, facts, this.place(1, column));
   }
 
-  private findDelimiter(head: Uint8Array): number {
-    let best = DELIMITERS[0];
-    let most = -1;
-    for (const delimiter of DELIMITERS) {
-      let known = -1;
-      const scanner = new DelimitedScanner(delimiter, {
-        row: (one) => {
-          if (known >= 0 || one.blank) return;
-          known = 0;
-          for (let i = 0; i < one.cells; i++) if (this.columnFor(one.text(i)) !== Column.Unknown) known++;
-        },
-      });
-      scanner.write(head);
-      scanner.end();
-      if (known > most) [best, most] = [delimiter, known];
-    }
-    return best;
-  }
-
-  /** Sheets are read as UTF-8; another encoding shows as a malformed byte. */
-  private checkText(scanner: DelimitedScanner, chunk: Uint8Array): void {
-    const view = this.carry.length === 0 ? chunk : joined(this.carry, chunk);
-    let i = 0;
-    this.carry = new Uint8Array(0);
-    for (;;) {
-      if (i >= view.length || view[i] < 0x80) i = asciiEnd(view, i);
-      if (i >= view.length) return;
-      const length = utf8Length(view, i, view.length);
-      if (length === 0) {
-        this.carry = copied(view, i);
-        return;
-      }
-      if (length < 0) {
-        this.refuse("sheet-encoding", { byte: scanner.base + scanner.limit + i });
-        return;
-      }
-      i += length;
-    }
-  }
-  private carry: Uint8Array = new Uint8Array(0);
-
-  private onlyBlanksFrom(scanner: DelimitedScanner, cell: number): boolean {
-    for (let c = cell; c < scanner.cells; c++) if (scanner.ends[c] > scanner.starts[c]) return false;
+  private onlyBlanksFrom(view: RowView, cell: number): boolean {
+    for (let c = cell; c < view.cells; c++) if (!view.isEmpty(c)) return false;
     return true;
   }
-}
-
-function joined(a: Uint8Array, b: Uint8Array): Uint8Array {
-  const whole = new Uint8Array(a.length + b.length);
-  whole.set(a);
-  whole.set(b, a.length);
-  return whole;
 }
 
 /** Hash of the content of a key cell. */

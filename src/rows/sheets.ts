@@ -1,11 +1,10 @@
 /** The sheets of all tables: found, opened, and read before the source or beside it. */
-import { MemorySource } from "../bytes/source.js";
 import { nearest } from "../errors/nearest.js";
-import type { PlainSheet } from "../layouts/layout.js";
+import { sheetOf, type TableRows } from "../layouts/layout.js";
 import { sheetTable, type CompiledPlan, type CompiledTable } from "../plan/compile.js";
-import { openSheet, type TablesSource } from "../sheets/tables.js";
+import type { SheetContainer } from "../sheets/container.js";
 import type { ScanOptions } from "../source/pass.js";
-import { RECEIPT_FILE, type Receipt } from "../sheets/receipt.js";
+import type { Receipt } from "../sheets/receipt.js";
 import type { ProblemList } from "../model/findings.js";
 import { Column } from "./columns.js";
 import { PACE } from "./merge-reader.js";
@@ -17,12 +16,12 @@ const BESIDE = 8;
 export interface Sheets {
   readonly guide: CompiledPlan;
   readonly receipt: Receipt;
-  readonly tables: TablesSource;
+  readonly container: SheetContainer;
   readonly problems: ProblemList;
   /** All rows are new. */
   readonly fresh: boolean;
-  /** Sheets that were made for tables with a layout; `null` where that was not to be had. */
-  readonly plain: ReadonlyMap<CompiledTable, PlainSheet | null>;
+  /** Rows of tables whose sheets have a layout; `null` where they were not to be had. */
+  readonly laid: ReadonlyMap<CompiledTable, TableRows | null>;
 }
 
 /** The sheet of each table, or `null`; the largest are only begun to be read, where they may be read `beside` the source. */
@@ -36,7 +35,7 @@ export async function readSheets(what: Sheets, beside: boolean): Promise<(Sheet 
     if (sheet === null) continue;
     await (begun.has(sheet) ? sheet.readBeside() : sheet.read());
     if (!sheet.usable) sheets[i] = null;
-    else if (sheet.table.plan.cross === undefined && !what.fresh) noteColumns(sheet, what);
+    else if (sheet.table.plan.cross === undefined && !what.fresh && what.container.isWhole) noteColumns(sheet, what);
   }
   return sheets;
 }
@@ -72,26 +71,22 @@ export function adoptDocuments(sheets: readonly (Sheet | null)[]): void {
   }
 }
 
-/** Says which files that look like sheets belong to no table. */
-async function noteUnused({ receipt, tables, problems }: Sheets): Promise<void> {
-  const files = await tables.files();
+/** Says which sheets belong to no table. */
+async function noteUnused({ receipt, container, problems }: Sheets): Promise<void> {
+  const names = await container.names();
   const expected = receipt.tables.map((table) => table.file);
-  const missing = expected.filter((one) => !files.includes(one));
-  for (const file of files) {
-    if (expected.includes(file) || file === RECEIPT_FILE || !/\.(?:csv|tsv|txt)$/i.test(file) || /^[.~]/.test(file)) continue;
-    problems.note("file-unused", { file, nearest: nearest(file, missing) });
-  }
+  const missing = expected.filter((one) => !names.includes(one));
+  for (const file of names) if (!expected.includes(file)) problems.note("file-unused", { file, nearest: nearest(file, missing) });
 }
 
-async function openTable(table: CompiledTable, { guide, receipt, tables, problems, fresh, plain }: Sheets): Promise<Sheet | null> {
+async function openTable(table: CompiledTable, { guide, receipt, container, problems, fresh, laid }: Sheets): Promise<Sheet | null> {
   const entry = receipt.tables.find((one) => one.name === table.plan.name);
-  const own = plain.get(table);
-  // without an entry it has no sheet; where none could be made for it, the sheet is told of with the table around
+  const own = laid.get(table);
+  // without an entry it has no sheet; where its rows could not be read, that is told of with the table around
   if (entry === undefined || own === null) return null;
-  const bytes = own === undefined ? await openSheet(tables, entry.file) : new MemorySource(own.bytes, entry.file);
-  if (bytes !== null)
-    return new Sheet({ table, file: entry.file, source: bytes, tables: guide.tables, problems, records: entry.records, fresh, made: own });
-  if (sheetTable(table) === table) problems.note("table-left-out", { file: entry.file }, table.plan.name);
+  const sheet = own === undefined ? await container.sheet(entry.file) : sheetOf(own, entry.file);
+  if (sheet !== null) return new Sheet({ table, sheet, tables: guide.tables, problems, records: entry.records, fresh, laid: own });
+  if (sheetTable(table) === table && container.isWhole) problems.note("table-left-out", { file: entry.file }, table.plan.name);
   return null;
 }
 
@@ -107,5 +102,6 @@ function noteColumns(sheet: Sheet, { receipt, problems }: Sheets): void {
   if (missing.length > 0) problems.note("columns-left-out", { titles: missing }, table.plan.name);
   const renamed = sheet.titles.filter((title, i) => sheet.columns[i] !== Column.Unknown && !table.titles.includes(title));
   if (renamed.length > 0) problems.note("titles-healed", { titles: renamed }, table.plan.name);
-  if (sheet.delimiter !== 0x2c) problems.note("delimiter-healed", { delimiter: String.fromCharCode(sheet.delimiter) }, table.plan.name);
+  const { strangeDelimiter: delimiter } = sheet;
+  if (delimiter !== null) problems.note("delimiter-healed", { delimiter }, table.plan.name);
 }

@@ -1,6 +1,6 @@
 /** What a receipt has to be. */
 import { z } from "zod";
-import { isSheetFile } from "./sheet-files.js";
+import { isSheetFile } from "./csv/sheet-files.js";
 
 /** A path that leads to a file of a set, below the folder that they are in. */
 const below = z

@@ -1,5 +1,4 @@
 /** Where tables are kept: a folder in memory here, a folder on disk in `hatch-fold/node`. */
-import { openText, sniffEncoding } from "../bytes/encoding.js";
 import { MemorySource, type ByteSource } from "../bytes/source.js";
 import { concat, copied } from "../bytes/writer.js";
 
@@ -50,13 +49,4 @@ export class MemoryTables implements TablesSink, TablesSource {
   text(file: string): string {
     return new TextDecoder().decode(this.contents.get(file));
   }
-}
-
-/** A sheet in UTF-8; what some spreadsheets call Unicode text is UTF-16, and read whole. */
-export async function openSheet(tables: TablesSource, file: string): Promise<ByteSource | null> {
-  const source = await tables.open(file);
-  if (source === null || sniffEncoding(await source.read(0, 2)).encoding === "utf-8") return source;
-  const pieces: Uint8Array[] = [];
-  for await (const chunk of (await openText(source)).chunks()) pieces.push(copied(chunk));
-  return new MemorySource(concat(pieces), source.name);
 }

@@ -1,12 +1,9 @@
 /** A sheet that is read whole: its cells by the titles that it should have. */
-import { isUtf8 } from "../bytes/utf8.js";
-import { ByteWriter } from "../bytes/writer.js";
 import type { ProblemList } from "../model/findings.js";
 import { nearest } from "../errors/nearest.js";
-import { DELIMITERS, readRows, type DelimitedRow } from "./csv/rows.js";
 import { normalised } from "../cells/normalised.js";
-import { writeCells } from "./csv/write.js";
 import { titleIn } from "../cells/spelling.js";
+import type { OpenSheet, SheetRow } from "./container.js";
 
 export interface TitledRow {
   readonly number: number;
@@ -20,6 +17,8 @@ export interface TitledSheet {
   readonly rows: readonly TitledRow[];
   /** Number of the last row. */
   readonly last: number;
+  /** Numbers of rows that end before the last title. */
+  readonly short: ReadonlySet<number>;
 }
 
 /** How a sheet is read. */
@@ -35,17 +34,16 @@ export interface TitledAs {
  * whoever reads it for one table says why.
  * The first title is that of the mark.
  */
-export function readTitled(
+export async function readTitled(
   titles: readonly string[],
-  bytes: Uint8Array,
+  sheet: OpenSheet,
   { say, problems, needsMark, least = 2 }: TitledAs,
-): TitledSheet | null {
-  if (!isUtf8(bytes)) return null;
-  const found = DELIMITERS.map((delimiter) => ({ delimiter, ...findTitles(titles, readRows(bytes, delimiter)) }));
-  const best = found.reduce((one, other) => (other.known > one.known ? other : one));
-  const { places, header, body } = best;
-  if (needsMark ? !places.includes(0) : best.known < least) return null;
-  if (best.delimiter !== DELIMITERS[0]) problems.note("delimiter-healed", { delimiter: String.fromCharCode(best.delimiter) }, say.table);
+): Promise<TitledSheet | null> {
+  const rows = await readAll(sheet, (title) => placeIn(titles, titleIn(title, titles)) >= 0);
+  if (rows === null) return null;
+  const { known, places, header, body } = findTitles(titles, rows);
+  if (needsMark ? !places.includes(0) : known < least) return null;
+  if (sheet.strangeDelimiter !== null) problems.note("delimiter-healed", { delimiter: sheet.strangeDelimiter }, say.table);
   let usable = true;
   for (const [c, at] of places.entries()) {
     const title = header[c];
@@ -62,7 +60,25 @@ export function readTitled(
     present: titles.map((_, at) => places.includes(at)),
     rows: usable ? body.flatMap((row) => titledRow(titles, row, places, say, problems) ?? []) : [],
     last: body.at(-1)?.number ?? 1,
+    short: new Set(body.flatMap(({ number, cells }) => (cells.length < places.length ? [number] : []))),
   };
+}
+
+/** All rows of a sheet, beginning with one that has something in it; `null` when it is not UTF-8. `knows` tells titles from other cells. */
+export async function readAll(sheet: OpenSheet, knows: (title: string) => boolean): Promise<SheetRow[] | null> {
+  const rows: SheetRow[] = [];
+  let done = false;
+  await sheet.read({
+    knows,
+    row: (view) => {
+      if (rows.length > 0 || !view.blank) rows.push({ number: view.rowNumber, cells: view.texts(), fault: view.fault });
+    },
+    malformed: () => void (done = true),
+    get done() {
+      return done;
+    },
+  });
+  return done ? null : rows;
 }
 
 interface Found {
@@ -70,36 +86,36 @@ interface Found {
   readonly header: readonly string[];
   /** For each column of the sheet its place in the titles, or -1. */
   readonly places: readonly number[];
-  readonly body: readonly DelimitedRow[];
+  readonly body: readonly SheetRow[];
 }
 
-function findTitles(titles: readonly string[], rows: readonly DelimitedRow[]): Found {
-  const at = rows.findIndex(({ cells }) => cells.some((cell) => cell !== ""));
-  if (at < 0) return { known: 0, header: [], places: [], body: [] };
+function findTitles(titles: readonly string[], [first, ...body]: readonly SheetRow[]): Found {
+  const header = ((first as SheetRow | undefined)?.cells ?? []).map((title) => titleIn(title ?? "", titles));
+  const places = header.map((title) => placeIn(titles, title));
+  return { known: places.filter((place) => place >= 0).length, header, places, body };
+}
+
+function placeIn(titles: readonly string[], title: string): number {
+  const exact = titles.indexOf(title);
+  if (exact >= 0) return exact;
   const known = titles.map(normalised);
-  const header = rows[at].cells.map((title) => titleIn(title, titles));
-  const places = header.map((title) => {
-    const exact = titles.indexOf(title);
-    if (exact >= 0) return exact;
-    const near = known.indexOf(normalised(title));
-    return near >= 0 && known.lastIndexOf(normalised(title)) === near ? near : -1;
-  });
-  return { known: places.filter((place) => place >= 0).length, header, places, body: rows.slice(at + 1) };
+  const near = known.indexOf(normalised(title));
+  return near >= 0 && known.lastIndexOf(normalised(title)) === near ? near : -1;
 }
 
 function titledRow(
   titles: readonly string[],
-  { number, cells, fault }: DelimitedRow,
+  { number, cells, fault = null }: SheetRow,
   places: readonly number[],
   say: { readonly table: string; readonly file: string },
   problems: ProblemList,
 ): TitledRow | null {
-  if (cells.every((cell) => cell.trim() === "")) return null;
+  if (cells.every((cell) => (cell ?? "").trim() === "")) return null;
   if (fault !== null) {
     problems.add(fault === "open" ? "quote-open" : "quote-after", {}, { ...say, row: number });
     return null;
   }
-  const beyond = cells.findIndex((cell, c) => c >= places.length && cell !== "");
+  const beyond = cells.findIndex((cell, c) => c >= places.length && (cell ?? "") !== "");
   if (beyond >= 0) {
     problems.add("row-long", { cells: cells.length, titles: places.length }, { ...say, row: number, value: cells[beyond] });
     return null;
@@ -118,22 +134,4 @@ export function nameOfMark(mark: string): string {
 /** A row where there is no source: nothing has a mark. */
 export function asNew({ number, cells }: TitledRow): TitledRow {
   return { number, cells: cells.map((cell, at) => (at === 0 && cell !== undefined ? nameOfMark(cell) : cell)) };
-}
-
-/** A sheet with the titles at some places, as bytes again: each row at its number, ending where the read one ended. */
-export function sheetByTitles(
-  titleAt: (place: number) => string,
-  places: readonly number[],
-  rows: ReadonlyMap<number, readonly (string | undefined)[]>,
-  last: number,
-): Uint8Array {
-  const out = new ByteWriter(1 << 12);
-  writeCells(out, places.map(titleAt));
-  for (let row = 2; row <= last; row++) {
-    const cells = rows.get(row);
-    const own = cells === undefined ? [""] : places.map((at) => cells[at]);
-    const end = own.indexOf(undefined);
-    writeCells(out, (end < 0 ? own : own.slice(0, end)) as string[]);
-  }
-  return out.take();
 }

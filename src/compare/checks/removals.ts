@@ -27,7 +27,7 @@ function insideRemoved({ rows, news, moves }: Draft, ctx: Context): void {
     if (gone !== undefined && row.cells.length > 0) {
       findings.add(
         "inside-removed",
-        { record: recordName(gone.snapshot), table: gone.snapshot.table.plan.name, row: gone.row },
+        { record: recordName(gone.snapshot), table: gone.snapshot.table.plan.name, row: gone.sheet.seenRow(gone.row) },
         row.sheet.place(row.row),
       );
     }
@@ -38,7 +38,7 @@ function insideRemoved({ rows, news, moves }: Draft, ctx: Context): void {
     if (gone !== undefined)
       findings.add(
         "parent-removed",
-        { record: recordName(gone.snapshot), table: gone.snapshot.table.plan.name, row: gone.row },
+        { record: recordName(gone.snapshot), table: gone.snapshot.table.plan.name, row: gone.sheet.seenRow(gone.row) },
         sheet.place(row, target.of.plan.name),
       );
   };
@@ -76,7 +76,7 @@ function insideAbsent({ gone }: Draft, { sheets, findings }: Context): void {
     }
     for (const [{ snapshot }, unsorted] of left) {
       const rows = unsorted.sort((a, b) => a - b);
-      const facts = { record: recordName(snapshot), table: snapshot.table.plan.name, rows };
+      const facts = { record: recordName(snapshot), table: snapshot.table.plan.name, rows: rows.map((row) => sheet!.seenRow(row)) };
       findings.add("inside-absent", facts, sheet!.place(rows[0]));
     }
   }

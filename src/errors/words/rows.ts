@@ -55,9 +55,11 @@ export const ROWS = {
     `row ${row} removes ${shown(record)}, which this record is below`,
     "Remove this one, too, or move it to where it belongs.",
   ],
-  "tree-order": () => [
-    "the rows are not in the order of the tree, so that a depth does not say below what",
-    "Sort them as they were hatched, or edit the parent or the path instead.",
+  "tree-order": ({ touched }: { touched: boolean }) => [
+    touched
+      ? "only some rows are given, so that a depth does not say below what"
+      : "the rows are not in the order of the tree, so that a depth does not say below what",
+    touched ? "Edit the parent or the path instead." : "Sort them as they were hatched, or edit the parent or the path instead.",
   ],
   "tree-ways": ({ way }: { way: string }) => [`two records are at ${shown(way)}`, "Name the one that is meant in the parent's column."],
   "tree-near": ({ way, near }: { way: string; near: string }) => [

@@ -7,6 +7,22 @@ export const SHEETS = {
     `${tables} has no receipt.json, so it is not known what was hatched`,
     "Bring the receipt back from where the tables were hatched, or hatch again.",
   ],
+  "rows-unhatched": () => [
+    "no hatch was made into these rows, so it is not known what was hatched",
+    "Call hatch with them as `into` first.",
+  ],
+  "rows-touched": ({ given }: { given: string }) => [
+    `only the rows that were touched are given, and ${option(given)} asks for what is not among them`,
+    "Give all rows.",
+  ],
+  "row-title": ({ table, row, title, titles }: { table: string; row: number; title: string; titles: readonly string[] }) => [
+    `row ${row} of ${table} has a cell under ${shown(title)}, which is none of the sheet's titles`,
+    `They are ${list(titles)}.`,
+  ],
+  "row-cell": ({ table, row, title, type }: { table: string; row: number; title: string; type: string }) => [
+    `row ${row} of ${table}: the cell under ${shown(title)} is not text but ${type}`,
+    "A cell is text, as a sheet spells it; one that says nothing is left out.",
+  ],
   "receipt-broken": ({ file, what }: { file: string; what?: string }) => [
     `${file} is not a receipt${what === undefined ? "" : ` (${what})`}`,
     "Bring the receipt back from where the tables were hatched, or hatch again.",

@@ -6,7 +6,7 @@ export class RowCursor extends DelimitedScanner {
   ended = false;
 
   /** Offset of the next row. */
-  get offset(): number {
+  get nextOffset(): number {
     return this.base + this.pos;
   }
 

@@ -6,7 +6,10 @@
  */
 import { WindowScanner } from "../../bytes/window.js";
 import { below, equalTo, firstOf, HIGH_BITS } from "../../bytes/words.js";
-import { decode, type ByteWriter } from "../../bytes/writer.js";
+import type { Hash } from "../../bytes/hash.js";
+import { ByteWriter, decode } from "../../bytes/writer.js";
+import { readMark } from "../../model/marks.js";
+import type { Damage, RowView } from "../container.js";
 
 const QUOTE = 0x22;
 const CR = 0x0d;
@@ -17,10 +20,7 @@ export interface RowListener {
   row(scanner: DelimitedScanner): void;
 }
 
-/** What is wrong with a row's quoting. */
-export type QuoteFault = "open" | "after" | null;
-
-export class DelimitedScanner extends WindowScanner {
+export class DelimitedScanner extends WindowScanner implements RowView {
   /** Number of the row, from 1; blank lines count. */
   rowNumber = 0;
   /** Spans of the cells in the window, quotes not included. */
@@ -32,7 +32,10 @@ export class DelimitedScanner extends WindowScanner {
   /** Span of the row in the window, its line end not included. */
   rowStart = 0;
   rowEnd = 0;
-  fault: QuoteFault = null;
+  fault: Damage = null;
+  /** Rows of text have all cells up to their ends. */
+  readonly whole = true;
+  private readonly undoubled = new ByteWriter(256);
   /** Where the next row begins. */
   protected pos = 0;
   /** Bytes at which an unquoted cell ends. */
@@ -150,8 +153,32 @@ export class DelimitedScanner extends WindowScanner {
     return this.quoted[cell] === 2 ? text.replaceAll('""', '"') : text;
   }
 
+  get offset(): number {
+    return this.base + this.rowStart;
+  }
+
+  get length(): number {
+    return this.rowEnd - this.rowStart;
+  }
+
+  isEmpty(cell: number): boolean {
+    return this.starts[cell] === this.ends[cell];
+  }
+
+  markAt(cell: number, salt: number): number {
+    return readMark(salt, this.window, this.starts[cell], this.ends[cell]);
+  }
+
+  hashCell(cell: number, hash: Hash): void {
+    if (this.quoted[cell] === 2) {
+      this.undoubled.clear();
+      this.undouble(cell, this.undoubled);
+      hash.partOf(this.undoubled.words, 0, this.undoubled.length);
+    } else hash.partOf(this.words, this.starts[cell], this.ends[cell]);
+  }
+
   /** Appends the bytes of a cell of the current row, quotes undoubled. */
-  undouble(cell: number, out: ByteWriter): void {
+  private undouble(cell: number, out: ByteWriter): void {
     const buf = this.window;
     for (let i = this.starts[cell], end = this.ends[cell]; i < end; i++) {
       out.byte(buf[i]);

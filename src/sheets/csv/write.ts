@@ -1,6 +1,6 @@
 /** Writes rows as delimited text (RFC 4180): comma, CR LF, quotes only where they are needed. */
 import { below, equalTo, HIGH_BITS } from "../../bytes/words.js";
-import { ByteWriter, encode } from "../../bytes/writer.js";
+import { encode, type ByteWriter } from "../../bytes/writer.js";
 
 const QUOTE = 0x22;
 export const COMMA = 0x2c;
@@ -100,5 +100,3 @@ export function writeCells(out: ByteWriter, cells: readonly string[]): void {
   out.byte(CR);
   out.byte(LF);
 }
-
-export const word = new ByteWriter(256);
