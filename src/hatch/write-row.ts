@@ -8,9 +8,7 @@ const word = new ByteWriter(256);
 
 /** Appends a row: mark, action, parent or file, and the columns in `slots`; `hosted` are cells of lists. */
 export function writeRow(out: SheetOut, row: Row, slots: Int32Array, assembler: Assembler, hosted: readonly string[] = []): void {
-  word.clear();
-  assembler.marks[row.table.index].write(word, row.place);
-  out.mark(word);
+  out.mark(assembler.marks[row.table.index], row.place);
   out.blank();
   const holder = assembler.holderOf(row);
   if (holder !== null) out.cell(holder.bytes, holder.words, 0, holder.length);

@@ -4,7 +4,7 @@
  */
 import type { ByteSource } from "../bytes/source.js";
 import type { Hash } from "../bytes/hash.js";
-import type { ByteWriter } from "../bytes/writer.js";
+import type { MarkWriter } from "../model/marks.js";
 import type { Receipt } from "./receipt.js";
 
 /** What is wrong with a row: a quote that nothing ends, or something behind one. */
@@ -94,8 +94,8 @@ export interface SheetContainer {
 /** Takes a sheet as it is written, row by row. */
 export interface SheetOut {
   titles(titles: readonly string[]): void;
-  /** Begins a row with its mark. */
-  mark(mark: ByteWriter): void;
+  /** Begins a row with the mark of the record at `place`. */
+  mark(marks: MarkWriter, place: number): void;
   /** Appends a cell whose bytes can be had four at a time. */
   cell(bytes: Uint8Array, words: DataView, from: number, to: number): void;
   /** Appends any other cell. */

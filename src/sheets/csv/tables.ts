@@ -7,7 +7,8 @@ import { loadReceipt, printReceipt, RECEIPT_FILE, type Receipt } from "../receip
 import { sheetFiles } from "./sheet-files.js";
 import type { TablesSink, TablesSource } from "../tables.js";
 import { openCsv } from "./sheet.js";
-import { COMMA, CR, LF, writeCell, writeCells, writeWords } from "./write.js";
+import type { MarkWriter } from "../../model/marks.js";
+import { COMMA, CR, FILLER, isSuspect, LF, needsQuotes, SPACE, writeCell, writeCells } from "./write.js";
 
 const FLUSH = 1 << 16;
 const BOM = encode("\ufeff");
@@ -71,12 +72,46 @@ class CsvOut implements SheetOut {
     private readonly hash: Fingerprinter,
   ) {}
 
-  mark({ bytes, length }: ByteWriter): void {
-    writeCell(this.out, bytes, 0, length);
+  mark(marks: MarkWriter, place: number): void {
+    marks.write(this.out, place);
   }
 
+  /** Most cells need no quotes, and are copied in words. Not in a function of its own: it is called for every cell. */
   cell(bytes: Uint8Array, words: DataView, from: number, to: number): void {
-    writeWords(this.out, bytes, words, from, to);
+    const { out } = this;
+    out.ensure(2 * (to - from) + 8);
+    const last = to - 4;
+    let i = from;
+    if (i > last && last >= 0 && bytes[from] !== SPACE && bytes[to - 1] !== SPACE) {
+      // one to three bytes, of the word that ends with them; what stands behind them is written over
+      const bits = 8 * (to - from);
+      const word = (words.getInt32(last, true) >>> (32 - bits)) | (FILLER << bits);
+      if (!isSuspect(word) || !needsQuotes(word)) {
+        out.bytes[out.length] = COMMA;
+        out.words.setInt32(out.length + 1, word, true);
+        out.length += 1 + to - from;
+        return;
+      }
+    } else if (i <= last && bytes[from] !== SPACE && bytes[to - 1] !== SPACE) {
+      const target = out.words;
+      let o = out.length + 1;
+      for (; i <= last; i += 4, o += 4) {
+        const word = words.getInt32(i, true);
+        if (isSuspect(word) && needsQuotes(word)) break;
+        target.setInt32(o, word, true);
+      }
+      if (i > last) {
+        // the last word overlaps the one before it
+        const word = words.getInt32(last, true);
+        if (!isSuspect(word) || !needsQuotes(word)) {
+          out.bytes[out.length] = COMMA;
+          target.setInt32(out.length + 1 + last - from, word, true);
+          out.length += 1 + to - from;
+          return;
+        }
+      }
+    }
+    writeCell(out, bytes, from, to, true);
   }
 
   bytes(bytes: Uint8Array, from: number, to: number): void {

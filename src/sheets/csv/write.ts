@@ -6,56 +6,19 @@ const QUOTE = 0x22;
 export const COMMA = 0x2c;
 export const CR = 0x0d;
 export const LF = 0x0a;
-const SPACE = 0x20;
+export const SPACE = 0x20;
 /** Four letters, which need none. */
-const FILLER = 0x61616161;
+export const FILLER = 0x61616161;
 /** Bytes that make a cell need quotes. */
 const NEEDS_QUOTES = new Uint8Array(256);
 for (const b of [QUOTE, COMMA, CR, LF, 0x09, 0x3b]) NEEDS_QUOTES[b] = 1;
 
-/** Appends a comma and a cell whose bytes can be had four at a time; most cells need no quotes, and are copied in words. */
-export function writeWords(out: ByteWriter, bytes: Uint8Array, words: DataView, from: number, to: number): void {
-  out.ensure(2 * (to - from) + 8);
-  const last = to - 4;
-  let i = from;
-  if (i > last && last >= 0 && bytes[from] !== SPACE && bytes[to - 1] !== SPACE) {
-    // one to three bytes, of the word that ends with them; what stands behind them is written over
-    const bits = 8 * (to - from);
-    const word = (words.getInt32(last, true) >>> (32 - bits)) | (FILLER << bits);
-    if (!isSuspect(word) || !needsQuotes(word)) {
-      out.bytes[out.length] = COMMA;
-      out.words.setInt32(out.length + 1, word, true);
-      out.length += 1 + to - from;
-      return;
-    }
-  } else if (i <= last && bytes[from] !== SPACE && bytes[to - 1] !== SPACE) {
-    const target = out.words;
-    let o = out.length + 1;
-    for (; i <= last; i += 4, o += 4) {
-      const word = words.getInt32(i, true);
-      if (isSuspect(word) && needsQuotes(word)) break;
-      target.setInt32(o, word, true);
-    }
-    if (i > last) {
-      // the last word overlaps the one before it
-      const word = words.getInt32(last, true);
-      if (!isSuspect(word) || !needsQuotes(word)) {
-        out.bytes[out.length] = COMMA;
-        target.setInt32(out.length + 1 + last - from, word, true);
-        out.length += 1 + to - from;
-        return;
-      }
-    }
-  }
-  writeCell(out, bytes, from, to, true);
-}
-
 /** Is one of the four bytes below `-`, where all bytes that need quotes are but one, or is it that one, `;`? */
-function isSuspect(word: number): boolean {
+export function isSuspect(word: number): boolean {
   return ((below(word, 0x2d2d2d2d) | equalTo(word, 0x3b3b3b3b)) & HIGH_BITS) !== 0;
 }
 
-function needsQuotes(word: number): boolean {
+export function needsQuotes(word: number): boolean {
   return (
     (NEEDS_QUOTES[word & 0xff] | NEEDS_QUOTES[(word >>> 8) & 0xff] | NEEDS_QUOTES[(word >>> 16) & 0xff] | NEEDS_QUOTES[word >>> 24]) !== 0
   );

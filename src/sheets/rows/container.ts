@@ -1,6 +1,7 @@
 /** Rows in memory as a container: cells by title become rows of cells, and rows of cells become objects. */
 import { CallError, TablesError } from "../../errors/error.js";
-import { decode, type ByteWriter } from "../../bytes/writer.js";
+import { ByteWriter, decode } from "../../bytes/writer.js";
+import type { MarkWriter } from "../../model/marks.js";
 import type { OpenSheet, SheetContainer, SheetOut, SheetRow, SheetSink } from "../container.js";
 import type { Receipt } from "../receipt.js";
 import { RowsSheet } from "./sheet.js";
@@ -67,6 +68,7 @@ function sheetOfRows(name: string, sheet: RowSheet): OpenSheet {
 
 class RowsOut implements SheetOut {
   private cells: string[] = [];
+  private readonly word = new ByteWriter(32);
   private known: readonly string[] = [];
   readonly isFull = false;
 
@@ -76,8 +78,10 @@ class RowsOut implements SheetOut {
     this.known = this.sheet.titles = titles;
   }
 
-  mark({ bytes, length }: ByteWriter): void {
-    this.cells = [decode(bytes, 0, length)];
+  mark(marks: MarkWriter, place: number): void {
+    this.word.clear();
+    marks.write(this.word, place);
+    this.cells = [decode(this.word.bytes, 0, this.word.length)];
   }
 
   cell(bytes: Uint8Array, _words: DataView, from: number, to: number): void {
