@@ -8,9 +8,8 @@ import { Kind } from "../model/kind.js";
 import { sourcesOf } from "../records/open.js";
 import { compilePlan, titleOf, type CompiledTable, sheetTable } from "../plan/compile.js";
 import { contentsOf, hostedCells, HostedItems, type Items } from "../records/items.js";
-import { Cross } from "../layouts/cross.js";
-import { aroundTree, readTrees, treeTitles, type TreeIndex, type Trees } from "../layouts/tree-index.js";
-import { blockOf, stacksOf, type Block, type Stack } from "../layouts/stack.js";
+import { arrangedSheets } from "../layouts/index.js";
+import type { ArrangedSheet } from "../layouts/layout.js";
 import { formatPath } from "../model/path.js";
 import type { Plan } from "../model/plan.js";
 import type { Unmatched } from "../survey/unmatched.js";
@@ -53,10 +52,12 @@ export async function hatchTables(
   const parts = await openParts(readings, (index, chunk) => hashes[index].update(chunk));
   const guide = compilePlan(plan, sourcesOf(readings, set));
   const records = new RecordReader(parts, guide, { ...watchOf(options), phase: "prepare" });
-  const [, trees] = await Promise.all([readLabels(guide, records.cells), readTrees(guide, records.cells)]);
   const filters = await RowFilter.parse(plan, options);
+  const slotsOf = (table: CompiledTable): Int32Array => filters.slots(table);
+  // both ask in one turn, and share a pass
+  const [, arranged] = await Promise.all([readLabels(guide, records.cells), arrangedSheets({ guide, records, slotsOf })]);
   const sink = sinkOf(into, options);
-  const writer = new SheetsWriter(guide.tables, filters, options, sink, trees);
+  const writer = new SheetsWriter(guide.tables, filters, options, sink, arranged);
   const assembler = new Assembler(guide, writer);
   writer.assembler = assembler;
   await writer.begin();
@@ -127,98 +128,67 @@ interface Sheet {
   readonly table: CompiledTable;
   readonly slots: Int32Array;
   readonly titles: readonly string[];
+  /** How its records stand there, when they do not each have a row of their own. */
+  readonly arranged: ArrangedSheet | null;
   /** `null` for tables whose rows stand in another one's sheet. */
   out: SheetOut | null;
   rows: number;
   fingerprint: string;
-  /** The sheet that the rows stand in with those of other tables, and the table's number there. */
-  readonly stack: Stack | null;
-  readonly member: number;
-  /** Of a tree: rows that wait for the one at its top. */
-  readonly branch: { readonly place: number; readonly cells: readonly string[] }[];
 }
 
 class SheetsWriter implements RowReader {
   assembler!: Assembler;
   private readonly items = new HostedItems<readonly string[]>();
-  private readonly blocks = new HostedItems<Block>();
   private readonly sheets: Sheet[];
   private readonly names: ReadonlyMap<string, string>;
-  private readonly crosses = new Map<CompiledTable, Cross>();
+  private readonly watching: readonly ArrangedSheet[];
 
   constructor(
     tables: readonly CompiledTable[],
     private readonly filter: RowFilter,
     private readonly options: HatchOptions,
     private readonly sink: SheetSink,
-    private readonly trees: Trees,
+    private readonly arranged: readonly ArrangedSheet[],
   ) {
     this.names = sink.nameAll(tables.filter((table) => sheetTable(table) === table && table.host === null).map(({ plan }) => plan.name));
-    for (const table of tables) if (table.plan.cross !== undefined) this.crosses.set(table, new Cross(table));
-    const stacks = stacksOf(tables, (table) => filter.slots(table));
+    this.watching = arranged.filter((one) => one.watch !== undefined);
     this.sheets = tables.map((table) => {
-      const stack = stacks.find(({ members }) => members.some((one) => one.table === table)) ?? null;
+      const own = arranged.find((one) => one.tables.includes(table)) ?? null;
       const slots = filter.slots(table);
       const fixed = table.titles.slice(0, table.titles.length - table.shown.length);
       const titles = [...fixed, ...[...slots].map((slot) => titleOf(table.plan, slot))];
-      return {
-        table,
-        slots,
-        titles,
-        out: null,
-        rows: 0,
-        fingerprint: "",
-        stack,
-        member: stack?.members.findIndex((one) => one.table === table) ?? -1,
-        branch: [],
-      };
+      return { table, slots, titles, arranged: own, out: null, rows: 0, fingerprint: "" };
     });
   }
 
   async begin(): Promise<void> {
     for (const sheet of this.sheets) {
-      if (sheet.table.host !== null || sheet.member > 0) continue;
-      sheet.out = await this.sink.create(this.names.get(sheet.table.plan.name)!);
-      if (!this.crosses.has(sheet.table)) sheet.out.titles(this.shownTitles(sheet));
+      const { table, arranged, titles } = sheet;
+      if (table.host !== null || (arranged !== null && arranged.tables[0] !== table)) continue;
+      sheet.out = await this.sink.create(this.names.get(table.plan.name)!);
+      const shown = arranged === null ? titles : arranged.titles;
+      if (shown !== null) sheet.out.titles(shown);
     }
-  }
-
-  /** The sheet's titles: the table's own, unless it shows more. */
-  private shownTitles({ table, stack, slots, titles }: Sheet): readonly string[] {
-    if (!this.trees.has(table)) return stack?.titles ?? titles;
-    return treeTitles(
-      table,
-      [...slots].map((slot) => titleOf(table.plan, slot)),
-    );
   }
 
   row(row: Row): void {
     const { table } = row;
     const sheet = this.sheets[table.index];
-    if (this.crosses.size > 0 && this.crossed(row, sheet)) return;
+    for (const one of this.watching) one.watch!(row, this.assembler);
     const items = this.items.take(row);
     if (table.host !== null) {
       this.items.put(row, contentsOf(row, this.assembler, items));
       return;
     }
-    const inner = sheet.stack === null ? [] : [...this.blocks.take(row).values()].flat();
-    const kept = this.isWanted(row, sheet);
-    if (kept) sheet.rows++;
-    if (sheet.stack !== null) {
-      const block = kept ? blockOf(sheet.stack, sheet.member, this.cells(row, sheet, items), inner) : inner.flat();
-      if (sheet.member > 0) this.blocks.put(row, block, table.parent!);
-      else for (const cells of block) sheet.out!.row(cells);
+    const wanted = this.isWanted(row, sheet);
+    if (wanted) sheet.rows++;
+    const { arranged } = sheet;
+    if (arranged !== null) {
+      const { out } = this.sheets[arranged.tables[0].index];
+      for (const cells of arranged.write({ row, wanted, cells: () => this.cells(row, sheet, items) }, this.assembler)) out!.row(cells);
       return;
     }
-    const tree = this.trees.get(table);
-    if (tree !== undefined) {
-      if (kept) sheet.branch.push({ place: row.place, cells: this.treeCells(row, sheet, items, tree) });
-      // rows of a tree are complete from the inside out
-      if (row.parent?.table !== table)
-        for (const { cells } of sheet.branch.splice(0).sort((a, b) => a.place - b.place)) sheet.out!.row(cells);
-      return;
-    }
-    if (!kept) return;
+    if (!wanted) return;
     if (table.hosted.length === 0) writeRow(sheet.out!, row, sheet.slots, this.assembler);
     else {
       const cells = hostedCells(table, items, (slot) => this.assembler.text(row, slot));
@@ -226,27 +196,9 @@ class SheetsWriter implements RowReader {
     }
   }
 
-  /** Cross tables are written at the end; says whether the row is one of their links. */
-  private crossed(row: Row, sheet: Sheet): boolean {
-    const own = this.crosses.get(row.table);
-    for (const cross of this.crosses.values()) if (cross !== own) cross.row(row, this.assembler, false);
-    if (own === undefined) return false;
-    const kept = this.isWanted(row, sheet);
-    if (kept) sheet.rows++;
-    own.row(row, this.assembler, kept);
-    return true;
-  }
-
   private isWanted(row: Row, sheet: Sheet): boolean {
     if (this.options.blank === true || sheet.rows >= (this.options.sample ?? Infinity)) return false;
     return !this.filter.active || this.filter.passes(row, this.assembler);
-  }
-
-  private treeCells(row: Row, sheet: Sheet, items: Items<readonly string[]>, tree: TreeIndex): string[] {
-    const { table, place } = row;
-    const [mark, action, ...own] = this.cells(row, sheet, items);
-    if (table.holder !== null) own.shift();
-    return [mark, action, ...(aroundTree(table) === null ? [] : [tree.outerText(place)]), ...tree.shown(place), ...own];
   }
 
   /** Cells of a row that goes into a sheet with others. */
@@ -267,11 +219,11 @@ class SheetsWriter implements RowReader {
   }
 
   async end(): Promise<void> {
-    for (const cross of this.crosses.values()) {
-      const out = this.sheets[cross.table.index].out!;
-      const [titles, ...rows] = cross.sheet();
-      out.titles(titles);
-      if (this.options.blank !== true) for (const cells of rows) out.row(cells);
+    for (const one of this.arranged) {
+      const out = this.sheets[one.tables[0].index].out!;
+      const left = one.end();
+      if (one.titles === null) out.titles(left[0]);
+      if (this.options.blank !== true) for (const cells of left.slice(one.titles === null ? 1 : 0)) out.row(cells);
     }
     for (const sheet of this.sheets) sheet.fingerprint = (await sheet.out?.close()) ?? "";
   }

@@ -13,7 +13,7 @@ import { formatMark, parseMark } from "../model/marks.js";
 import type { SheetRow } from "../sheets/container.js";
 import { readAll } from "../sheets/titled.js";
 import { alignItems } from "./align.js";
-import type { SheetPlace, SheetReading, TableRow, TableRows } from "./layout.js";
+import type { ArrangedSheet, Arrangement, SheetCells, SheetPlace, SheetReading, TableRow, TableRows, WrittenRow } from "./layout.js";
 import { holdsNoItem, packItems, unpackItems } from "../cells/pack.js";
 
 const STYLE = { separator: "; " };
@@ -33,8 +33,16 @@ interface Link {
   readonly text: string;
 }
 
+export const crossTables: Arrangement = {
+  name: "cross",
+  open: ({ guide }) => Promise.resolve(guide.tables.filter(({ plan }) => plan.cross !== undefined).map((table) => new Cross(table))),
+};
+
 /** The links of one table, as they are met in the source. */
-export class Cross {
+class Cross implements ArrangedSheet {
+  readonly tables: readonly CompiledTable[];
+  /** The codes across are known when all records were met. */
+  readonly titles = null;
   readonly down: Side;
   readonly across: Side;
   private readonly cellSlot: number;
@@ -44,9 +52,10 @@ export class Cross {
   private readonly acrossKeys = new Set<string>();
   private readonly links = new Map<string, Map<string, Link[]>>();
   /** Links that name nothing on one of the sides. */
-  loose = 0;
+  private loose = 0;
 
   constructor(readonly table: CompiledTable) {
+    this.tables = [table];
     const { cross, columns } = table.plan;
     const side = (title: string): Side => {
       const reference = table.references.find(({ slot }) => columns[slot].title === title);
@@ -59,15 +68,22 @@ export class Cross {
     this.labelSlot = own.findIndex(({ title }) => title === label);
   }
 
-  /** Takes in a row of the source; a link only where it is `shown`. */
-  row(row: Row, assembler: Assembler, shown: boolean): void {
-    const { down, across, table } = this;
+  watch(row: Row, assembler: Assembler): void {
+    const { down, across } = this;
     if (row.table === down.target) {
       const label = this.labelSlot < 0 ? "" : assembler.text(row, this.labelSlot);
       this.downKeys.set(assembler.text(row, down.target.keySlot), { place: row.place, label });
     }
     if (row.table === across.target) this.acrossKeys.add(assembler.text(row, across.target.keySlot));
-    if (row.table !== table || !shown) return;
+  }
+
+  write({ row, wanted }: Pick<WrittenRow, "row" | "wanted">, assembler: Assembler): [] {
+    if (wanted) this.link(row, assembler);
+    return [];
+  }
+
+  private link(row: Row, assembler: Assembler): void {
+    const { down, across } = this;
     const [one, other] = [this.codeOf(row, down, assembler), this.codeOf(row, across, assembler)];
     if (holdsNoItem(one) || holdsNoItem(other)) {
       this.loose++;
@@ -91,8 +107,11 @@ export class Cross {
     return [MARK_TITLE, ACTION_TITLE, down.title, ...(this.labelSlot < 0 ? [] : [`${down.title} ${down.target.plan.label}`])];
   }
 
-  /** The sheet, row by row. */
-  *sheet(): Iterable<readonly string[]> {
+  end(): readonly SheetCells[] {
+    return [...this.rows()];
+  }
+
+  private *rows(): Iterable<SheetCells> {
     const codes = new Set(this.acrossKeys);
     for (const cells of this.links.values()) for (const code of cells.keys()) codes.add(code);
     yield [...this.ownTitles, ...codes];
@@ -114,17 +133,24 @@ export class Cross {
         );
   }
 
-  /** Rows of links that the edited sheet asks for; nothing when it is no such sheet. */
-  async read({ sheet, problems, fresh }: SheetReading): Promise<TableRows | null> {
+  async read({ sheet, problems, fresh, filter, readSource }: SheetReading): Promise<ReadonlyMap<CompiledTable, TableRows> | null> {
+    const { table } = this;
+    await readSource((row, assembler) => {
+      this.watch(row, assembler);
+      if (row.table === table) this.write({ row, wanted: !filter.active || filter.passes(row, assembler) }, assembler);
+    });
     const all = await readAll(sheet, (title) => title === this.down.title);
     const rows = (all ?? []).filter(({ cells }) => cells.some((cell) => (cell ?? "").trim() !== "")).map(wholeRow);
     if (rows[0]?.cells.includes(this.down.title) !== true) return null;
-    return new CrossRows(this, rows, sheet.name, problems, {
+    const facts = { count: this.loose, down: this.down.title, across: this.across.title };
+    if (this.loose > 0) problems.note("cross-loose", facts, table.plan.name);
+    const links = new CrossRows(this, rows, sheet.name, problems, {
       own: this.ownTitles,
       down: this.downKeys,
       across: this.acrossKeys,
       fresh,
-    }).take();
+    });
+    return new Map([[table, links.take()]]);
   }
 
   linksOf(one: string): ReadonlyMap<string, readonly Link[]> {
@@ -184,7 +210,7 @@ class CrossRows {
   }
 
   take(): TableRows {
-    return { titles: this.titles, rows: this.rows };
+    return { titles: this.titles, rows: this.rows, ownTitles: true };
   }
 
   /** No link stands for the row as a whole. */

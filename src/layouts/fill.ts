@@ -3,7 +3,7 @@
  * row. What it says is made blank again where the record above says the same, so that only what was edited
  * changes; a record that the value stood in may go, or get another, and those below keep theirs.
  */
-import { tableRows, type SheetReading, type TableRows } from "./layout.js";
+import { tableRows, type ColumnView, type SheetReading, type TableRows } from "./layout.js";
 import { decode } from "../bytes/writer.js";
 import { isEdited } from "../cells/heal.js";
 import type { CompiledTable } from "../plan/compile.js";
@@ -23,8 +23,21 @@ interface Held {
 
 type Cells = (string | undefined)[];
 
+export const filledColumns: ColumnView = {
+  name: "fill",
+  read: async ({ guide, sheetOf }) => {
+    const laid = new Map<CompiledTable, TableRows>();
+    for (const table of guide.tables.filter(({ fills }) => fills.length > 0)) {
+      const reading = await sheetOf(table);
+      const rows = reading === null ? null : await unfill(table, reading);
+      if (rows !== null) laid.set(table, rows);
+    }
+    return laid;
+  },
+};
+
 /** The sheet as it would be without filling; nothing when it is no such sheet. */
-export async function unfill(table: CompiledTable, { sheet: given, problems, fresh, readSource }: SheetReading): Promise<TableRows | null> {
+async function unfill(table: CompiledTable, { sheet: given, problems, fresh, readSource }: SheetReading): Promise<TableRows | null> {
   const say = { table: table.plan.name, file: given.name };
   const sheet = await readTitled(table.titles, given, { say, problems, needsMark: !fresh && table.plan.match === undefined });
   if (sheet === null) return null;

@@ -6,11 +6,10 @@ import { decode, type ByteWriter } from "../bytes/writer.js";
 import type { CompiledTable } from "../plan/compile.js";
 import { ACTION_TITLE, MARK_TITLE } from "../model/plan.js";
 import { formatMark } from "../model/marks.js";
-import type { RowFilter } from "../records/filter.js";
-import type { GivenLists, SheetPlace, SheetReading, TableRow, TableRows } from "./layout.js";
+import type { ColumnView, GivenLists, SheetPlace, SheetReading, TableRow, TableRows } from "./layout.js";
 import { readAll, readTitled } from "../sheets/titled.js";
 
-export interface GivenList {
+interface GivenList {
   readonly table: CompiledTable;
   /** Its rows take the place of those that are there. */
   readonly whole: boolean;
@@ -18,8 +17,21 @@ export interface GivenList {
   readonly into: string;
 }
 
+export const givenLists: ColumnView = {
+  name: "given",
+  read: async ({ guide, lists, sheetOf }) => {
+    const laid = new Map<CompiledTable, TableRows>();
+    for (const list of givenTables(guide.tables, lists)) {
+      const reading = await sheetOf(list.table);
+      const rows = reading === null ? null : await listSheet(list, reading);
+      if (rows !== null) laid.set(list.table, rows);
+    }
+    return laid;
+  },
+};
+
 /** The tables that were named. */
-export function givenTables(tables: readonly CompiledTable[], { append = [], replace = [] }: GivenLists): GivenList[] {
+function givenTables(tables: readonly CompiledTable[], { append = [], replace = [] }: GivenLists): GivenList[] {
   const lists = tables.filter(({ host }) => host === null);
   const names = lists.map(({ plan }) => plan.name);
   const seen = new Set<string>();
@@ -39,10 +51,9 @@ export function givenTables(tables: readonly CompiledTable[], { append = [], rep
 }
 
 /** The rows that the table would have; nothing when it is no such list. */
-export async function listSheet(
+async function listSheet(
   { table, whole, into }: GivenList,
-  { sheet, problems, readSource }: SheetReading,
-  filter: RowFilter,
+  { sheet, problems, filter, readSource }: SheetReading,
 ): Promise<TableRows | null> {
   const { titles, plan } = table;
   const say = { table: plan.name, file: sheet.name };

@@ -1,10 +1,19 @@
-/** A row that does not go behind the others of its list, or leaves its place in it, or is below another one where it stands. */
+/**
+ * What a layout is: how the records of tables stand in sheets, beyond a row for each with its cells.
+ *
+ * There are two sorts. An arrangement puts the records of one table, or of several, into a sheet, and reads them back; a
+ * view changes what some columns show. Each is one file or folder here, and one line in the list of `index.ts`.
+ */
 import type { ProblemList } from "../model/findings.js";
-import type { ReadRows } from "../records/reader.js";
+import type { CompiledPlan, CompiledTable } from "../plan/compile.js";
+import type { Assembler, Row } from "../records/assemble.js";
+import type { RowFilter } from "../records/filter.js";
+import type { ReadRows, RecordReader } from "../records/reader.js";
 import type { OpenSheet, SheetRow } from "../sheets/container.js";
 import { RowsSheet } from "../sheets/rows/sheet.js";
 import type { TitledSheet } from "../sheets/titled.js";
 
+/** A row that does not go behind the others of its list, or leaves its place in it, or is below another one where it stands. */
 export interface Placing {
   /** It stands where it belongs. */
   readonly stays?: true;
@@ -38,6 +47,8 @@ export interface TableRows {
   readonly rows: readonly TableRow[];
   /** The sheet had no marks: its rows were brought together with records by what they say. */
   readonly unmarked?: true;
+  /** Its columns are not those of the table: none of them was left out. */
+  readonly ownTitles?: true;
   /** What the sheet calls what a record is in. */
   readonly nameOf?: (ident: string) => string;
 }
@@ -85,5 +96,65 @@ export interface SheetReading {
   readonly fresh: boolean;
   /** All rows are there; else only those that somebody touched. */
   readonly isWhole: boolean;
+  /** Which rows were hatched. */
+  readonly filter: RowFilter;
   readonly readSource: ReadRows;
+}
+
+/** A record on its way into a sheet. */
+export interface WrittenRow {
+  readonly row: Row;
+  /** It is to be written; a condition or a sample may leave it out, but not the records in it. */
+  readonly wanted: boolean;
+  /** Mark, action, what it is in, and its columns. */
+  readonly cells: () => string[];
+}
+
+/** The records of some tables as they stand in one sheet. */
+export interface ArrangedSheet {
+  /** The sheet is called after the first of them. */
+  readonly tables: readonly CompiledTable[];
+  /** `null` when they are known only behind the last record: they are then the first row that `end` gives. */
+  readonly titles: readonly string[] | null;
+  /** Hears of each record of the source, of whatever table, before `write` does. */
+  watch?(row: Row, assembler: Assembler): void;
+  /** Takes a record of one of its tables, and gives the rows that can be written now. */
+  write(record: WrittenRow, assembler: Assembler): readonly SheetCells[];
+  /** What is left to be written. */
+  end(): readonly SheetCells[];
+  /** The rows of each table; `null` when it is no such sheet, so that whoever reads it as that of the first table says why. */
+  read(reading: SheetReading): Promise<ReadonlyMap<CompiledTable, TableRows> | null>;
+}
+
+/** Cells of one row. */
+export type SheetCells = readonly string[];
+
+/** What an arrangement goes by. */
+export interface ArrangementInput {
+  readonly guide: CompiledPlan;
+  readonly records: RecordReader;
+  /** The columns that a table's sheet has. */
+  readonly slotsOf: (table: CompiledTable) => Iterable<number>;
+}
+
+/** How the records of one table, or of several, stand in a sheet. */
+export interface Arrangement {
+  readonly name: string;
+  /** All sheets that stand so. What it has to ask of the source it asks at once, so that others can ask in the same pass. */
+  open(input: ArrangementInput): Promise<readonly ArrangedSheet[]>;
+}
+
+/** What a view reads. */
+export interface ViewInput {
+  readonly guide: CompiledPlan;
+  readonly lists: GivenLists;
+  readonly sheetOf: (table: CompiledTable) => Promise<SheetReading | null>;
+  /** Rows that other layouts have read. */
+  readonly laid: ReadonlyMap<CompiledTable, TableRows | null>;
+}
+
+/** What columns show that is not what the source has there: it is made so again before anything is compared. */
+export interface ColumnView {
+  readonly name: string;
+  read(input: ViewInput): Promise<ReadonlyMap<CompiledTable, TableRows>>;
 }

@@ -11,22 +11,41 @@ import { readHosts, sourceRow } from "../records/items.js";
 import { holdsNoItem, packItems, unpackItems } from "../cells/pack.js";
 import type { OpenSheet } from "../sheets/container.js";
 import { readTitled, type TitledSheet } from "../sheets/titled.js";
-import { sheetOf, tableRows, type TableRow, type TableRows } from "./layout.js";
+import { sheetOf, tableRows, type ColumnView, type SheetReading, type TableRow, type TableRows } from "./layout.js";
 
 /** One side of a mirrored pair: a table and its packed column. */
-export interface MirrorSide {
+interface MirrorSide {
   readonly table: CompiledTable;
   readonly hosted: InlineColumn;
 }
 
 /** A sheet as the analyst gave it, with its rows where another layout has read them. */
-export interface MirrorSheet {
+interface MirrorSheet {
   readonly sheet: OpenSheet;
   readonly laid?: TableRows;
 }
 
+export const mirrors: ColumnView = {
+  name: "mirror",
+  read: async ({ guide, sheetOf, laid }) => {
+    const changed = new Map<CompiledTable, TableRows>();
+    for (const pair of mirrorsOf(guide.tables)) {
+      const sheets = new Map<CompiledTable, MirrorSheet>();
+      let reading: SheetReading | null = null;
+      for (const { table } of pair) {
+        const own = await sheetOf(table);
+        if (own !== null) sheets.set(table, { sheet: own.sheet, laid: changed.get(table) ?? laid.get(table) ?? undefined });
+        reading ??= own;
+      }
+      if (reading === null) continue;
+      for (const [table, rows] of await keepInStep(pair, sheets, reading)) changed.set(table, rows);
+    }
+    return changed;
+  },
+};
+
 /** Pairs of lists that mirror each other, each once. */
-export function mirrorsOf(tables: readonly CompiledTable[]): [MirrorSide, MirrorSide][] {
+function mirrorsOf(tables: readonly CompiledTable[]): [MirrorSide, MirrorSide][] {
   const pairs: [MirrorSide, MirrorSide][] = [];
   for (const table of tables) {
     for (const hosted of table.hosted) {
@@ -178,14 +197,12 @@ function pick(row: TableRow | undefined): Partial<TableRow> {
 }
 
 /** The sheets of both tables, brought in step; tables whose sheet stays as it is are left out. */
-export async function keepInStep(
+async function keepInStep(
   pair: readonly [MirrorSide, MirrorSide],
-  given: (table: CompiledTable) => MirrorSheet | null,
-  problems: ProblemList,
-  readSource: ReadRows,
-  { fresh }: { readonly fresh: boolean },
+  given: ReadonlyMap<CompiledTable, MirrorSheet>,
+  { problems, fresh, readSource }: SheetReading,
 ): Promise<ReadonlyMap<CompiledTable, TableRows>> {
-  const sides = pair.map((side) => new Side(side, given(side.table)));
+  const sides = pair.map((side) => new Side(side, given.get(side.table) ?? null));
   const [one, other] = sides;
   await readHosts(readSource, (row, assembler) => {
     const mine = sides.filter(({ side }) => side.table === row.table);

@@ -35,7 +35,7 @@ export async function readSheets(what: Sheets, beside: boolean): Promise<(Sheet 
     if (sheet === null) continue;
     await (begun.has(sheet) ? sheet.readBeside() : sheet.read());
     if (!sheet.usable) sheets[i] = null;
-    else if (sheet.table.plan.cross === undefined && !what.fresh && what.container.isWhole) noteColumns(sheet, what);
+    else if (what.laid.get(sheet.table)?.ownTitles !== true && !what.fresh && what.container.isWhole) noteColumns(sheet, what);
   }
   return sheets;
 }

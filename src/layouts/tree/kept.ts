@@ -3,12 +3,12 @@
  * is below it, which there are records of their own. Their ways and depths change with it, and where depths
  * are kept also their places in the list.
  */
-import { pushAll } from "../bytes/lists.js";
-import { nearest } from "../errors/nearest.js";
-import type { ProblemList } from "../model/findings.js";
-import type { Placing } from "./layout.js";
+import { pushAll } from "../../bytes/lists.js";
+import { nearest } from "../../errors/nearest.js";
+import type { ProblemList } from "../../model/findings.js";
+import type { Placing } from "../layout.js";
 import { depthIn, joinWay, type TreeIndex } from "./tree-index.js";
-import { same, type Fresh, type Spot, type Spots, type KnownRow, type TreeColumns } from "./tree-spots.js";
+import { same, type Fresh, type Spot, type Spots, type KnownRow, type TreeColumns } from "./spots.js";
 
 interface Given {
   readonly index: TreeIndex;

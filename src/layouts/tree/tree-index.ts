@@ -1,9 +1,9 @@
 /** Trees of the source: what is above each record, how deep it is, and the way to it. One pass before the rows. */
-import { decode } from "../bytes/writer.js";
-import type { CompiledPlan, CompiledTable } from "../plan/compile.js";
-import { ACTION_TITLE, DEPTH_TITLE, MARK_TITLE, shownOfTree, UPPER_TITLE, type TreePlan } from "../model/plan.js";
-import type { Assembler, Row } from "../records/assemble.js";
-import type { ReadRows } from "../records/reader.js";
+import { decode } from "../../bytes/writer.js";
+import type { CompiledPlan, CompiledTable } from "../../plan/compile.js";
+import { ACTION_TITLE, DEPTH_TITLE, MARK_TITLE, shownOfTree, UPPER_TITLE, type TreePlan } from "../../model/plan.js";
+import type { Assembler, Row } from "../../records/assemble.js";
+import type { ReadRows } from "../../records/reader.js";
 
 const SEPARATOR = "/";
 

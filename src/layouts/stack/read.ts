@@ -1,14 +1,14 @@
 /**
  * A sheet that shows several tables, as the rows of each, which keep their numbers. So everything behind it sees tables as if each had a sheet of its own.
  */
-import type { SheetReading, TableRows } from "./layout.js";
-import type { ProblemList } from "../model/findings.js";
-import type { CompiledTable } from "../plan/compile.js";
-import { parseMark } from "../model/marks.js";
+import type { SheetReading, TableRows } from "../layout.js";
+import type { ProblemList } from "../../model/findings.js";
+import type { CompiledTable } from "../../plan/compile.js";
+import { parseMark } from "../../model/marks.js";
 import { mergeRepeats } from "./repeat.js";
-import type { Member, Stack } from "./stack.js";
-import { asNew, readTitled, type TitledRow } from "../sheets/titled.js";
-import { isFilled, Apart, type StackRow, isOwn } from "./stack-rows.js";
+import type { Member, Stack } from "./members.js";
+import { asNew, readTitled, type TitledRow } from "../../sheets/titled.js";
+import { isFilled, Apart, type StackRow, isOwn } from "./rows.js";
 
 /** The rows of each table; nothing when it is no such sheet, so that whoever reads it says why. */
 export async function unstack(stack: Stack, reading: SheetReading): Promise<ReadonlyMap<CompiledTable, TableRows> | null> {

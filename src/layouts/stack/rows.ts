@@ -1,9 +1,9 @@
 /** Rows of a sheet in which the records of several tables stand beneath each other. */
-import type { CompiledTable } from "../plan/compile.js";
-import { MARK_TITLE, ACTION_TITLE } from "../model/plan.js";
-import type { TitledRow, TitledSheet } from "../sheets/titled.js";
-import { tableRows, type TableRows } from "./layout.js";
-import type { Member, Stack } from "./stack.js";
+import type { CompiledTable } from "../../plan/compile.js";
+import { MARK_TITLE, ACTION_TITLE } from "../../model/plan.js";
+import type { TitledRow, TitledSheet } from "../../sheets/titled.js";
+import { tableRows, type TableRows } from "../layout.js";
+import type { Member, Stack } from "./members.js";
 
 /** A row of the shared sheet. */
 export interface StackRow extends TitledRow {

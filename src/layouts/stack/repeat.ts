@@ -2,14 +2,14 @@
  * Cells of a record that its inner records repeat: an edit of one must be made to all of them. What the
  * source has says which are edits, so one more pass reads the records in question.
  */
-import type { SheetReading } from "./layout.js";
-import { decode } from "../bytes/writer.js";
-import { pushTo } from "../model/push-to.js";
-import { damage } from "../cells/heal.js";
-import type { ReadRows } from "../records/reader.js";
-import { formatMark, parseMark } from "../model/marks.js";
-import type { Member, Stack } from "./stack.js";
-import { isFilled, type Apart, type StackRow } from "./stack-rows.js";
+import type { SheetReading } from "../layout.js";
+import { decode } from "../../bytes/writer.js";
+import { pushTo } from "../../model/push-to.js";
+import { damage } from "../../cells/heal.js";
+import type { ReadRows } from "../../records/reader.js";
+import { formatMark, parseMark } from "../../model/marks.js";
+import type { Member, Stack } from "./members.js";
+import { isFilled, type Apart, type StackRow } from "./rows.js";
 
 type Cells = readonly (string | undefined)[];
 

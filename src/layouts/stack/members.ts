@@ -2,9 +2,9 @@
  * Records of several tables in one sheet: those inside stand beneath the record around them, or repeat its
  * cells. A column of the sheet belongs to one of the tables; every row has the mark of one record.
  */
-import { pushAll } from "../bytes/lists.js";
-import { titleOf, type CompiledTable } from "../plan/compile.js";
-import { ACTION_TITLE, MARK_TITLE } from "../model/plan.js";
+import { pushAll } from "../../bytes/lists.js";
+import { titleOf, type CompiledTable } from "../../plan/compile.js";
+import { ACTION_TITLE, MARK_TITLE } from "../../model/plan.js";
 
 /** A table of the sheet, with its columns there. */
 export interface Member {

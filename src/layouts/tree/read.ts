@@ -2,19 +2,19 @@
  * The sheet of a tree: what is above a record can be said by its key, by the way from the top or by the
  * depth in an ordered sheet. Whichever of them was edited, the table behind sees what the source keeps.
  */
-import { type TitledSheet, asNew, readTitled, type TitledRow } from "../sheets/titled.js";
-import { tableRows, type SheetReading, type TableRows } from "./layout.js";
-import type { ProblemList, ProblemPlace } from "../model/findings.js";
-import { isEdited } from "../cells/heal.js";
-import { titleOf } from "../plan/compile.js";
-import { DEPTH_TITLE, TOP_SIGN, UPPER_TITLE, WAY_TITLE } from "../model/plan.js";
-import { normalised } from "../cells/normalised.js";
-import { parseMark } from "../model/marks.js";
-import { readCell } from "../cells/spelling.js";
-import { readHosts, sourceRow } from "../records/items.js";
+import { type TitledSheet, asNew, readTitled, type TitledRow } from "../../sheets/titled.js";
+import { tableRows, type SheetReading, type TableRows } from "../layout.js";
+import type { ProblemList, ProblemPlace } from "../../model/findings.js";
+import { isEdited } from "../../cells/heal.js";
+import { titleOf } from "../../plan/compile.js";
+import { DEPTH_TITLE, TOP_SIGN, UPPER_TITLE, WAY_TITLE } from "../../model/plan.js";
+import { normalised } from "../../cells/normalised.js";
+import { parseMark } from "../../model/marks.js";
+import { readCell } from "../../cells/spelling.js";
+import { readHosts, sourceRow } from "../../records/items.js";
 import { aroundTree, depthIn, joinWay, splitWay, treeTitles, type TreeIndex } from "./tree-index.js";
-import { KeptTree } from "./tree-kept.js";
-import { type KnownRow, same, Spots, type TreeColumns, type Fresh, type Spot } from "./tree-spots.js";
+import { KeptTree } from "./kept.js";
+import { type KnownRow, same, Spots, type TreeColumns, type Fresh, type Spot } from "./spots.js";
 
 /** The nearest row above that is so deep, by what the sheet says now or by what it said. */
 type Above = (depth: number, when?: "depth" | "was") => Spot | null;
