@@ -28,7 +28,7 @@ export { RowTables, type CellsByTitle, type RowSheet } from "./sheets/rows/table
 export { HatchFoldError, SourceError, PlanError, TablesError, CallError, formatPlace, type Place } from "./errors/error.js";
 export type { Code, Facts } from "./errors/words.js";
 export type { ColumnPlan, HostedColumn, Plan, Settings, SourcePlan, TablePlan, TreePlan } from "./model/plan.js";
-export { planJsonSchema, readPlan } from "./plan/load.js";
+export { planJsonSchema, readPlan } from "./layouts/plans.js";
 export { mermaidDiagram, svgDiagram } from "./report/diagram.js";
 export { writeReport, reportKind, type ReportKind } from "./report/report.js";
 export type { ReportInput } from "./report/input.js";

@@ -2,7 +2,7 @@
 import { CallError } from "../errors/error.js";
 import type { Comparison, CompareOptions } from "../compare/comparison.js";
 import { FolderTables, withComparison } from "../node/index.js";
-import { readPlan } from "../plan/load.js";
+import { readPlan } from "../layouts/plans.js";
 import { compareNew } from "../fold/fold-new.js";
 import type { TablesOptions } from "./commands/tables-options.js";
 import { tablesInput } from "./runs/tables-input.js";

@@ -96,7 +96,8 @@ class RowDiffer {
       if (c < found.length && found[c] === undefined) continue; // it says nothing
       if (column === Column.Parent) {
         const text = content.trim();
-        if (content !== snapshot.parentIdent && text !== snapshot.parentIdent) {
+        if (sheet.isAtTop(row) !== snapshot.atTop) parent = text;
+        else if (content !== snapshot.parentIdent && text !== snapshot.parentIdent) {
           const why = this.healable(sheet, snapshot.table.holder!) ? damage(snapshot.parentIdent, content) : null;
           if (why === null) parent = text;
           else this.heal(sheet, { row, column: snapshot.table.holder!, found: content, restored: snapshot.parentIdent, why });
@@ -118,7 +119,8 @@ class RowDiffer {
       }
     }
     const placing = sheet.placingOf(row) ?? undefined;
-    const made: DifferingRow = { snapshot, sheet, row, cells, parent, placing, removed: false, pointer, source };
+    const atTop = sheet.isAtTop(row);
+    const made: DifferingRow = { snapshot, sheet, row, cells, parent, atTop, placing, removed: false, pointer, source };
     if (labels !== undefined) made.labels = labels;
     if (lists !== undefined) {
       const context = {

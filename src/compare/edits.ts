@@ -11,7 +11,6 @@ import { callTitles, columnOrder, recordName } from "../rows/names.js";
 import type { DifferingRow, NewRow, RowEdits, Target } from "../rows/row-edits.js";
 import { partAt } from "../source/parts.js";
 import { cellEdits } from "./diff.js";
-import { topOf } from "./parents.js";
 import { fileOf, startOf } from "./places.js";
 
 interface Group {
@@ -149,7 +148,7 @@ class Editor {
     const says = row.placing?.says ?? null;
     const moves =
       says === null
-        ? { column: table.holder!, old: topOf(snapshot.parentIdent), new: topOf(row.parent ?? "") }
+        ? { column: table.holder!, old: snapshot.parentIdent, new: row.parent ?? "" }
         : { column: UPPER_TITLE, old: says.old, new: says.new };
     const { sheet } = row;
     const { row: seen, column } = sheet.place(row.row, moved ? moves.column : "");
@@ -189,7 +188,7 @@ function addedChange(row: NewRow, source: { source?: string }): Change {
   const { table, sheet } = row;
   const cells: Record<string, string> = { ...sheet.saysOf(row.row) };
   const says = row.placing?.says ?? null;
-  if (table.holder !== null) cells[table.holder] = topOf(row.parentText);
+  if (table.holder !== null) cells[table.holder] = row.parentText;
   if (says !== null && says.new !== "") cells[UPPER_TITLE] = sheet.nameOf(says.new);
   for (let slot = 0; slot < table.plan.columns.length + table.hosted.length; slot++) {
     const content = row.contents[slot] ?? "";

@@ -284,6 +284,7 @@ function newRow(table: CompiledTable, item: Item, target: Target, beside: Placin
     contents: item,
     values,
     parentText: "",
+    atTop: false,
     target,
     placing: { beside, rank: Infinity, says: null },
   };

@@ -68,6 +68,7 @@ async function readNewRow(sheet: Sheet, row: NewSheetRow, { findings, typer }: C
     contents,
     values,
     parentText: parentCell < 0 ? "" : (cells[parentCell] ?? "").trim(),
+    atTop: sheet.isAtTop(row.row),
     target: null,
     placing: sheet.placingOf(row.row) ?? undefined,
   };

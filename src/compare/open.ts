@@ -2,7 +2,7 @@
 import { fingerprint } from "../bytes/hash.js";
 import { encode } from "../bytes/writer.js";
 import { CallError, TablesError } from "../errors/error.js";
-import { readPlan } from "../plan/load.js";
+import { readPlan } from "../layouts/plans.js";
 import { readHatched } from "../records/open.js";
 import { filesOf } from "../sheets/receipt.js";
 import type { SheetContainer } from "../sheets/container.js";

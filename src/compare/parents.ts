@@ -3,7 +3,7 @@ import { nearest } from "../errors/nearest.js";
 import { harmless } from "../cells/spelling.js";
 import { pushTo } from "../model/push-to.js";
 import { parseMark } from "../model/marks.js";
-import { FILE_TITLE, TOP_SIGN, UPPER_TITLE } from "../model/plan.js";
+import { FILE_TITLE, UPPER_TITLE } from "../model/plan.js";
 import type { CompiledTable } from "../plan/compile.js";
 import type { Context } from "../rows/context.js";
 import { copyNews, type Draft } from "../rows/draft.js";
@@ -22,6 +22,8 @@ interface Asking {
   readonly sheet: Sheet;
   readonly row: number;
   readonly text: string;
+  /** At the top of a tree it says what the tree is in. */
+  readonly atTop: boolean;
 }
 
 class Placing {
@@ -40,7 +42,7 @@ class Placing {
     const moved = this.rows.filter((row) => row.snapshot.table === table && row.parent !== null);
     const find = this.targets(table, [...news.map((row) => row.parentText), ...moved.map((row) => row.parent!)]);
     for (const row of news) row.target = await find({ ...row, text: row.parentText });
-    for (const row of moved) this.move(row, await find({ ...row, text: row.parent! }));
+    for (const row of moved) this.move(row, await find({ ...row, text: row.parent!, atTop: row.atTop === true }));
     if (table.treeSteps === null) this.leave(table);
   }
 
@@ -53,16 +55,15 @@ class Placing {
     return (asking) => this.one(find(asking.text), parent, asking);
   }
 
-  /** Records of a tree go into one of their own kind, or to the top: what they are in there stands behind a sign. */
+  /** Records of a tree go into one of their own kind, or to the top, into what the tree is in. */
   private targetsInTree(table: CompiledTable, texts: readonly string[]): (asking: Asking) => Promise<Target | null> {
     const { parent } = table;
     const inner = this.finder(table, texts, false);
-    const outer = parent === null ? null : this.finder(parent, texts.map(topOf));
+    const outer = parent === null ? null : this.finder(parent, texts);
     return async (asking) => {
-      const { text } = asking;
-      if (!isTop(text)) return this.one(inner(text), table, asking, UPPER_TITLE);
-      const top = { ...asking, text: topOf(text) };
-      return parent === null ? this.file(table, top) : this.one(outer!(top.text), parent, top);
+      const { text, atTop } = asking;
+      if (!atTop) return this.one(inner(text), table, asking, UPPER_TITLE);
+      return parent === null ? this.file(table, asking) : this.one(outer!(text), parent, asking);
     };
   }
 
@@ -163,14 +164,4 @@ class Placing {
     }
     return null;
   }
-}
-
-/** What a record is in may be said behind a sign: at the top of a tree. */
-function isTop(text: string): boolean {
-  return text.startsWith(TOP_SIGN);
-}
-
-/** What stands behind the sign. */
-export function topOf(text: string): string {
-  return isTop(text) ? text.slice(TOP_SIGN.length) : text;
 }

@@ -6,7 +6,7 @@ import { PlanError } from "../errors/error.js";
 import { formatNamed } from "../formats/index.js";
 import type { ByteSink } from "./write.js";
 import type { Plan } from "../model/plan.js";
-import { readPlan } from "../plan/load.js";
+import { readPlan } from "../layouts/plans.js";
 import { containerOf, HeldSheets, type Tables } from "../sheets/index.js";
 import { hatch } from "../hatch/hatch.js";
 import { foldComparison, type Folded } from "./fold.js";

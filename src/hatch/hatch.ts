@@ -8,7 +8,7 @@ import { sharedSettings, type FileReading } from "../source/choose.js";
 import { sourceIndex } from "../plan/compile.js";
 import type { Unmatched } from "../survey/unmatched.js";
 import type { Plan } from "../model/plan.js";
-import { readPlan } from "../plan/load.js";
+import { readPlan } from "../layouts/plans.js";
 import type { TablesOut } from "../sheets/index.js";
 import { MemoryTables } from "../sheets/tables.js";
 import type { HatchOptions } from "./write-tables.js";

@@ -5,9 +5,11 @@
 import { decode } from "../bytes/writer.js";
 import type { ProblemList, ProblemPlace } from "../model/findings.js";
 import { damage } from "../cells/heal.js";
+import { PlanError } from "../errors/error.js";
 import { nearest } from "../errors/nearest.js";
 import type { CompiledTable } from "../plan/compile.js";
-import { ACTION_TITLE, MARK_TITLE } from "../model/plan.js";
+import { ACTION_TITLE, isFollowing, MARK_TITLE, type TablePlan } from "../model/plan.js";
+import type { PlanEntries } from "../plan/layout-words.js";
 import type { Assembler, Row } from "../records/assemble.js";
 import { formatMark, parseMark } from "../model/marks.js";
 import type { SheetRow } from "../sheets/container.js";
@@ -33,10 +35,63 @@ interface Link {
   readonly text: string;
 }
 
+/** Titles of the columns down and across, and of what stands in the cells. */
+interface CrossWords {
+  readonly down: string;
+  readonly across: string;
+  readonly cell?: string;
+}
+
+function crossOf({ layout }: TablePlan): CrossWords | undefined {
+  return layout?.cross as CrossWords | undefined;
+}
+
 export const crossTables: Arrangement = {
   name: "cross",
-  open: ({ guide }) => Promise.resolve(guide.tables.filter(({ plan }) => plan.cross !== undefined).map((table) => new Cross(table))),
+  ownTitles: true,
+  words: {
+    table: (z) => ({
+      cross: z
+        .strictObject({
+          down: z.string().describe("title of the column whose records have a row each"),
+          across: z.string().describe("title of the column whose records have a column each"),
+          cell: z.string().optional().describe("title of the column that stands in the cells; a sign for the link, unless said"),
+        })
+        .optional()
+        .describe("the records are links, shown as a cross table"),
+    }),
+    readTable: ({ entry }) => {
+      const cross = entry.cross as CrossWords | undefined;
+      return cross === undefined ? {} : { layout: { cross }, calledBy: [cross.down, cross.across] };
+    },
+    claims: (table) => crossOf(table) !== undefined,
+    check: checkCross,
+  },
+  open: ({ guide }) => Promise.resolve(guide.tables.filter(({ plan }) => crossOf(plan) !== undefined).map((table) => new Cross(table))),
 };
+
+function checkCross(table: TablePlan, { tables, place }: PlanEntries): void {
+  const cross = crossOf(table);
+  if (cross === undefined) return;
+  const where = ["tables", table.name, "cross"];
+  const titles = table.columns.map(({ title }) => title);
+  const sides = table.columns.filter((one) => one.refers !== undefined).map(({ title }) => title);
+  for (const [word, title] of Object.entries(cross) as [string, string | undefined][]) {
+    if (title === undefined) continue;
+    const known = word === "cell" ? titles : sides;
+    if (known.includes(title) || (word !== "cell" && title === table.inside)) continue;
+    if (titles.includes(title)) throw new PlanError("plan-cross-side", { title }, place([...where, word]));
+    const facts = { table: table.name, column: title, nearest: nearest(title, titles), titles };
+    throw new PlanError("plan-no-such-column", facts, place([...where, word]));
+  }
+  const keyless = tables.find(
+    (one) => one.name === table.inside && (cross.down === one.name || cross.across === one.name) && one.key === undefined,
+  );
+  if (keyless !== undefined) throw new PlanError("plan-refers-keyless", { column: keyless.name, table: keyless.name }, place(where));
+  const lists = table.hosted.some((one) => !isFollowing(one));
+  if (new Set(Object.values(cross)).size < Object.values(cross).length || lists || table.arrangement !== "cross")
+    throw new PlanError("plan-cross-alone", { table: table.name }, place(where));
+}
 
 /** The links of one table, as they are met in the source. */
 class Cross implements ArrangedSheet {
@@ -45,6 +100,8 @@ class Cross implements ArrangedSheet {
   readonly titles = null;
   readonly down: Side;
   readonly across: Side;
+  /** Title of the column in the cells; nothing where a sign stands for the link. */
+  readonly cellTitle: string | undefined;
   private readonly cellSlot: number;
   private readonly labelSlot: number;
   /** Keys of the records on each side, in the order of the source; codes that stand for none come behind. */
@@ -56,14 +113,16 @@ class Cross implements ArrangedSheet {
 
   constructor(readonly table: CompiledTable) {
     this.tables = [table];
-    const { cross, columns } = table.plan;
+    const { columns } = table.plan;
+    const cross = crossOf(table.plan)!;
+    this.cellTitle = cross.cell;
     const side = (title: string): Side => {
       const reference = table.references.find(({ slot }) => columns[slot].title === title);
       return { title, target: reference?.target ?? table.parent!, slot: reference?.slot ?? -1 };
     };
-    this.down = side(cross!.down);
-    this.across = side(cross!.across);
-    this.cellSlot = columns.findIndex(({ title }) => title === cross!.cell);
+    this.down = side(cross.down);
+    this.across = side(cross.across);
+    this.cellSlot = columns.findIndex(({ title }) => title === cross.cell);
     const { label, columns: own } = this.down.target.plan;
     this.labelSlot = own.findIndex(({ title }) => title === label);
   }
@@ -192,14 +251,8 @@ class CrossRows {
     private readonly problems: ProblemList,
     private readonly known: Known,
   ) {
-    const { down, across, table } = cross;
-    this.titles = [
-      MARK_TITLE,
-      ACTION_TITLE,
-      down.title,
-      across.title,
-      ...(table.plan.cross!.cell === undefined ? [] : [table.plan.cross!.cell]),
-    ];
+    const { down, across } = cross;
+    this.titles = [MARK_TITLE, ACTION_TITLE, down.title, across.title, ...(cross.cellTitle === undefined ? [] : [cross.cellTitle])];
     for (const [code, { place }] of known.down) this.codeAt.set(place, code);
     const codes = this.codes(header.cells);
     const seen = new Map<string, number>();
@@ -314,7 +367,7 @@ class CrossRows {
       return;
     }
     const read = holdsNoItem(cell) ? { items: [] } : unpackItems(cell, STYLE);
-    const items = ("items" in read ? read.items : []).map(([text]) => (table.plan.cross!.cell === undefined ? SIGN : text));
+    const items = ("items" in read ? read.items : []).map(([text]) => (cross.cellTitle === undefined ? SIGN : text));
     const steps = alignItems(
       alone,
       items.map((text) => [text]),

@@ -5,6 +5,7 @@
  */
 import { tableRows, type ColumnView, type SheetReading, type TableRows } from "./layout.js";
 import { decode } from "../bytes/writer.js";
+import { PlanError } from "../errors/error.js";
 import { isEdited } from "../cells/heal.js";
 import type { CompiledTable } from "../plan/compile.js";
 import type { ReadRows } from "../records/reader.js";
@@ -25,6 +26,19 @@ type Cells = (string | undefined)[];
 
 export const filledColumns: ColumnView = {
   name: "fill",
+  words: {
+    column: (z) => ({ fill: z.literal("down").optional().describe("where the source has nothing, the value of the record above counts") }),
+    readColumn: ({ fill }) => (fill === undefined ? {} : { fillDown: true }),
+    check: (table, { place }) => {
+      const column = table.columns.find(({ fillDown }) => fillDown === true);
+      if (column === undefined) return;
+      const laid = [table.arrangement, table.host, table.match].some((one) => one !== undefined);
+      if (laid || column.title === table.key) {
+        const facts = { table: table.name, title: column.title };
+        throw new PlanError("plan-fill-alone", facts, place(["tables", table.name, "columns", column.title]));
+      }
+    },
+  },
   read: async ({ guide, sheetOf }) => {
     const laid = new Map<CompiledTable, TableRows>();
     for (const table of guide.tables.filter(({ fills }) => fills.length > 0)) {

@@ -3,10 +3,12 @@
  * its records on many rows is taken apart, each record once. Rows keep their numbers.
  */
 import { ProblemList } from "../model/findings.js";
+import { LAYOUTS } from "./index.js";
+import type { Arrangement } from "./layout.js";
 import { CallError } from "../errors/error.js";
 import { nearest } from "../errors/nearest.js";
 import { titleOf } from "../plan/compile.js";
-import { ACTION_TITLE, MARK_TITLE, shownOfTree, type Plan, type TablePlan } from "../model/plan.js";
+import { ACTION_TITLE, MARK_TITLE, type Plan, type TablePlan } from "../model/plan.js";
 import type { OpenSheet, SheetContainer, SheetRow } from "../sheets/container.js";
 import type { Receipt } from "../sheets/receipt.js";
 import { RowsSheet } from "../sheets/rows/sheet.js";
@@ -55,15 +57,16 @@ export async function splitSheet(container: SheetContainer, plan: Plan, { tables
       continue;
     }
     const beneath = own.filter((one) => one.stacked !== undefined && around(one, own).includes(table));
-    const laid = table.tree !== undefined || table.cross !== undefined || beneath.length > 0;
-    const wanted = laid ? laidTitles([table, ...beneath]) : titlesFor(table);
+    const layout = LAYOUTS.find((one): one is Arrangement => one.name === table.arrangement);
+    const hasOthers = layout?.ownTitles === true;
+    const wanted = layout !== undefined ? laidTitles([table, ...beneath], layout) : titlesFor(table);
     const sheet = sheets.get(file) ?? (await readFlat(found!, file, table.sheet?.header ?? 0, [...wanted.values()]));
     sheets.set(file, sheet);
     for (const one of [table, ...beneath]) used.set(one.name, file);
     for (const title of wanted.values()) claimed.set(file, (claimed.get(file) ?? new Set()).add(title));
     const shared = own.filter((one) => one.sheet?.file === file).length > 1;
-    made.set(usual, laid ? retitled(wanted, sheet, table.cross !== undefined) : project(table, wanted, sheet, shared, problems));
-    if (table.cross !== undefined) for (const title of sheet.titles) claimed.get(file)!.add(title);
+    made.set(usual, layout !== undefined ? retitled(wanted, sheet, hasOthers) : project(table, wanted, sheet, shared, problems));
+    if (hasOthers) for (const title of sheet.titles) claimed.get(file)!.add(title);
   }
   for (const [file, titles] of claimed) {
     for (const title of sheets.get(file)!.titles)
@@ -87,11 +90,10 @@ function around(table: TablePlan, all: readonly TablePlan[]): TablePlan[] {
 }
 
 /** The same where the sheet has a layout of its own. */
-function laidTitles(tables: readonly TablePlan[]): Map<string, string> {
+function laidTitles(tables: readonly TablePlan[], layout: Arrangement): Map<string, string> {
   const titles = new Map<string, string>();
   for (const table of tables) {
-    const tree = table.tree === undefined ? [] : shownOfTree(table.tree);
-    for (const title of tree) titles.set(title, table.sheet?.titles?.get(title) ?? title);
+    for (const title of layout.moreTitles?.(table) ?? []) titles.set(title, table.sheet?.titles?.get(title) ?? title);
     for (const [title, name] of titlesFor(table)) titles.set(titles.has(title) ? `${table.name} ${title}` : title, name);
   }
   return titles;

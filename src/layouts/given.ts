@@ -40,9 +40,7 @@ function givenTables(tables: readonly CompiledTable[], { append = [], replace = 
     const into = said.slice(name.length + 1).trim();
     const table = lists.find(({ plan }) => plan.name === name);
     if (table === undefined) throw new CallError("list-table", { table: name, nearest: nearest(name, names), names });
-    const below = tables.some((one) => one.parent === table && one.plan.stacked !== undefined);
-    if (table.plan.stacked !== undefined || table.plan.tree !== undefined || table.plan.cross !== undefined || below)
-      throw new CallError("list-plain", { table: name });
+    if (table.plan.arrangement !== undefined) throw new CallError("list-plain", { table: name });
     if (seen.has(name)) throw new CallError("list-twice", { table: name });
     seen.add(name);
     if (into !== "" && table.holder === null) throw new CallError("list-top", { table: name, into });

@@ -14,7 +14,7 @@ import { stacks } from "./stack/index.js";
 import { trees } from "./tree/index.js";
 
 /** In the order in which sheets are read: a view sees the rows that those before it have read. */
-const LAYOUTS: readonly (Arrangement | ColumnView)[] = [givenLists, filledColumns, stacks, trees, crossTables, mirrors];
+export const LAYOUTS: readonly (Arrangement | ColumnView)[] = [givenLists, filledColumns, stacks, trees, crossTables, mirrors];
 
 /** The sheets in which records stand otherwise than each in a row of its table's own. */
 export async function arrangedSheets(input: ArrangementInput): Promise<readonly ArrangedSheet[]> {

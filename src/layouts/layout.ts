@@ -5,7 +5,9 @@
  * view changes what some columns show. Each is one file or folder here, and one line in the list of `index.ts`.
  */
 import type { ProblemList } from "../model/findings.js";
+import type { TablePlan } from "../model/plan.js";
 import type { CompiledPlan, CompiledTable } from "../plan/compile.js";
+import type { NamedWords } from "../plan/layout-words.js";
 import type { Assembler, Row } from "../records/assemble.js";
 import type { RowFilter } from "../records/filter.js";
 import type { ReadRows, RecordReader } from "../records/reader.js";
@@ -37,6 +39,8 @@ export interface TableRow extends SheetRow {
   readonly at: SheetPlace | null;
   /** Where it goes in its list, when that is not behind the others. */
   readonly placing?: Placing;
+  /** It stands at the top of its tree: what the column of the record above names is then what the tree is in. */
+  readonly atTop?: boolean;
   /** Cells that the sheet shows in it and that are left to other rows. */
   readonly says?: Readonly<Record<string, string>>;
 }
@@ -138,8 +142,11 @@ export interface ArrangementInput {
 }
 
 /** How the records of one table, or of several, stand in a sheet. */
-export interface Arrangement {
-  readonly name: string;
+export interface Arrangement extends NamedWords {
+  /** Titles that its sheet has besides those of the table's columns, where a plan alone tells them. */
+  readonly moreTitles?: (table: TablePlan) => readonly string[];
+  /** Titles of its sheet that no plan tells are its own. */
+  readonly ownTitles?: true;
   /** All sheets that stand so. What it has to ask of the source it asks at once, so that others can ask in the same pass. */
   open(input: ArrangementInput): Promise<readonly ArrangedSheet[]>;
 }
@@ -154,7 +161,6 @@ export interface ViewInput {
 }
 
 /** What columns show that is not what the source has there: it is made so again before anything is compared. */
-export interface ColumnView {
-  readonly name: string;
+export interface ColumnView extends NamedWords {
   read(input: ViewInput): Promise<ReadonlyMap<CompiledTable, TableRows>>;
 }

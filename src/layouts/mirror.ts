@@ -4,7 +4,10 @@
  */
 import type { ProblemList } from "../model/findings.js";
 import { damage } from "../cells/heal.js";
+import { PlanError } from "../errors/error.js";
+import type { TablePlan } from "../model/plan.js";
 import type { InlineColumn, CompiledTable } from "../plan/compile.js";
+import type { Entry, PlanEntries } from "../plan/layout-words.js";
 import type { ReadRows } from "../records/reader.js";
 import { parseMark } from "../model/marks.js";
 import { readHosts, sourceRow } from "../records/items.js";
@@ -27,6 +30,13 @@ interface MirrorSheet {
 
 export const mirrors: ColumnView = {
   name: "mirror",
+  words: {
+    column: (z) => ({
+      mirror: z.string().optional().describe("title of the list that has the same links in the table referred to; both change together"),
+    }),
+    readColumn: ({ mirror }) => (typeof mirror === "string" ? { mirror } : {}),
+    check: checkMirrors,
+  },
   read: async ({ guide, sheetOf, laid }) => {
     const changed = new Map<CompiledTable, TableRows>();
     for (const pair of mirrorsOf(guide.tables)) {
@@ -43,6 +53,24 @@ export const mirrors: ColumnView = {
     return changed;
   },
 };
+
+/** Two packed lists of codes, each of the other's records. */
+function checkMirrors(table: TablePlan, { tables, entry, place }: PlanEntries): void {
+  const columnsOf = (name: string): Entry => (entry(name)?.columns ?? {}) as Entry;
+  const wordsOf = (column: unknown): Entry => (typeof column === "object" ? (column as Entry) : {});
+  for (const [title, column] of Object.entries(columnsOf(table.name))) {
+    const { mirror, refers = "", pack, pair } = wordsOf(column) as Readonly<Record<string, string | undefined>>;
+    if (mirror === undefined) continue;
+    const target = tables.find((one) => one.name === refers);
+    const other = wordsOf(columnsOf(refers)[mirror]);
+    const alone = [table, target].every((one) => one?.key !== undefined && one.stacked === undefined && one.tree === undefined);
+    const back = other.pack !== undefined && other.pair === undefined && other.refers === table.name && (other.mirror ?? title) === title;
+    const at = place(["tables", table.name, "columns", title, "mirror"]);
+    if (Array.isArray(pack)) throw new PlanError("plan-layout", { column: title }, at);
+    if (pack === undefined || pair !== undefined || !alone || !back)
+      throw new PlanError("plan-mirror", { title, table: table.name, mirror, target: refers }, at);
+  }
+}
 
 /** Pairs of lists that mirror each other, each once. */
 function mirrorsOf(tables: readonly CompiledTable[]): [MirrorSide, MirrorSide][] {

@@ -103,8 +103,12 @@ export interface TablePlan {
   readonly stacked?: "beneath" | "repeat";
   /** The records make a tree. */
   readonly tree?: TreePlan;
-  /** Links are shown as a cross table: titles of the columns down and across, and of what stands in the cells. */
-  readonly cross?: { readonly down: string; readonly across: string; readonly cell?: string };
+  /** Name of the layout by which its records stand in a sheet, when that is not each in a row of its own. */
+  readonly arrangement?: string;
+  /** Titles of the columns that a record without a key is called by, where a layout says so. */
+  readonly calledBy?: readonly string[];
+  /** What the words of layouts say that only these read. */
+  readonly layout?: Readonly<Record<string, unknown>>;
   /** Where the plan's text says so. */
   readonly place?: Place;
 }
@@ -139,8 +143,6 @@ export function shownOfTree(tree: TreePlan): readonly (typeof UPPER_TITLE | type
   return tree.kind === "depth" ? [UPPER_TITLE, WAY_TITLE] : [UPPER_TITLE, DEPTH_TITLE, WAY_TITLE];
 }
 
-/** Before what a record at the top of a tree is in, where both could be meant. */
-export const TOP_SIGN = "\u001f";
 /** Where there are several files: the one that holds the record. */
 export const FILE_TITLE = "in file";
 /** What the entry of a source in a plan says of its format. */

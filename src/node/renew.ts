@@ -7,7 +7,7 @@ import type { Comparison } from "../compare/comparison.js";
 import { TablesError } from "../errors/error.js";
 import { stepsBetween, type Path } from "../model/path.js";
 import { type Plan, type TablePlan, ACTION_TITLE, FILE_TITLE, isFollowing, MARK_TITLE } from "../model/plan.js";
-import { readPlan } from "../plan/load.js";
+import { readPlan } from "../layouts/plans.js";
 import type { SheetRow, SheetSink } from "../sheets/container.js";
 import { containerOf, sinkOf } from "../sheets/index.js";
 import { sealReceipt, type ReceiptTable } from "../sheets/receipt.js";
@@ -43,10 +43,9 @@ export async function renewTables(folder: string, source: string, comparison: Co
       for (const { file: freshName, ...table } of hatched.receipt.tables) {
         const file = sheets.get(table.name)!;
         const one = plan.tables.find(({ name }) => name === table.name);
-        const laid = one?.tree !== undefined || one?.cross !== undefined;
         const { titles = [], rows } = fresh.sheets.get(freshName)!;
         const now = [titles, ...rows.map((row) => titles.map((title) => row[title] ?? ""))];
-        if (laid || receipt.tables.filter((other) => other.file === file).length > 1) {
+        if (one?.arrangement !== undefined) {
           // a row is more than one record here, or less: the sheet is written anew, in the order of the source
           const written = tables.find((other) => other.file === file);
           tables.push({ ...table, file, fingerprint: written?.fingerprint ?? (await write(sink, file, now)) });

@@ -11,15 +11,14 @@ import {
   ACTION_TITLE,
   FILE_TITLE,
   MARK_TITLE,
-  shownOfTree,
   type ColumnPlan,
   type HostedColumn,
   type Plan,
   type SourcePlan,
   type TablePlan,
-  type TreePlan,
 } from "../model/plan.js";
 import { AcrossTables } from "./across-tables.js";
+import type { Entry, NamedWords } from "./layout-words.js";
 import { checkSettings, explain, keyOffset, refuseProto, valuesOf } from "./text.js";
 import { isThrough, planSchema, type FieldInput, type PlanInput, type PlanSchema } from "./schema.js";
 
@@ -27,11 +26,12 @@ import { isThrough, planSchema, type FieldInput, type PlanInput, type PlanSchema
  * Reads a plan.
  *
  * @param file - what errors call it
+ * @param layouts - those whose words it may have
  * @throws {@link PlanError} with line and column, and the nearest right word
  */
-export async function readPlan(text: string, file = "plan"): Promise<Plan> {
+export async function readPlan(text: string, file: string, layouts: readonly NamedWords[]): Promise<Plan> {
   try {
-    return parsePlan(text, file, await planSchema());
+    return parsePlan(text, file, await planSchema(layouts), layouts);
   } catch (error) {
     if (error instanceof HatchFoldError && error.place.line !== undefined)
       error.excerpt = excerptOf(text.split(/\r?\n|\r/)[error.place.line - 1] ?? "", error.place.column ?? 1);
@@ -39,7 +39,7 @@ export async function readPlan(text: string, file = "plan"): Promise<Plan> {
   }
 }
 
-function parsePlan(text: string, file: string, schema: PlanSchema): Plan {
+function parsePlan(text: string, file: string, schema: PlanSchema, layouts: readonly NamedWords[]): Plan {
   const lines = new LineCounter();
   const doc = parseDocument(text, { lineCounter: lines, strict: true, uniqueKeys: true });
   const place = (offset: number | undefined): Place => {
@@ -58,7 +58,7 @@ function parsePlan(text: string, file: string, schema: PlanSchema): Plan {
     throw explain(issue, { doc, place, schema });
   }
   for (const [name, source] of Object.entries(parsed.data.sources)) checkSettings(name, source, { doc, place, schema });
-  return new Reader(parsed.data, (path) => place(keyOffset(doc, path)), doc, text).plan();
+  return new Reader(parsed.data, (path) => place(keyOffset(doc, path)), doc, text, layouts).plan();
 }
 
 /** What is not a word of every source is a setting of its format. */
@@ -127,6 +127,7 @@ class Reader {
     private readonly place: (path: readonly string[]) => Place,
     private readonly doc: Document,
     private readonly text: string,
+    private readonly layouts: readonly NamedWords[],
   ) {}
 
   /** Keys in the order of the text: JavaScript would put those that look like numbers first. */
@@ -140,8 +141,17 @@ class Reader {
     const names = this.order(["tables"], this.input.tables);
     if (names.length === 0) throw new PlanError("plan-no-tables", {}, this.place(["tables"]));
     const placed = names.flatMap((name) => this.table(name, this.input.tables[name]));
-    const tables = placed.map((table) => ({ ...table, from: this.sourceOf(table, placed) }));
+    const tables = placed.map((table): TablePlan => ({
+      ...table,
+      from: this.sourceOf(table, placed),
+      arrangement: this.layouts.find(({ words }) => words?.claims?.(table, placed) === true)?.name,
+    }));
     const between = new AcrossTables(this.input, this.place, tables, names);
+    const entries = {
+      tables,
+      entry: (table: string): Entry | undefined => this.input.tables[table],
+      place: this.place,
+    };
     const seen = new Map<string, string>();
     for (const table of tables) {
       const fold = table.name.normalize("NFC").toLowerCase();
@@ -149,6 +159,7 @@ class Reader {
         throw new PlanError("plan-same-name", { table: table.name, other: seen.get(fold)! }, this.place(["tables", table.name]));
       seen.set(fold, table.name);
       between.check(table);
+      for (const { words } of this.layouts) words?.check?.(table, entries);
     }
     return { sources: Object.entries(this.input.sources).map(([name, source]) => sourcePlan(name, source)), tables, text: this.text };
   }
@@ -199,7 +210,7 @@ class Reader {
   /** Columns of the sheet for a list that is packed or spread. */
   private hosted(table: string, title: string, input: Exclude<FieldInput, string>, lists: Lists): HostedColumn[] {
     const where = ["tables", table, "columns", title];
-    const { pack, pair, spread, mirror, gaps } = input;
+    const { pack, pair, spread, gaps } = input;
     if (
       (pack === undefined) === (spread === undefined) ||
       (pair !== undefined && pack === undefined) ||
@@ -208,8 +219,7 @@ class Reader {
       throw new PlanError("plan-layout", { column: title }, this.place(where));
     const column = this.column(table, title, input);
     const [outermost, ...deeper] = typeof pack === "string" ? [pack] : (pack ?? [""]);
-    if (deeper.length > 0 && (pair !== undefined || mirror !== undefined))
-      throw new PlanError("plan-layout", { column: title }, this.place(where));
+    if (deeper.length > 0 && pair !== undefined) throw new PlanError("plan-layout", { column: title }, this.place(where));
     const { steps } = column.at;
     const list =
       input.list === undefined
@@ -231,49 +241,8 @@ class Reader {
     if (pair !== undefined) inner.columns.push({ ...column, title: ":key", at: { steps: [], end: "key" }, type: "text" });
     inner.columns.push({ ...column, at: { steps: rest.slice(deeper.length), end: "value" } });
     const one = { table: outer.name, column: title };
-    if (pack !== undefined) return [{ title, ...one, separator: outermost, pair, mirror }];
+    if (pack !== undefined) return [{ title, ...one, separator: outermost, pair, ...this.words(input) }];
     return Array.from({ length: spread! }, (_, item) => ({ title: `${title} ${item + 1}`, ...one, item, gapsStay: gaps === "stay" }));
-  }
-
-  private tree(
-    name: string,
-    { tree, inside, label, match }: PlanInput["tables"][string],
-    columns: readonly ColumnPlan[],
-    key: string | undefined,
-  ): TreePlan | undefined {
-    if (tree === undefined) return undefined;
-    const byWay = typeof tree === "object" && "path" in tree;
-    if (label === undefined && key === undefined && !byWay)
-      throw new PlanError("plan-tree-label", { table: name }, this.place(["tables", name, "tree"]));
-    const at = this.place(["tables", name, "tree"]);
-    const titles = columns.map((column) => column.title);
-    const made = this.treePlan(tree, name);
-    const own = made.kind === "nested" ? undefined : made.column;
-    const taken = shownOfTree(made);
-    const title = [...titles, inside ?? ""].find((one) => one !== own && taken.some((shown) => shown === one));
-    if (title !== undefined) throw new PlanError("plan-title-taken", { table: name, title }, at);
-    if (own === undefined) return made;
-    const column = columns.find((one) => one.title === own);
-    if (column === undefined)
-      throw new PlanError("plan-no-such-column", { table: name, column: own, nearest: nearest(own, titles), titles }, at);
-    if (made.kind !== "coded" && match !== undefined) throw new PlanError("plan-tree-match", { table: name }, at);
-    if (made.kind !== "coded") return made;
-    if (key === undefined) throw new PlanError("plan-tree-key", { table: name }, at);
-    if (column.refers !== undefined && column.refers !== name)
-      throw new PlanError("plan-tree-refers", { table: name, title: column.title }, at);
-    (column as { refers?: string }).refers = name;
-    return made;
-  }
-
-  private treePlan(tree: NonNullable<PlanInput["tables"][string]["tree"]>, name: string): TreePlan {
-    const where = ["tables", name, "tree"];
-    if (typeof tree === "object") {
-      if ("parent" in tree) return { kind: "coded", column: tree.parent };
-      return "depth" in tree ? { kind: "depth", column: tree.depth } : { kind: "way", column: tree.path, separator: tree.separator ?? "/" };
-    }
-    const path = this.path(tree, where);
-    if (path.end !== "value" || path.steps.length === 0) throw new PlanError("plan-path", { path: tree }, this.place(where));
-    return { kind: "nested", at: path };
   }
 
   private fresh(
@@ -347,12 +316,20 @@ class Reader {
     const place = this.place([...where, "rows"]);
     const { titles: renamed, ...where_ } = table.sheet ?? {};
     const sheet = table.sheet && { ...where_, titles: renamed && new Map(Object.entries(renamed)) };
-    const tree = this.tree(name, table, columns, key);
-    const stacked = table.beneath === true ? "beneath" : table.repeat === true ? "repeat" : undefined;
-    return [
-      { name, rows, from, inside, key, label, match, fresh, sheet, columns, hosted, shown, stacked, tree, cross: table.cross, place },
-      ...lists.tables(place),
-    ];
+    const entry = {
+      name,
+      entry: table as Entry,
+      columns,
+      place: (word: string) => this.place([...where, word]),
+      path: (text: string, word: string) => this.path(text, [...where, word]),
+    };
+    const laid = Object.assign({}, ...this.layouts.map(({ words }) => words?.readTable?.(entry) ?? {})) as Partial<TablePlan>;
+    return [{ name, rows, from, inside, key, label, match, fresh, sheet, columns, hosted, shown, ...laid, place }, ...lists.tables(place)];
+  }
+
+  /** What the words of layouts make of a column. */
+  private words(input: Exclude<FieldInput, string>): Partial<ColumnPlan> & Partial<HostedColumn> {
+    return Object.assign({}, ...this.layouts.map(({ words }) => words?.readColumn?.(input as Entry) ?? {})) as Partial<ColumnPlan>;
   }
 
   private column(table: string, title: string, input: FieldInput): ColumnPlan {
@@ -373,7 +350,6 @@ class Reader {
       at: this.columnPath(column.at, [...where, "at"]),
       type: column.type ?? "any",
       blank: column.blank ?? "absent",
-      fillDown: column.fill === undefined ? undefined : true,
       sameFor: column["same-for"],
       required: column.required ?? false,
       readOnly: column["read-only"] ?? false,
@@ -383,6 +359,7 @@ class Reader {
       refers: column.refers,
       only: column.only,
       copied: column.copied,
+      ...this.words(column),
       place: this.place(where),
     };
   }

@@ -5,42 +5,41 @@ import type { FormatSettings } from "../formats/format.js";
 import { FORMATS } from "../formats/index.js";
 import { pushTo } from "../model/push-to.js";
 import { BLANKS, COLUMN_TYPES } from "../model/plan.js";
+import type { NamedWords } from "./layout-words.js";
 
 const path = z.string().describe("names joined by /, as the survey shows them");
 
-const column = z.union([
-  path,
-  z.strictObject({
-    at: path,
-    type: z.enum(COLUMN_TYPES).optional().describe("what the column may hold; any keeps the kind a value had"),
-    unit: z.string().optional().describe("shown to people, not used"),
-    blank: z.enum(BLANKS).optional().describe("what a blank cell stands for; absent, unless said"),
-    fill: z.literal("down").optional().describe("where the source has nothing, the value of the record above counts"),
-    "same-for": z.string().optional().describe("title of a column: records that have the same there have the same here"),
-    required: z.boolean().optional(),
-    "read-only": z.boolean().optional(),
-    choices: z.record(z.string(), z.string()).optional().describe("code kept in the source: word shown in the table"),
-    check: z.string().optional().describe("a Common Expression Language expression over value and row"),
-    pack: z
-      .union([z.string().min(1), z.array(z.string().min(1)).min(1).max(4)])
-      .optional()
-      .describe("the list stands in one cell, its items between these; several: those of the lists in it, from the outside in"),
-    pair: z.string().min(1).optional().describe("members of a keyed record are packed, with this between name and value"),
-    spread: z.number().int().min(1).max(200).optional().describe("the list stands in so many columns"),
-    gaps: z.enum(["close", "stay"]).optional().describe("what a cleared place among numbered columns does: the record goes, unless said"),
-    list: path.optional().describe("where the list is; unless said, the path without its last name"),
-    mirror: z.string().optional().describe("title of the list that has the same links in the table referred to; both change together"),
-    refers: z.string().optional().describe("the table whose keys these are"),
-    label: path.optional().describe("where the label of the record referred to stands; it changes together with the code"),
-    copied: z.boolean().optional().describe("the label follows when that of the record referred to changes"),
-    only: z.string().optional().describe("a Common Expression Language expression over the record referred to"),
-  }),
-  z.strictObject({
-    through: z.string().describe("a table of links to these records: the column shows their other ends, and follows them"),
-    show: z.string().describe("title of the column of the links that is shown, or the table that they are inside"),
-    pack: z.string().min(1).optional().describe("what stands between them"),
-  }),
-]);
+const field = z.strictObject({
+  at: path,
+  type: z.enum(COLUMN_TYPES).optional().describe("what the column may hold; any keeps the kind a value had"),
+  unit: z.string().optional().describe("shown to people, not used"),
+  blank: z.enum(BLANKS).optional().describe("what a blank cell stands for; absent, unless said"),
+  "same-for": z.string().optional().describe("title of a column: records that have the same there have the same here"),
+  required: z.boolean().optional(),
+  "read-only": z.boolean().optional(),
+  choices: z.record(z.string(), z.string()).optional().describe("code kept in the source: word shown in the table"),
+  check: z.string().optional().describe("a Common Expression Language expression over value and row"),
+  pack: z
+    .union([z.string().min(1), z.array(z.string().min(1)).min(1).max(4)])
+    .optional()
+    .describe("the list stands in one cell, its items between these; several: those of the lists in it, from the outside in"),
+  pair: z.string().min(1).optional().describe("members of a keyed record are packed, with this between name and value"),
+  spread: z.number().int().min(1).max(200).optional().describe("the list stands in so many columns"),
+  gaps: z.enum(["close", "stay"]).optional().describe("what a cleared place among numbered columns does: the record goes, unless said"),
+  list: path.optional().describe("where the list is; unless said, the path without its last name"),
+  refers: z.string().optional().describe("the table whose keys these are"),
+  label: path.optional().describe("where the label of the record referred to stands; it changes together with the code"),
+  copied: z.boolean().optional().describe("the label follows when that of the record referred to changes"),
+  only: z.string().optional().describe("a Common Expression Language expression over the record referred to"),
+});
+
+const through = z.strictObject({
+  through: z.string().describe("a table of links to these records: the column shows their other ends, and follows them"),
+  show: z.string().describe("title of the column of the links that is shown, or the table that they are inside"),
+  pack: z.string().min(1).optional().describe("what stands between them"),
+});
+
+const column = z.union([path, field, through]);
 
 const table = z.strictObject({
   rows: path,
@@ -49,30 +48,6 @@ const table = z.strictObject({
     .optional()
     .describe("the source that the records are in, where there are several; that of the table around, unless said"),
   inside: z.string().optional().describe("the table whose records hold these"),
-  beneath: z.literal(true).optional().describe("rows stand beneath those of the table around, in its sheet"),
-  repeat: z.literal(true).optional().describe("rows repeat the cells of the record around, in its sheet"),
-  tree: z
-    .union([
-      path,
-      z.strictObject({ parent: z.string().describe("title of the column with the key of the record above") }),
-      z.strictObject({
-        path: z.string().describe("title of the column with the names from the top"),
-        separator: z.string().min(1).optional().describe("what stands between the names; /, unless said"),
-      }),
-      z.strictObject({
-        depth: z.string().describe("title of the column that says how deep a record is; it is below the last one less deep"),
-      }),
-    ])
-    .optional()
-    .describe("the records hold their own kind at this path, or say in a column what they are below"),
-  cross: z
-    .strictObject({
-      down: z.string().describe("title of the column whose records have a row each"),
-      across: z.string().describe("title of the column whose records have a column each"),
-      cell: z.string().optional().describe("title of the column that stands in the cells; a sign for the link, unless said"),
-    })
-    .optional()
-    .describe("the records are links, shown as a cross table"),
   key: z.string().optional().describe("title of the column that people know a record by"),
   label: z.string().optional().describe("title of the column that people call a record by, where others refer to it"),
   match: z
@@ -106,17 +81,25 @@ const sourceShape = {
 };
 
 // eslint-disable-next-line @typescript-eslint/explicit-function-return-type -- the schema is its own type
-function schemaWith<T extends z.ZodType>(settings: Readonly<Record<string, T>>) {
+function schemaWith<T extends z.ZodType>(settings: Readonly<Record<string, T>>, tables: typeof table) {
   return z.strictObject({
     hatchfold: z.literal(1),
     sources: z.record(z.string(), z.strictObject({ ...sourceShape, ...settings })),
-    tables: z.record(z.string(), table),
+    tables: z.record(z.string(), tables),
   });
+}
+
+/** A table's entry with the words of layouts; these read what they say themselves. */
+function tableWith(layouts: readonly NamedWords[]): typeof table {
+  const words = (kind: "table" | "column"): Record<string, z.ZodType> =>
+    Object.assign({}, ...layouts.map((layout) => layout.words?.[kind]?.(z) ?? {})) as Record<string, z.ZodType>;
+  const own = field.extend(words("column")) as unknown as typeof field;
+  return table.extend({ ...words("table"), columns: z.record(z.string(), z.union([path, own, through])) });
 }
 
 export type PlanInput = z.input<ReturnType<typeof schemaWith<z.ZodOptional<z.ZodUnknown>>>>;
 
-/** The schema of plans, with the words of all formats. */
+/** The schema of plans, with the words of all formats and layouts. */
 export interface PlanSchema {
   /** Takes any value for a word of a format: that is checked by the format in question, as several may have the word. */
   readonly plan: ReturnType<typeof schemaWith<z.ZodOptional<z.ZodUnknown>>>;
@@ -126,19 +109,22 @@ export interface PlanSchema {
   readonly settings: ReadonlyMap<string, FormatSettings>;
 }
 
-let known: Promise<PlanSchema> | null = null;
+const known = new WeakMap<readonly NamedWords[], Promise<PlanSchema>>();
 
-export function planSchema(): Promise<PlanSchema> {
-  return (known ??= makeSchema());
+export function planSchema(layouts: readonly NamedWords[]): Promise<PlanSchema> {
+  const made = known.get(layouts) ?? makeSchema(layouts);
+  known.set(layouts, made);
+  return made;
 }
 
-async function makeSchema(): Promise<PlanSchema> {
+async function makeSchema(layouts: readonly NamedWords[]): Promise<PlanSchema> {
   const settings = new Map(await Promise.all(FORMATS.map(async (format) => [format.name, await format.settings()] as const)));
   const byWord = new Map<string, z.ZodType[]>();
   for (const words of settings.values()) for (const [word, schema] of Object.entries(words)) pushTo(byWord, word, schema);
   const open = Object.fromEntries([...byWord.keys()].map((word) => [word, z.unknown().optional()]));
   const described = Object.fromEntries([...byWord].map(([word, schemas]) => [word, z.union(schemas).optional()]));
-  return { plan: schemaWith(open), described: schemaWith(described), settings };
+  const tables = tableWith(layouts);
+  return { plan: schemaWith(open, tables), described: schemaWith(described, tables), settings };
 }
 
 export type ColumnInput = PlanInput["tables"][string]["columns"][string];
@@ -176,6 +162,6 @@ export function planWords({ described }: PlanSchema, path: readonly PropertyKey[
 }
 
 /** The JSON Schema that ships with the package. */
-export async function planJsonSchema(): Promise<object> {
-  return z.toJSONSchema((await planSchema()).described, { io: "input" });
+export async function planJsonSchema(layouts: readonly NamedWords[]): Promise<object> {
+  return z.toJSONSchema((await planSchema(layouts)).described, { io: "input" });
 }

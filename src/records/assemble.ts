@@ -10,7 +10,7 @@ import { Wants, type Dialect, type PlaceNode, type Listener, type Scanner } from
 import type { Trail, TrailStep } from "../model/trail.js";
 import { Kind } from "../model/kind.js";
 import type { CompiledPlan, CompiledTable } from "../plan/compile.js";
-import { type ColumnPlan, TOP_SIGN } from "../model/plan.js";
+import type { ColumnPlan } from "../model/plan.js";
 import type { SourceText } from "../source/parts.js";
 import { harmless, spellCell } from "../cells/spelling.js";
 import { MarkWriter } from "../model/marks.js";
@@ -183,20 +183,17 @@ export class Assembler implements Listener {
       : this.dialect.decode(bytes, row.from[slot], row.to[slot], row.kinds[slot] as Kind, row.table.nodes[slot]);
   }
 
-  /** What the column before the fields says: the record or the file around; `null` when there is no such column. */
+  /**
+   * What the column before the fields says: the record or the file around, in a tree also for the record at its top; `null`
+   * when there is no such column.
+   */
   holderOf(row: Row): ByteWriter | null {
     const { table, parent } = row;
-    if (table.treeSteps === null || parent?.table === table) {
-      if (parent !== null) return this.identOf(parent);
-      return table.holder === null ? null : this.fileName;
-    }
-    this.top.clear();
-    this.top.text(TOP_SIGN);
-    const outer = this.outerOf(row);
-    if (outer !== null) this.top.append(outer.bytes, 0, outer.length);
-    return this.top;
+    if (parent !== null) return this.identOf(parent);
+    if (table.treeSteps === null) return table.holder === null ? null : this.fileName;
+    return table.outer === null ? this.nothing : this.fileName;
   }
-  private readonly top = new ByteWriter(64);
+  private readonly nothing = new ByteWriter(8);
 
   /** What the record at the top of a row's tree is in: another table's record, or the file. */
   outerOf(row: Row): ByteWriter | null {

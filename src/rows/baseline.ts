@@ -131,7 +131,8 @@ export class Baseline implements RowReader {
     const hash = this.hashRow(row, sheet, items);
     if (hash !== standings.hash(place) && sheet.copies.size > 0) sheet.preferUnedited(place, hash);
     const action = standings.action(place);
-    const same = hash === standings.hash(place);
+    const atTop = row.table.treeSteps !== null && row.parent?.table !== row.table;
+    const same = hash === standings.hash(place) && atTop === sheet.isAtTop(sheet.rowOf(place));
     if (same && action === Action.None) step?.forget(place);
     if (action !== Action.Remove && (action === Action.Skip || same)) this.unchanged++;
     else this.snapshots.push(this.snapshot(row, sheet.rowOf(place), action, items));

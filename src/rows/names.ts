@@ -18,10 +18,9 @@ export function recordName(snapshot: Snapshot): string {
 }
 
 /** Titles of what a record without a key is called by. */
-export function callTitles({ match, cross, label, tree }: TablePlan): readonly string[] {
+export function callTitles({ match, calledBy, label, tree }: TablePlan): readonly string[] {
   if (tree?.kind === "way" && label === undefined) return [tree.column];
-  if (match !== undefined) return match;
-  return cross === undefined ? (label === undefined ? [] : [label]) : [cross.down, cross.across];
+  return match ?? calledBy ?? (label === undefined ? [] : [label]);
 }
 
 export function columnOrder(table: CompiledTable): (readonly Step[])[] {

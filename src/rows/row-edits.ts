@@ -18,6 +18,8 @@ export interface NewRow {
   readonly values: readonly (NewValue | null)[];
   /** What the sheet says of the parent, or of the file. */
   readonly parentText: string;
+  /** It goes to the top of a tree: what the sheet says is then what the tree is in. */
+  readonly atTop: boolean;
   target: Target | null;
   /** Where it goes in its list, when that is said. */
   readonly placing?: Placing;
@@ -52,6 +54,8 @@ export interface DifferingRow {
   readonly cells: CellEdit[];
   /** What the sheet says of the parent, when it differs. */
   readonly parent: string | null;
+  /** It belongs at the top of its tree: `parent` is then what the tree is in. */
+  readonly atTop?: boolean;
   /** Where it goes in its list, when it does not stay. */
   readonly placing?: Placing;
   readonly removed: boolean;

@@ -113,6 +113,11 @@ export class Sheet implements RowTaker {
     return this.laidRows.get(row)?.placing ?? null;
   }
 
+  /** Does the row stand at the top of its tree? */
+  isAtTop(row: number): boolean {
+    return this.laidRows.get(row)?.atTop === true;
+  }
+
   /** Its rows say by their marks which records they are. */
   get hasMarks(): boolean {
     return this.laid?.unmarked !== true;

@@ -60,6 +60,11 @@ export class Snapshot {
     this.trail = row.trail();
   }
 
+  /** It stands at the top of its tree. */
+  get atTop(): boolean {
+    return this.table.treeSteps !== null && this.parentTable !== this.table;
+  }
+
   get kinds(): Uint8Array {
     const { slab, at } = this.cells;
     return new Uint8Array(slab.buffer, at, this.table.plan.columns.length);

@@ -1,6 +1,6 @@
 /** hatch, as the command line does it. Loaded when it is called for. */
 import { basename, join, relative } from "node:path";
-import { readPlan } from "../../plan/load.js";
+import { readPlan } from "../../layouts/plans.js";
 import { hatchInto } from "../../node/index.js";
 import { namedFrom, readText, tellOfCutOff, withSources } from "../inputs.js";
 import { planSources } from "../plan-sources.js";

@@ -2,11 +2,15 @@
 import type { CompiledTable } from "../../plan/compile.js";
 import { titleOf } from "../../plan/compile.js";
 import type { ArrangedSheet, Arrangement, SheetCells, SheetReading, TableRows, WrittenRow } from "../layout.js";
+import { shownOfTree } from "../../model/plan.js";
 import { untree } from "./read.js";
+import { treeWords } from "./words.js";
 import { aroundTree, readTrees, treeTitles, type TreeIndex } from "./tree-index.js";
 
 export const trees: Arrangement = {
   name: "tree",
+  words: treeWords,
+  moreTitles: ({ tree }) => shownOfTree(tree!),
   open: async ({ guide, records, slotsOf }) =>
     [...(await readTrees(guide, records.cells)).values()].map((index) => new TreeSheet(index, slotsOf(index.table))),
 };

@@ -7,7 +7,7 @@ import { tableRows, type SheetReading, type TableRows } from "../layout.js";
 import type { ProblemList, ProblemPlace } from "../../model/findings.js";
 import { isEdited } from "../../cells/heal.js";
 import { titleOf } from "../../plan/compile.js";
-import { DEPTH_TITLE, TOP_SIGN, UPPER_TITLE, WAY_TITLE } from "../../model/plan.js";
+import { DEPTH_TITLE, UPPER_TITLE, WAY_TITLE } from "../../model/plan.js";
 import { normalised } from "../../cells/normalised.js";
 import { parseMark } from "../../model/marks.js";
 import { readCell } from "../../cells/spelling.js";
@@ -57,6 +57,8 @@ class TreeSheet {
   private readonly made = new Map<number, (string | undefined)[]>();
   private readonly fresh: Fresh[] = [];
   private readonly known = new Map<number, KnownRow>();
+  /** Rows at the top of the tree. */
+  private readonly tops = new Set<number>();
   /** Records whose rows say `remove`, with those rows. */
   private readonly removed = new Map<number, number>();
   /** New rows of which nobody can say where they belong: they are not looked at any further. */
@@ -111,7 +113,8 @@ class TreeSheet {
       const action = (cells[1] ?? "").trim().toLowerCase();
       if ((!isNew && (place < 0 || place >= index.count)) || action !== "") {
         if (action === "remove" && !isNew && place >= 0) this.removed.set(place, number);
-        if (this.nested) cells[at.upper] = place >= 0 && place < index.count ? this.holderText(spots.was(place)) : "";
+        if (this.nested && place >= 0 && place < index.count) this.putBelow(number, cells, spots.was(place));
+        else if (this.nested) cells[at.upper] = "";
         continue;
       }
       if (isNew && this.titles.every((_, c) => c === 1 || (cells[c] ?? "").trim() === "")) continue;
@@ -153,7 +156,7 @@ class TreeSheet {
     for (const row of this.known.values()) this.placeKnown(row, above(row.number));
     for (const { number, place, cells } of this.known.values()) {
       const spot = spots.moved.get(place);
-      if (this.nested) cells[at.upper] = this.holderText(spot ?? spots.was(place));
+      if (this.nested) this.putBelow(number, cells, spot ?? spots.was(place));
       else if (spot !== undefined) cells[at.upper] = this.codeText(spot, cells[at.upper]);
       else cells[at.upper] ??= index.upperText(place);
       if (spot !== undefined && index.tree.kind !== "coded") this.checkLoop({ place }, number);
@@ -165,11 +168,8 @@ class TreeSheet {
         continue;
       }
       if (this.isNamed(one)) cells[0] = one.name;
-      cells[at.upper] = this.nested
-        ? this.holderText(spot ?? { top: "" })
-        : spot === null
-          ? (cells[at.upper] ?? "")
-          : this.codeText(spot, cells[at.upper]);
+      if (this.nested) this.putBelow(one.number, cells, spot ?? { top: "" });
+      else cells[at.upper] = spot === null ? (cells[at.upper] ?? "") : this.codeText(spot, cells[at.upper]);
       if (index.tree.kind !== "coded") this.checkLoop({ fresh: one }, one.number);
     }
   }
@@ -212,7 +212,9 @@ class TreeSheet {
       if (onlyShown.includes(at)) return false;
       return this.present[at] || at === upper || at < 1 || [...this.made.values()].some((cells) => cells[at] !== undefined);
     });
-    return tableRows((at) => this.titles[at], places, this.made, sheet);
+    const made = tableRows((at) => this.titles[at], places, this.made, sheet);
+    if (!this.nested) return made;
+    return { ...made, rows: made.rows.map((row) => ({ ...row, atTop: this.tops.has(row.number) })) };
   }
 
   // ---- what the cells say
@@ -457,8 +459,14 @@ class TreeSheet {
     return (cells[0] ?? "").trim() !== "" || this.at.key < 0 || (cells[this.at.key] ?? "") === "";
   }
 
+  /** Writes what a record is in or below into its row. */
+  private putBelow(number: number, cells: (string | undefined)[], spot: Spot): void {
+    cells[this.at.upper] = this.holderText(spot);
+    if ("top" in spot) this.tops.add(number);
+  }
+
   private holderText(spot: Spot): string {
-    if ("top" in spot) return TOP_SIGN + spot.top;
+    if ("top" in spot) return spot.top;
     if ("text" in spot) return spot.text;
     return "place" in spot ? this.index.idents[spot.place] : this.isNamed(spot.fresh) ? spot.fresh.name : spot.fresh.cells[this.at.key]!;
   }

@@ -1,4 +1,4 @@
-/** Plans as they are given: what reads their text (YAML, the schema, expressions) is loaded when there is one. */
+/** Plans as they are given, with the words of all layouts: what reads their text (YAML, the schema, expressions) is loaded when there is one. */
 import type { Plan } from "../model/plan.js";
 
 /**
@@ -14,10 +14,12 @@ import type { Plan } from "../model/plan.js";
  * ```
  */
 export async function readPlan(text: string, file = "plan"): Promise<Plan> {
-  return (await import("./read.js")).readPlan(text, file);
+  const [reader, { LAYOUTS }] = await Promise.all([import("../plan/read.js"), import("./index.js")]);
+  return reader.readPlan(text, file, LAYOUTS);
 }
 
 /** The JSON Schema of plans, which ships with the package as `hatch-fold/plan.schema.json`. */
 export async function planJsonSchema(): Promise<object> {
-  return (await import("./schema.js")).planJsonSchema();
+  const [schema, { LAYOUTS }] = await Promise.all([import("../plan/schema.js"), import("./index.js")]);
+  return schema.planJsonSchema(LAYOUTS);
 }
