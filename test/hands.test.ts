@@ -10,6 +10,7 @@ import {
   mkdirSync,
   readdirSync,
   readFileSync,
+  readlinkSync,
   renameSync,
   rmSync,
   statSync,
@@ -265,6 +266,16 @@ describe("files that receipts and plans name", () => {
   });
 });
 
+/** Files of the test's folder that this process has not closed, where the system tells. */
+function openFiles(): string[] {
+  if (!existsSync("/proc/self/fd")) return [];
+  return readdirSync("/proc/self/fd").flatMap((fd) => {
+    const info = lstatSync(`/proc/self/fd/${fd}`, { throwIfNoEntry: false });
+    const to = info?.isSymbolicLink() === true ? readlinkSync(`/proc/self/fd/${fd}`) : "";
+    return to.startsWith(folder) ? [to] : [];
+  });
+}
+
 describe("careless calls", () => {
   const CALLS: [string, string[], string][] = [
     ["hatch beside a sheet of one's own", ["hatch", "source.json", "-o", "mine"], "exists already"],
@@ -305,6 +316,7 @@ describe("careless calls", () => {
     linkSync(at("source.json"), at("twin.json"));
     edit();
     await expectRefused(args, words, 2);
+    expect(openFiles()).toEqual([]);
   });
 
   test("what the program made itself may be made again", async () => {
@@ -317,6 +329,7 @@ describe("careless calls", () => {
       expect(await run(...verb)).toMatchObject({ status: 0, err: "" });
     }
     expect((await run("hatch", "source.json", "-o", "t")).err).toContain("was edited since it was hatched");
+    expect(openFiles()).toEqual([]);
     expect((await run("hatch", "source.json", "-o", "u")).status).toBe(0);
     expect((await run("hatch", "source.json", "-o", "u")).status).toBe(0);
     expect((await run("fold", "t", "-o", "there.json")).status).toBe(0);

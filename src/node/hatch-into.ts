@@ -34,19 +34,21 @@ export async function hatchInto(
 ): Promise<Hatched & { written: string[] }> {
   const { replace = false, apart = [], ...input } = options;
   const opened = await openGiven(source);
-  const same = new SameFiles();
-  for (const path of opened?.seen.keys() ?? []) await same.add("the source", path);
-  for (const [what, path] of apart) await same.add(what, path);
-  const owned = replace ? null : await ownFiles(folder);
-  const into = new FolderTables(folder, folder, guardOf(same, owned));
   try {
+    const same = new SameFiles();
+    for (const path of opened?.seen.keys() ?? []) await same.add("the source", path);
+    for (const [what, path] of apart) await same.add(what, path);
+    const owned = replace ? null : await ownFiles(folder);
+    const into = new FolderTables(folder, folder, guardOf(same, owned));
     const sources = opened?.sources ?? (source as ByteSource);
     const sourceFile = opened === null ? (source as ByteSource).name : relative(resolve(folder), resolve(opened.path));
-    const hatched = await hatch(sources, { ...input, into, sourceFile });
-    return { ...hatched, written: await into.commit() };
-  } catch (error) {
-    await into.abandon();
-    throw error;
+    try {
+      const hatched = await hatch(sources, { ...input, into, sourceFile });
+      return { ...hatched, written: await into.commit() };
+    } catch (error) {
+      await into.abandon();
+      throw error;
+    }
   } finally {
     await opened?.close();
   }

@@ -323,8 +323,10 @@ class Reader {
       place: (word: string) => this.place([...where, word]),
       path: (text: string, word: string) => this.path(text, [...where, word]),
     };
-    const laid = Object.assign({}, ...this.layouts.map(({ words }) => words?.readTable?.(entry) ?? {})) as Partial<TablePlan>;
-    return [{ name, rows, from, inside, key, label, match, fresh, sheet, columns, hosted, shown, ...laid, place }, ...lists.tables(place)];
+    const laid = this.layouts.map(({ words }): Partial<TablePlan> => words?.readTable?.(entry) ?? {});
+    const layout = Object.assign({}, ...laid.map((one) => one.layout ?? {})) as TablePlan["layout"];
+    const own = { name, rows, from, inside, key, label, match, fresh, sheet, columns, hosted, shown };
+    return [Object.assign(own, ...laid, { layout, place }) as TablePlan, ...lists.tables(place)];
   }
 
   /** What the words of layouts make of a column. */
