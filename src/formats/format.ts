@@ -141,7 +141,7 @@ export interface Scanner extends WindowScanner {
   readonly manner: WritingStyle;
 }
 
-/** How a whole source spells things; learnt while scanning. */
+/** How a whole source spells things, learnt while scanning. A format may keep more of what it needs to read and write values. */
 export interface WritingStyle {
   /** Bytes outside ASCII stand in the text. */
   rawHigh: boolean;
@@ -160,7 +160,14 @@ export interface Sniffed {
 /** Why a value cannot stand where it is to be written. */
 export type HoldFault = { [C in Code]: { readonly code: C; readonly facts: Facts<C> } }[Code];
 
-/** A format with its settings: what scans, decodes and renders one kind of file. */
+/** What is known of a value beside its bytes. */
+export interface ScannedValue {
+  readonly kind: Kind;
+  readonly node: PlaceNode;
+  readonly style: WritingStyle;
+}
+
+/** A format with its settings: what scans, decodes and renders one kind of file. It has no state: what a scan learnt is its writing style. */
 export interface Dialect {
   /** Name of the format. */
   readonly name: string;
@@ -175,7 +182,7 @@ export interface Dialect {
   readonly onlyText: boolean;
   scanner(root: PlaceNode, listener: Listener): Scanner;
   /** The text of a value as a person reads it: escapes resolved, quotes gone. */
-  decode(bytes: Uint8Array, start: number, end: number, kind: Kind, node: PlaceNode): string;
+  decode(bytes: Uint8Array, start: number, end: number, value: ScannedValue): string;
   /** The same as bytes, appended to `out`; false when that takes more than swapping simple escapes. */
   unescape(bytes: Uint8Array, start: number, end: number, out: ByteWriter): boolean;
   /** The bytes that a member name most likely has in a file. */
@@ -185,7 +192,7 @@ export interface Dialect {
   /** Why the value cannot be written at the end of these steps from the top; `null` when it can. */
   fault(value: NewValue, steps: readonly Step[], spot: Spot): HoldFault | null;
   /** The kind of a piece of source text that a cell holds verbatim; `null` when it is not well formed. */
-  sourceKind(text: string): Kind | null;
+  sourceKind(text: string, style: WritingStyle): Kind | null;
   /** The text is meant as source text, well formed or not. */
   looksLikeSource(text: string): boolean;
   /** What such a piece looks like. */
@@ -193,14 +200,14 @@ export interface Dialect {
   /** A part of that name stands beside the record's own text, not instead of it. */
   beside(name: string): boolean;
   renderer(source: TextSource, manner: WritingStyle): Renderer;
-  /** When both have been read: a record of this file can stand in the other one as it is written. */
-  alike?(other: Dialect): boolean;
+  /** A record of one file can stand in the other one as it is written. */
+  alike?(style: WritingStyle, other: Dialect, otherStyle: WritingStyle): boolean;
   /** The whole text as JSON values, for formats that are JSON. */
   parse?(text: string): unknown;
   /** Totals over records, where the settings declare some: one pass over the source. */
   totals?(source: ByteSource): Promise<readonly FoundTotal[]>;
-  /** What the scan that has just ended met and a person should know. */
-  remarks?(): readonly string[];
+  /** What a scan met and a person should know. */
+  remarks?(style: WritingStyle): readonly string[];
 }
 
 /** A total as it stands in a source, and what the records add up to. */

@@ -180,7 +180,11 @@ export class Assembler implements Listener {
     const bytes = row.pinned[slot] === 1 ? row.scratch.bytes : this.scanner.window;
     return row.plain[slot] === 1
       ? new TextDecoder("utf-8", { ignoreBOM: true }).decode(bytes.subarray(row.from[slot], row.to[slot]))
-      : this.dialect.decode(bytes, row.from[slot], row.to[slot], row.kinds[slot] as Kind, row.table.nodes[slot]);
+      : this.dialect.decode(bytes, row.from[slot], row.to[slot], {
+          kind: row.kinds[slot] as Kind,
+          node: row.table.nodes[slot],
+          style: this.scanner.manner,
+        });
   }
 
   /**

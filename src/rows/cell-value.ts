@@ -1,7 +1,7 @@
 /** From a cell to a value for the source: what the column allows, and what kind it has there. */
 import type { TextSource } from "../bytes/encoding.js";
 import type { Code, Facts } from "../errors/words.js";
-import type { Dialect, HoldFault, Spot } from "../formats/format.js";
+import type { Dialect, HoldFault, Spot, WritingStyle } from "../formats/format.js";
 import { Kind } from "../model/kind.js";
 import type { NewValue } from "../edits/edit.js";
 import { stepsTo, type CompiledTable } from "../plan/compile.js";
@@ -35,9 +35,11 @@ export interface CellPlace {
 /** Reads cells as values of their files: of the column's type, of a kind that the format holds, in letters that the encoding has. */
 export class CellTyper {
   private dialect!: Dialect;
+  private style!: WritingStyle;
 
   constructor(
     private readonly parts: readonly { readonly dialect: Dialect; readonly text: Pick<TextSource, "missing" | "encoding"> }[],
+    private readonly styles: readonly WritingStyle[],
     private readonly baselines: readonly Pick<TableBaseline, "kindsSeen">[],
     private readonly problems: ProblemList,
   ) {}
@@ -56,6 +58,7 @@ export class CellTyper {
   private type(cell: string, place: CellPlace): Typed {
     const column = place.table.plan.columns[place.slot];
     const { dialect, text } = this.parts[place.file];
+    this.style = this.styles[place.file];
     this.dialect = dialect;
     const typed = this.typed(cell, column, place.was, this.baselines[place.table.index].kindsSeen[place.slot]);
     if ("fault" in typed) return typed;
@@ -125,7 +128,7 @@ export class CellTyper {
   /** The kind a value had, when the new text can be of that kind; else what it looks like. */
   private anyKind(text: string, was: Kind, seen: number): Typed {
     if (was === Kind.Text) return asText(text);
-    const kind = this.dialect.sourceKind(text);
+    const kind = this.dialect.sourceKind(text, this.style);
     const looks = this.dialect.looksLikeSource(text);
     if (was === Kind.List || was === Kind.Record || (looks && (was === Kind.EmptyList || was === Kind.EmptyRecord))) {
       if (kind !== null) return { value: { kind, text } };

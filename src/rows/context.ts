@@ -3,6 +3,7 @@ import type { Plan } from "../model/plan.js";
 import type { Problem, ProblemList } from "../model/findings.js";
 import type { CompiledPlan } from "../plan/compile.js";
 import type { RecordReader } from "../records/reader.js";
+import type { WritingStyle } from "../formats/format.js";
 import type { SourceText } from "../source/parts.js";
 import type { Baseline } from "./baseline.js";
 import type { CellTyper } from "./cell-value.js";
@@ -14,6 +15,8 @@ export interface Context {
   readonly guide: CompiledPlan;
   /** The files of the source. */
   readonly parts: readonly SourceText[];
+  /** How each of them is written. */
+  readonly styles: readonly WritingStyle[];
   /** The source, to be read again. */
   readonly records: RecordReader;
   /** By table: its sheet, or `null` where there is none. */

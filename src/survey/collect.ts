@@ -1,6 +1,6 @@
 /** The survey's listener: grows a tree of places while a scanner goes through the source. */
 import { decode } from "../bytes/writer.js";
-import type { Dialect, PlaceNode, Listener, Scanner } from "../formats/format.js";
+import type { Dialect, PlaceNode, Listener, Scanner, WritingStyle } from "../formats/format.js";
 import { Kind } from "../model/kind.js";
 import type { SourceText } from "../source/parts.js";
 import { looksKeyed } from "./keyed.js";
@@ -23,6 +23,8 @@ export class Collector implements Listener {
   /** Lines that hold no record, and the first few of them. */
   strays = 0;
   readonly strayLines: { readonly file: string; readonly line: number; readonly text: string }[] = [];
+  /** How each file is written. */
+  readonly styles: WritingStyle[] = [];
   private readonly repeated = new Set<ShapeNode>();
 
   private dialect!: Dialect;
@@ -32,7 +34,9 @@ export class Collector implements Listener {
   begin({ name, dialect }: SourceText): Scanner {
     this.dialect = dialect;
     this.file = name;
-    return dialect.scanner(this.root, this);
+    const scanner = dialect.scanner(this.root, this);
+    this.styles.push(scanner.manner);
+    return scanner;
   }
 
   open(node: PlaceNode, kind: Kind): void {
@@ -59,7 +63,9 @@ export class Collector implements Listener {
   value(node: PlaceNode, kind: Kind, _start: number, _end: number, textStart: number, textEnd: number): void {
     this.met(node as ShapeNode);
     const window = this.scanner.window;
-    (node as ShapeNode).scalar(kind, window, textStart, textEnd, () => this.dialect.decode(window, textStart, textEnd, kind, node));
+    (node as ShapeNode).scalar(kind, window, textStart, textEnd, () =>
+      this.dialect.decode(window, textStart, textEnd, { kind, node, style: this.scanner.manner }),
+    );
   }
 
   unknown(parent: PlaceNode, name: string | null): PlaceNode | null {

@@ -86,7 +86,7 @@ export async function findShape(
   const more = collector.strays - strays.length;
   if (more > 0) strays.push({ kind: "", path: "", message: `${more} more lines hold no record` });
   const remarks = new Set<string>();
-  for (const { name, text, dialect } of parts) {
+  for (const { name, text, dialect, index } of parts) {
     for (const total of (await dialect.totals?.(text)) ?? []) {
       if (total.said !== total.actual)
         strays.push({
@@ -95,7 +95,7 @@ export async function findShape(
           message: `${inFile(name)}line ${total.line} says ${total.said}, but the records add up to ${total.actual}`,
         });
     }
-    for (const message of dialect.remarks?.() ?? []) remarks.add(message);
+    for (const message of dialect.remarks?.(collector.styles[index]) ?? []) remarks.add(message);
   }
   for (const message of remarks) strays.push({ kind: "", path: "", message });
   return { kinds: findKinds(collector.finish(), parts[0].dialect), bom: parts[0].text.bom, strays };

@@ -15,7 +15,7 @@ export const jsonDialect: Dialect = {
   repeats: false,
   onlyText: false,
   scanner: (root, listener) => new JsonScanner(root, listener),
-  decode: (bytes, start, end, kind) => (kind === Kind.Text ? decodeText(bytes, start, end) : decode(bytes, start, end)),
+  decode: (bytes, start, end, { kind }) => (kind === Kind.Text ? decodeText(bytes, start, end) : decode(bytes, start, end)),
   unescape,
   encodeName,
   nameText: (bytes) => decodeText(bytes, 0, bytes.length),

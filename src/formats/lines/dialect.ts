@@ -2,7 +2,7 @@
 import { decode, encode } from "../../bytes/writer.js";
 import type { ByteSource } from "../../bytes/source.js";
 import type { Step } from "../../model/path.js";
-import type { Dialect, FoundTotal, PlaceNode, HoldFault, Listener, WritingStyle, Spot } from "../format.js";
+import type { Dialect, FoundTotal, PlaceNode, HoldFault, Listener, ScannedValue, WritingStyle, Spot } from "../format.js";
 import type { Settings } from "../../model/plan.js";
 import { Kind } from "../../model/kind.js";
 import type { NewValue } from "../../edits/edit.js";
@@ -32,7 +32,7 @@ export class LineDialect implements Dialect {
     return new LineScanner(root, listener, this.grammar);
   }
 
-  decode(bytes: Uint8Array, start: number, end: number, _kind: Kind, node: PlaceNode): string {
+  decode(bytes: Uint8Array, start: number, end: number, { node }: ScannedValue): string {
     const note = node.note as FieldNote | null;
     const text = decode(bytes, start, end);
     return note === null ? text : this.grammar.decode(text, note.kind, note.field);
@@ -79,10 +79,10 @@ export class LineDialect implements Dialect {
   }
 
   /** The same words, and the same fields in the same order. */
-  alike(other: LineDialect): boolean {
+  alike(_style: WritingStyle, other: Dialect): boolean {
     const own = ({ settings, grammar }: LineDialect): string =>
       // lines that say the names of their fields themselves can stand among others
       JSON.stringify([settings, grammar.kinds.map(({ name, fields }) => [name, grammar.learns ? [] : fields.map((field) => field.name)])]);
-    return own(this) === own(other);
+    return other instanceof LineDialect && own(this) === own(other);
   }
 }

@@ -3,14 +3,23 @@ import { decode, encode, type ByteWriter } from "../../bytes/writer.js";
 import type { TextSource } from "../../bytes/encoding.js";
 import type { TablePlan, Settings } from "../../model/plan.js";
 import type { Step } from "../../model/path.js";
-import { PlaceNode, type Dialect, type HoldFault, type Listener, type WritingStyle, type Spot, type FormatCode } from "../format.js";
+import {
+  PlaceNode,
+  type Dialect,
+  type HoldFault,
+  type Listener,
+  type ScannedValue,
+  type WritingStyle,
+  type Spot,
+  type FormatCode,
+} from "../format.js";
 import { Kind } from "../../model/kind.js";
 import type { NewValue } from "../../edits/edit.js";
 import { Entities } from "./entities.js";
 import { SilentListener } from "../silent.js";
 import { XmlRenderer } from "./render.js";
 import { AT, isNameBytes } from "./bytes.js";
-import { ATTRIBUTE, XmlScanner } from "./scan.js";
+import { ATTRIBUTE, XmlScanner, type XmlStyle } from "./scan.js";
 import { PlanNames } from "./scope.js";
 import { guessNamespaces } from "./sniff.js";
 import { decodeAttribute, decodeContent, notXml, unescape } from "./text.js";
@@ -26,9 +35,6 @@ class XmlDialect implements Dialect {
   readonly repeats = true;
   readonly onlyText = true;
   readonly sourceExample = "some <b>words</b> &amp; more";
-  private entities = new Entities();
-  private scanned: XmlScanner | null = null;
-
   constructor(readonly settings: Settings) {}
 
   private get namespaces(): Readonly<Record<string, string>> {
@@ -36,15 +42,14 @@ class XmlDialect implements Dialect {
   }
 
   scanner(root: PlaceNode, listener: Listener): XmlScanner {
-    this.entities = new Entities();
     forgetPlaces(root);
-    this.scanned = new XmlScanner(root, listener, this.entities, this.namespaces);
-    return this.scanned;
+    return new XmlScanner(root, listener, new Entities(), this.namespaces);
   }
 
-  decode(bytes: Uint8Array, start: number, end: number, kind: Kind, node: PlaceNode): string {
+  decode(bytes: Uint8Array, start: number, end: number, { kind, node, style }: ScannedValue): string {
     if (kind === Kind.Record) return decode(bytes, start, end);
-    return node.note === ATTRIBUTE ? decodeAttribute(bytes, start, end, this.entities) : decodeContent(bytes, start, end, this.entities);
+    const { entities } = style as XmlStyle;
+    return node.note === ATTRIBUTE ? decodeAttribute(bytes, start, end, entities) : decodeContent(bytes, start, end, entities);
   }
 
   unescape(bytes: Uint8Array, start: number, end: number, out: ByteWriter): boolean {
@@ -72,8 +77,8 @@ class XmlDialect implements Dialect {
   }
 
   /** Any text is content of an element, when it is well formed as such. */
-  sourceKind(text: string): Kind | null {
-    const scanner = new XmlScanner(new PlaceNode(), new SilentListener(), this.entities);
+  sourceKind(text: string, style: WritingStyle): Kind | null {
+    const scanner = new XmlScanner(new PlaceNode(), new SilentListener(), (style as XmlStyle).entities);
     try {
       scanner.write(encode(`<x>${text}</x>`));
       scanner.end();
@@ -91,21 +96,20 @@ class XmlDialect implements Dialect {
     return name.startsWith("@");
   }
 
-  remarks(): readonly string[] {
-    return this.entities.external
+  remarks(style: WritingStyle): readonly string[] {
+    return (style as XmlStyle).entities.external
       ? ["entities are declared outside this file: they are never fetched, and a text that refers to one is kept as it is written"]
       : [];
   }
 
-  renderer(source: TextSource, manner: WritingStyle): XmlRenderer {
-    return new XmlRenderer(source, manner, this.entities, new PlanNames(this.namespaces));
+  renderer(source: TextSource, style: WritingStyle): XmlRenderer {
+    return new XmlRenderer(source, style as XmlStyle, new PlanNames(this.namespaces));
   }
 
   /** The same entities and the same namespaces are declared. */
-  alike(other: XmlDialect): boolean {
-    const own = ({ entities, scanned }: XmlDialect): string =>
-      JSON.stringify([entities.declared, [...(scanned?.names.declared ?? [])].sort()]);
-    return own(this) === own(other);
+  alike(style: WritingStyle, _other: Dialect, otherStyle: WritingStyle): boolean {
+    const own = ({ entities, names }: XmlStyle): string => JSON.stringify([entities.declared, [...names.declared].sort()]);
+    return own(style as XmlStyle) === own(otherStyle as XmlStyle);
   }
 }
 

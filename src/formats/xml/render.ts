@@ -6,7 +6,7 @@ import { TablesError } from "../../errors/error.js";
 import { nestSplices } from "../../edits/nest.js";
 import type { ForeignPiece, Piece, Splice } from "../../edits/splice.js";
 import { formatPath, type Step } from "../../model/path.js";
-import type { WritingStyle, Renderer } from "../format.js";
+import type { Renderer } from "../format.js";
 import { Kind } from "../../model/kind.js";
 import {
   movedIn,
@@ -20,8 +20,8 @@ import {
   type SetEdit,
   type Span,
 } from "../../edits/edit.js";
-import type { Entities } from "./entities.js";
 import { readElement, rootStart, scopesAround, type Element } from "./layout.js";
+import type { XmlStyle } from "./scan.js";
 import { NO_SCOPE, type PlanNames, type Scope } from "./scope.js";
 import { encodeAttribute, encodeCdata, encodeContent } from "./text.js";
 
@@ -50,13 +50,12 @@ export class XmlRenderer implements Renderer {
 
   constructor(
     private readonly source: TextSource,
-    private readonly manner: WritingStyle,
-    private readonly entities: Entities,
+    private readonly manner: XmlStyle,
     private readonly names: PlanNames,
   ) {}
 
   async render(edits: readonly Edit[], leaving: readonly ForeignPiece[] = []): Promise<Splice[]> {
-    if (this.names.bound) this.scopes = await scopesAround(this.source, edits.flatMap(startsOf), this.entities);
+    if (this.names.bound) this.scopes = await scopesAround(this.source, edits.flatMap(startsOf), this.manner.entities);
     const splices: Splice[] = [];
     const cuts: { splice: Splice; spans: readonly Span[] }[] = [];
     const removed = edits.filter((edit) => edit.kind === "remove");
@@ -78,7 +77,7 @@ export class XmlRenderer implements Renderer {
   }
 
   private element(at: number, outer = this.scopes.get(at) ?? NO_SCOPE): Promise<Element> {
-    return readElement(this.source, at, this.entities, this.names, outer);
+    return readElement(this.source, at, this.manner.entities, this.names, outer);
   }
 
   /** The first child of that name, where there is one: the model for a new one. */
@@ -161,7 +160,7 @@ export class XmlRenderer implements Renderer {
       return;
     }
     // the document: its one member is the root element
-    const root = await this.element(await rootStart(this.source, this.entities));
+    const root = await this.element(await rootStart(this.source, this.manner.entities));
     await this.fieldsIn(root, deeper(edit), null, splices, opened);
   }
 
@@ -282,7 +281,7 @@ export class XmlRenderer implements Renderer {
   /** One step of indentation: that of the root's first child. */
   private async indentUnit(): Promise<string> {
     if (this.unit === null) {
-      const start = await rootStart(this.source, this.entities);
+      const start = await rootStart(this.source, this.manner.entities);
       const head = await this.text(start, start + (1 << 14));
       this.unit = /^<[^>]*>\s*?\n([ \t]*)</.exec(head)?.[1] ?? "  ";
     }
@@ -335,7 +334,7 @@ export class XmlRenderer implements Renderer {
 
   private async add(edit: AddEdit, splices: Splice[], opened: Map<number, Splice>): Promise<void> {
     const { atTop } = edit;
-    let element = await this.element(atTop ? await rootStart(this.source, this.entities) : edit.at);
+    let element = await this.element(atTop ? await rootStart(this.source, this.manner.entities) : edit.at);
     const steps = atTop ? edit.steps.slice(1) : edit.steps;
     if (steps.length === 0) throw new TablesError("add-nowhere", { path: formatPath({ steps: edit.steps, end: "value" }) });
     let depth = 0;

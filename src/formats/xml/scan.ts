@@ -94,6 +94,12 @@ export interface TagWatcher {
   end(depth: number, contentEnd: number, elementEnd: number, selfClosing: boolean): void;
 }
 
+/** What a scan learnt of a document: how it is written, its entities, and the namespaces that are declared in it. */
+export interface XmlStyle extends WritingStyle {
+  readonly entities: Entities;
+  readonly names: Names;
+}
+
 export class XmlScanner extends WindowScanner implements Scanner {
   nameStart = 0;
   nameEnd = 0;
@@ -101,7 +107,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
   readonly namePlain = true;
   readonly inList = false;
   readonly named = true;
-  readonly manner: WritingStyle = { rawHigh: true, escapedHigh: false, crlf: false };
+  readonly manner: XmlStyle;
 
   /** Attributes of the start tag in view: names, and values without their quotes. */
   attributes = 0;
@@ -153,6 +159,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
     if (fragmentAt >= 0) this.base = fragmentAt;
     const plan = new PlanNames(namespaces);
     this.names = new Names(plan);
+    this.manner = { rawHigh: true, escapedHigh: false, crlf: false, entities, names: this.names };
     this.careful = fragmentAt >= 0 || plan.bound;
     listener.scanner = this;
   }
