@@ -99,7 +99,7 @@ async function join(
     sheetNames: new Map(receipt.tables.map(({ name, file }) => [name, file])),
     base,
     findings,
-    typer: new CellTyper(parts, manners, base.tables, findings),
+    typer: new CellTyper(parts, manners, base.tables),
     pointers: new Pointers(parts, files.set),
     noHeal: options.noHeal ?? [],
     known: options.known ?? [],

@@ -55,9 +55,7 @@ async function readNewRow(sheet: Sheet, row: NewSheetRow, { findings, typer }: C
     const given = column.at.end !== "index" && !((content ?? "") === "" && table.plan.fresh?.has(column.title) === true);
     // what is the same for others may be left to them
     if (!given || (column.sameFor !== undefined && (content ?? "") === "")) return null;
-    if (content !== null) return newValue(typer, { table, sheet, row: row.row }, slot, content);
-    if (column.required) findings.add("required", { title: column.title }, sheet.place(row.row, column.title));
-    return null;
+    return content === null ? null : newValue(typer, { table, sheet, row: row.row }, slot, content);
   });
   const parentCell = sheet.columnOf(Column.Parent);
   const made: NewRow = {

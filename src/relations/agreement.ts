@@ -39,7 +39,6 @@ export async function keepAgreements(draft: Draft, ctx: Context): Promise<Draft>
       slot,
       table.plan.columns.findIndex(({ title }) => title === sameFor),
     );
-    agreement.checkFilled(table, slot);
   }
   return { ...draft, news };
 }
@@ -77,13 +76,6 @@ class Agreement {
       else tell(group, said, seen);
     }
     this.tell(table, slot, by, edited, groups);
-  }
-
-  /** New rows whose cell nobody filled, where it has to be. */
-  checkFilled(table: CompiledTable, slot: number): void {
-    const { title, required } = table.plan.columns[slot];
-    for (const { table: of, contents, sheet, row } of this.news)
-      if (of === table && required && (contents[slot] ?? "") === "") this.ctx.findings.add("required", { title }, sheet.place(row, title));
   }
 
   /** Rows in which somebody wrote one of the two. */

@@ -9,7 +9,7 @@ import type { ColumnPlan } from "../model/plan.js";
 import { readCell } from "../cells/spelling.js";
 import { nearest } from "../errors/nearest.js";
 import type { TableBaseline } from "./baseline.js";
-import type { ProblemList, ProblemPlace } from "../model/findings.js";
+import type { ProblemPlace } from "../model/findings.js";
 
 const NUMBER = /^-?(?:0|[1-9]\d*)(?:\.\d+)?(?:[eE][+-]?\d+)?$/;
 const INTEGER = /^-?(?:0|[1-9]\d*)$/;
@@ -41,17 +41,19 @@ export class CellTyper {
     private readonly parts: readonly { readonly dialect: Dialect; readonly text: Pick<TextSource, "missing" | "encoding"> }[],
     private readonly styles: readonly WritingStyle[],
     private readonly baselines: readonly Pick<TableBaseline, "kindsSeen">[],
-    private readonly problems: ProblemList,
   ) {}
 
-  /** The value that a cell means; what is wrong with it becomes a problem at `where`, and there is none. */
+  /** What is wrong with cells that were read; a check tells it. */
+  readonly faults: { readonly fault: HoldFault; readonly place: ProblemPlace }[] = [];
+
+  /** The value that a cell means; when something is wrong with it, which is told at `where`, there is none. */
   read(cell: string, place: CellPlace, where: ProblemPlace): NewValue | null {
     const { refers, title } = place.table.plan.columns[place.slot];
     // the name of a new row: its id is not known yet
     if (refers !== undefined && cell.startsWith("+")) return { kind: Kind.Text, text: cell };
     const typed = this.type(cell, place);
     if ("value" in typed) return typed.value;
-    this.problems.add(typed.fault.code, typed.fault.facts, { column: title, value: cell, ...where });
+    this.faults.push({ fault: typed.fault, place: { column: title, value: cell, ...where } });
     return null;
   }
 

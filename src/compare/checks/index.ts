@@ -5,13 +5,17 @@
 import { checkKeys } from "../../relations/keys.js";
 import type { Context } from "../../rows/context.js";
 import type { Draft } from "../../rows/draft.js";
+import { checkCells } from "./cells.js";
 import { checkExpressions } from "./expressions.js";
 import { checkMoves } from "./moves.js";
 import { checkNames } from "./names.js";
 import { checkRemovals } from "./removals.js";
+import { checkRequired } from "./required.js";
 import { checkRests } from "./rests.js";
 
 const CHECKS: readonly ((draft: Draft, ctx: Context) => void | Promise<void>)[] = [
+  checkCells,
+  checkRequired,
   checkNames,
   checkRests,
   checkExpressions,

@@ -1,0 +1,7 @@
+/** What a cell says is a value that its column and its file can hold: of the type, one of the choices, not blank where it must not be. */
+import type { Context } from "../../rows/context.js";
+import type { Draft } from "../../rows/draft.js";
+
+export function checkCells(_: Draft, { typer, findings }: Context): void {
+  for (const { fault, place } of typer.faults) findings.add(fault.code, fault.facts, place);
+}
