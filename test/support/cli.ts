@@ -58,7 +58,7 @@ export async function killAround(cwd: string, args: readonly string[], look: () 
   const seen = { old: 0, new: 0 };
   const least = 5;
   const most = 80;
-  let wait = 100;
+  let wait = 300;
   for (let round = 0; round < most && (round < least || seen.old === 0 || seen.new === 0); round++) {
     const child = spawn(process.execPath, [BIN, ...args], { cwd, stdio: "ignore" });
     const ended = new Promise((done) => child.on("exit", done));
