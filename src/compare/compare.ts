@@ -8,6 +8,7 @@ import { assignIds } from "../relations/ids.js";
 import { keepAgreements } from "../relations/agreement.js";
 import { findGone } from "../relations/gone.js";
 import { noteNearKeys } from "../relations/keys.js";
+import { keepReferred } from "../relations/lost.js";
 import { resolveReferences } from "../relations/references.js";
 import { NO_DRAFT } from "../rows/draft.js";
 import { noteUnseen } from "../rows/unseen.js";
@@ -38,6 +39,7 @@ export async function compareTables(tables: Tables | SheetContainer, input: Comp
   draft = findGone(draft, ctx); // records that go away with others
   draft = await assignIds(draft, ctx); // numbers and UUIDs of new rows
   draft = await resolveReferences(draft, ctx); // labels to codes, renamed keys, copies of labels
+  draft = await keepReferred(draft, ctx); // records that cannot go, as others go on referring to them
   draft = await keepAgreements(draft, ctx); // what says the same for one code
   draft = await placeRows(draft, ctx); // parents and files: where new rows go, which rows move
   await runChecks(draft, ctx); // names, expressions, moves, removals, keys

@@ -2,13 +2,12 @@
  * References: a code in one table that stands for a record of another. The record must be there, also
  * after all other edits; where its label stands beside the code, both change together.
  */
-import type { Snapshot } from "../rows/snapshot.js";
-import type { ProblemList, ProblemPlace } from "../model/findings.js";
+import type { ProblemList } from "../model/findings.js";
 import { pushTo } from "../model/push-to.js";
 import { contentValues } from "../rows/values.js";
 import type { DifferingRow, NewRow } from "../rows/row-edits.js";
 import { keyHash, type Sheet } from "../rows/sheet.js";
-import { sheetName, hostTable, titleOf, type Reference, type CompiledTable } from "../plan/compile.js";
+import { titleOf, type Reference, type CompiledTable } from "../plan/compile.js";
 import type { CellPlace } from "../rows/cell-value.js";
 import { NearestWords } from "../errors/nearest.js";
 import { Kind } from "../model/kind.js";
@@ -48,12 +47,6 @@ interface Use {
   set(slot: number, content: string): void;
 }
 
-/** A key that goes: the row whose record takes it along, or is called otherwise now. */
-interface Lost {
-  readonly by: DifferingRow;
-  readonly now: string | null;
-}
-
 /** Follows references: labels become codes, copies of labels follow, and no code is left without its record. */
 export async function resolveReferences(draft: Draft, ctx: Context): Promise<Draft> {
   const references = ctx.guide.tables.flatMap((table) => table.references);
@@ -65,7 +58,7 @@ export async function resolveReferences(draft: Draft, ctx: Context): Promise<Dra
     row.pointer = await ctx.pointers.of(row.snapshot.trail);
     row.source = ctx.pointers.source(row.snapshot.file);
   }
-  return { ...draft, rows, news, held: following.held, unchanged: draft.unchanged - (rows.length - draft.rows.length) };
+  return { ...draft, rows, news, unchanged: draft.unchanged - (rows.length - draft.rows.length) };
 }
 
 class References {
@@ -73,8 +66,6 @@ class References {
   private readonly targets = new Map<CompiledTable, Targets>();
   private readonly named = new Map<string, NewRow>();
   private readonly differingAt = new Map<string, DifferingRow>();
-  /** Records whose keys others go on saying. */
-  readonly held = new Set<Snapshot>();
   private readonly problems: ProblemList;
 
   constructor(
@@ -94,9 +85,6 @@ class References {
     const relabelled = references.filter((reference) => reference.copied && this.relabelled(reference).size > 0);
     if (uses.length + relabelled.length > 0) await this.read(uses, relabelled);
     for (const use of uses) await this.settle(use);
-    await Promise.all(references.map((reference) => this.checkLost(reference)));
-    for (const reference of references) this.noteLoose(reference);
-    await Promise.all(references.filter(({ table, target }) => table === target).map((reference) => this.checkLoops(reference)));
   }
 
   // ---- what was written
@@ -371,112 +359,6 @@ class References {
     return (one === null || (other !== null && other.apart < one.apart) ? other : one)?.word ?? null;
   }
   private readonly freshWords = new Map<CompiledTable, NearestWords>();
-
-  /** Rows that refer to a record that goes away or changes its key; rows that referred to nothing before are only noted. */
-  private async checkLost({ table, slot, target }: Reference): Promise<void> {
-    const { title } = table.plan.columns[slot];
-    const codes = this.ctx.base.tables[table.index].codes.get(slot)!;
-    const lost = this.lostKeys(target);
-    const edits = new Map(this.differing.filter(({ snapshot }) => snapshot.table === table).map((row) => [row.snapshot.place, row]));
-    const left = new Map<number, Lost>();
-    for (const [hash, places] of codes.find(new Set(lost.keys()))) {
-      for (const place of places) {
-        const edited = edits.get(place)?.cells.some((cell) => cell.slot === slot) === true;
-        if (!edited && this.gone.get(table)?.has(place) !== true) left.set(place, lost.get(hash)!);
-      }
-    }
-    if (left.size > 0) {
-      const mirrored =
-        table.host?.hosted.some((one) => one.table === table && one.slot === slot && one.column.mirror !== undefined) ?? false;
-      await this.ctx.records.rows((row, assembler) => {
-        const one = row.table === table ? left.get(row.place) : undefined;
-        if (one === undefined) return;
-        const key = assembler.text(row, slot);
-        const { by, now } = one;
-        this.held.add(by.snapshot);
-        const facts = { table: target.plan.name, key, by: sheetName(by.snapshot.table), row: by.sheet.seenRow(by.row), now, mirrored };
-        this.problems.add("ref-lost", facts, this.placeOf(table, row.place, title, key));
-      });
-    }
-  }
-
-  /** Hashes of keys that no record will have any more, with the row that makes it so. */
-  private lostKeys(target: CompiledTable): Map<number, Lost> {
-    const lost = new Map<number, Lost>();
-    const { keys } = this.ctx.base.tables[target.index];
-    const gone = this.gone.get(target) ?? new Map<number, DifferingRow>();
-    const renamed = new Set<number>();
-    for (const row of this.differing) {
-      const edit = row.snapshot.table === target && !row.removed ? row.cells.find((cell) => cell.slot === target.keySlot) : undefined;
-      if (edit === undefined) continue;
-      lost.set(keys.at(row.snapshot.place), { by: row, now: edit.content });
-      renamed.add(row.snapshot.place);
-    }
-    for (const [place, by] of gone) lost.set(keys.at(place), { by, now: null });
-    if (lost.size === 0) return lost;
-    // others have the same key, or get it
-    for (let place = 0; place < keys.length; place++) if (!gone.has(place) && !renamed.has(place)) lost.delete(keys.at(place));
-    for (const key of this.keptKeys(target)) lost.delete(keyHash(key));
-    return lost;
-  }
-
-  /** Records that refer to their own kind make a tree: nobody may come to stand below themselves. */
-  private async checkLoops(reference: Reference): Promise<void> {
-    const { table, slot } = reference;
-    const written = [...this.uses(reference)];
-    if (written.length === 0) return;
-    const edits = new Map(this.differing.filter(({ snapshot }) => snapshot.table === table).map((row) => [row.snapshot.place, row]));
-    const above = new Map<string, string>();
-    await this.ctx.records.rows((row, assembler) => {
-      if (row.table !== table) return;
-      const edit = edits.get(row.place);
-      if (edit?.removed === true) return;
-      const now = (one: number): string => edit?.cells.find((cell) => cell.slot === one)?.content ?? assembler.text(row, one);
-      above.set(now(table.keySlot), now(slot));
-    });
-    for (const row of this.news) if (row.table === table) above.set(row.contents[table.keySlot] ?? "", row.contents[slot] ?? "");
-    for (const use of written) {
-      const loop = [use.key];
-      for (let at = above.get(use.key); at !== undefined && !NOTHING.has(at); at = above.get(at)) {
-        if (at !== use.key && loop.includes(at)) break; // a loop further up: those who made it hear of it
-        loop.push(at);
-        if (at !== use.key) continue;
-        this.problems.add("ref-loop", { loop }, use.sheet.place(use.row, table.plan.columns[slot].title, use.code));
-        break;
-      }
-    }
-  }
-
-  private keptKeys(target: CompiledTable): Set<string> {
-    const kept = new Set(this.news.filter((row) => row.table === target).map((row) => row.contents[target.keySlot] ?? ""));
-    for (const row of this.differing) {
-      const edit = row.snapshot.table === target ? row.cells.find((cell) => cell.slot === target.keySlot) : undefined;
-      if (edit !== undefined) kept.add(edit.content);
-    }
-    return kept;
-  }
-
-  /** The place of the row that shows a record, also one of a list. */
-  private placeOf(table: CompiledTable, place: number, column: string, value: string): ProblemPlace {
-    if (table.host !== null) return this.placeOf(table.host, this.ctx.base.tables[table.index].parents.at(place), column, value);
-    const sheet = this.ctx.sheets[table.index];
-    if (sheet !== null) return sheet.place(sheet.rowOf(place), column, value);
-    const { name } = table.plan;
-    return { table: name, file: this.ctx.sheetNames.get(name) ?? "", row: 0, column, value };
-  }
-
-  private noteLoose({ table, slot, target }: Reference): void {
-    const { keys } = this.ctx.base.tables[target.index];
-    const known = new Set<number>([...NOTHING].map(keyHash));
-    for (let place = 0; place < keys.length; place++) known.add(keys.at(place));
-    const codes = this.ctx.base.tables[table.index].codes.get(slot)!;
-    const loose: number[] = [];
-    for (let place = 0; place < codes.length; place++)
-      if (!known.has(codes.at(place))) loose.push(this.placeOf(table, place, "", "").row ?? 0);
-    if (loose.length === 0) return;
-    const { title } = table.plan.columns[slot];
-    this.problems.note("refs-loose", { title, table: target.plan.name, rows: loose }, hostTable(table).plan.name);
-  }
 }
 
 function placeOf({ table, place }: Pick<Row, "table" | "place">): string {

@@ -7,6 +7,7 @@ import type { Context } from "../../rows/context.js";
 import type { Draft } from "../../rows/draft.js";
 import { checkCells } from "./cells.js";
 import { checkExpressions } from "./expressions.js";
+import { checkLoops } from "./loops.js";
 import { checkMoves } from "./moves.js";
 import { checkNames } from "./names.js";
 import { checkRemovals } from "./removals.js";
@@ -17,6 +18,7 @@ const CHECKS: readonly ((draft: Draft, ctx: Context) => void | Promise<void>)[] 
   checkCells,
   checkRequired,
   checkNames,
+  checkLoops,
   checkRests,
   checkExpressions,
   checkMoves,
