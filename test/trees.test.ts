@@ -284,6 +284,16 @@ test("compare says where parts go, and the JSON Patch gives the folded document"
   expect(patched).toEqual(read("out.json"));
 });
 
+test("compare names what new parts are below as the sheet does, also those that a path makes", async () => {
+  const { tables } = await hatch(SOURCE, { plan: PLAN });
+  edit(tables, "parts.csv", (rows, titles) => [...rows, titles.map((title) => (title === "path" ? "L-1/Housing/Vane/Bolt" : ""))]);
+  const { changes } = await compare(tables, { source: SOURCE });
+  expect(changes.map(({ kind, row, cells }) => [kind, row, cells])).toEqual([
+    ["added", 11, { parent: "L-1/Housing/Vane", name: "Bolt" }],
+    ["added", 0, { parent: "L-1/Housing", name: "Vane" }],
+  ]);
+});
+
 test("a part with a problem is set aside with what is new below it; the rest is folded", async () => {
   const { tables } = await hatch(SOURCE, { plan: PLAN });
   setCell(tables, "parts.csv", 5, "qty", "3");

@@ -189,7 +189,8 @@ function addedChange(row: NewRow, source: { source?: string }): Change {
   const cells: Record<string, string> = { ...sheet.saysOf(row.row) };
   const says = row.placing?.says ?? null;
   if (table.holder !== null) cells[table.holder] = row.parentText;
-  if (says !== null && says.new !== "") cells[UPPER_TITLE] = sheet.nameOf(says.new);
+  if (says !== null && says.new !== "") cells[UPPER_TITLE] = says.new;
+  if (UPPER_TITLE in cells) cells[UPPER_TITLE] = sheet.nameOf(cells[UPPER_TITLE]);
   for (let slot = 0; slot < table.plan.columns.length + table.hosted.length; slot++) {
     const content = row.contents[slot] ?? "";
     const shown = slot < table.plan.columns.length || !isFollowing(table.hosted[slot - table.plan.columns.length].column);
