@@ -230,6 +230,16 @@ tables:
     expect(JSON.parse(text((await fold(tables, { source: crew })).bytes))).toEqual({ d: [{ c: "D1", s: [] }], p: [{ id: "P1", at: [] }] });
   });
 
+  test("records that go because their rows are missing are all counted, and no row is named for them", async () => {
+    const list = JSON.stringify({ s: ["A", "B", "C"].map((code) => ({ code })) });
+    const { tables } = await hatch(list);
+    for (const row of [4, 3]) without(tables, "s.csv", row);
+    const { counts } = await compare(tables, { source: list, absent: "remove" });
+    expect(counts.removed).toBe(2);
+    const { notes } = await compare(tables, { source: list, absent: "remove", allow: ["change"] });
+    expect(notes.map(({ message }) => message)).toEqual(["2 removed rows were left aside, as asked."]);
+  });
+
   test("a record that goes because its row is missing has no row in a report", async () => {
     const tables = await tablesOf();
     without(tables, "links.csv", 3);

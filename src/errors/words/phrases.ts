@@ -3,6 +3,11 @@ export const list = (words: readonly string[]): string => words.map((word) => `"
 export const perhaps = (word: string | null, otherwise = ""): string => (word === null ? otherwise : `Perhaps "${word}" is meant.`);
 export const shown = (text: string): string => (text.length > 40 ? `"${text.slice(0, 40)}…"` : `"${text}"`);
 export const firstFew = (rows: readonly number[]): string => rows.slice(0, 5).join(", ") + (rows.length > 5 ? ", …" : "");
+/** Where rows are, in brackets; nothing where people see none of them, as with records that follow others. */
+export const atRows = (rows: readonly number[]): string => {
+  const known = rows.filter((row) => row > 0);
+  return known.length === 0 ? "" : ` (${known.length === 1 ? "row" : "rows"} ${firstFew(known)})`;
+};
 export const number = (n: number): string => n.toLocaleString("en");
 export const count = (n: number, one: string, many = `${one}s`): string => `${number(n)} ${n === 1 ? one : many}`;
 export const seen = (text: string): string => (text === "" ? "the end of the line" : `"${text}"`);

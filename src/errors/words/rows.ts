@@ -1,5 +1,5 @@
 /** What can be wrong with a row: its mark, its place, what it refers to. */
-import { count, firstFew, list, type Nearest, number, perhaps, shown, type Titled, option } from "./phrases.js";
+import { count, atRows, firstFew, list, type Nearest, number, perhaps, shown, type Titled, option } from "./phrases.js";
 
 export interface LostFacts {
   readonly table: string;
@@ -117,10 +117,10 @@ export const ROWS = {
     `the ${rows} changed cells of "${title}" hold the old values in another order: was the column sorted on its own?`,
   ],
   "edits-slight": ({ title, rows }: { title: string; rows: readonly number[] }) => [
-    `${rows.length === 1 ? "an edit" : `${number(rows.length)} edits`} of "${title}" ${rows.length === 1 ? "changes" : "change"} nothing but spaces, case or the way letters are written (${rows.length === 1 ? "row" : "rows"} ${firstFew(rows)}).`,
+    `${rows.length === 1 ? "an edit" : `${number(rows.length)} edits`} of "${title}" ${rows.length === 1 ? "changes" : "change"} nothing but spaces, case or the way letters are written${atRows(rows)}.`,
   ],
   "edits-spaced": ({ title, rows }: { title: string; rows: readonly number[] }) => [
-    `${rows.length === 1 ? "a new value" : `${number(rows.length)} new values`} of "${title}" ${rows.length === 1 ? "begins or ends" : "begin or end"} with a space (${rows.length === 1 ? "row" : "rows"} ${firstFew(rows)}).`,
+    `${rows.length === 1 ? "a new value" : `${number(rows.length)} new values`} of "${title}" ${rows.length === 1 ? "begins or ends" : "begin or end"} with a space${atRows(rows)}.`,
   ],
   "keys-near": ({ title, near }: { title: string; near: readonly { key: string; row: number; other: string }[] }) => [
     `${near
@@ -167,11 +167,10 @@ export const ROWS = {
   ],
   "rows-left": ({ kind, rows }: { kind: "change" | "add" | "move" | "remove"; rows: readonly number[] }) => {
     const what = { change: "changed", add: "new", move: "moved", remove: "removed" }[kind];
-    const [one] = rows;
     return [
       rows.length === 1
-        ? `1 ${what} row was left aside, as asked (row ${one}).`
-        : `${number(rows.length)} ${what} rows were left aside, as asked (rows ${firstFew(rows)}).`,
+        ? `1 ${what} row was left aside, as asked${atRows(rows)}.`
+        : `${number(rows.length)} ${what} rows were left aside, as asked${atRows(rows)}.`,
     ];
   },
   "pack-lengths": ({ lengths }: { lengths: readonly string[] }) => [
@@ -280,10 +279,10 @@ export const ROWS = {
     `Clear the column, or leave out ${option("append")} and ${option("replace")}: rows with marks are edits of their records.`,
   ],
   "links-not-taken": ({ title, links, rows }: { title: string; links: string; rows: readonly number[] }) => [
-    `what stands in "${title}" of ${rows.length === 1 ? "a new row" : "new rows"} was not taken (${rows.length === 1 ? "row" : "rows"} ${firstFew(rows)}): the column shows what ${links} say.`,
+    `what stands in "${title}" of ${rows.length === 1 ? "a new row" : "new rows"} was not taken${atRows(rows)}: the column shows what ${links} say.`,
   ],
   "refs-loose": ({ title, table, rows }: { title: string; table: string; rows: readonly number[] }) => [
-    `${number(rows.length)} ${rows.length === 1 ? "row refers" : "rows refer"} in "${title}" to a record that ${table} does not have (${rows.length === 1 ? "row" : "rows"} ${firstFew(rows)}); it was so before.`,
+    `${number(rows.length)} ${rows.length === 1 ? "row refers" : "rows refer"} in "${title}" to a record that ${table} does not have${atRows(rows)}; it was so before.`,
   ],
   "ref-loop": ({ loop }: { loop: readonly string[] }) => [
     `it would stand below itself: ${loop.join(" → ")}`,
