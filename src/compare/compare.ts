@@ -31,7 +31,7 @@ import { addTotals } from "./totals.js";
 /** Compares, and keeps what a fold needs. */
 export async function compareTables(tables: Tables | SheetContainer, input: CompareInput): Promise<Comparison> {
   const hatched = await openHatched(containerOf(tables), input); // the source that was hatched, or the reason why not
-  const { ctx, manners } = await joinRows(hatched, input); // each row beside its record
+  const ctx = await joinRows(hatched, input); // each row beside its record
   let draft = await diffRows(NO_DRAFT, ctx); // cells that differ, read and healed
   draft = keepAllowed(draft, ctx, input.allow); // what a fold may do
   noteMisplaced(draft, ctx); // rows that slid, columns that were sorted alone
@@ -51,7 +51,7 @@ export async function compareTables(tables: Tables | SheetContainer, input: Comp
     let edits = editsOf(kept, ctx);
     if (input.paths === true) edits = await placeAdded(edits, ctx);
     const described = noteUnseen(describe(kept, edits, ctx), ctx);
-    return addTotals({ ...described, parts: ctx.parts, manners, receipt, archive: files.archive, corrections: [] }, ctx.plan);
+    return addTotals({ ...described, parts: ctx.parts, styles: ctx.styles, receipt, archive: files.archive, corrections: [] }, ctx.plan);
   };
   return { ...(await finish()), only: finish };
 }

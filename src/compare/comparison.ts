@@ -103,7 +103,7 @@ export interface Comparison extends Compared {
    *
    * @internal
    */
-  readonly manners: readonly WritingStyle[];
+  readonly styles: readonly WritingStyle[];
   readonly receipt: Receipt;
   /**
    * The same with only some of the rows: what depends on the others is left out, too.

@@ -37,17 +37,11 @@ export interface Hatched {
   readonly readings: readonly FileReading[];
 }
 
-export interface Joined {
-  readonly ctx: Context;
-  /** How each file writes things. */
-  readonly manners: readonly WritingStyle[];
-}
-
 /**
  * Rows that stand in the source's order are compared as they come; where others turn up after their records have gone by,
  * the sheets have to be read before the source, once more from their beginnings.
  */
-export async function joinRows(hatched: Hatched, options: CompareOptions): Promise<Joined> {
+export async function joinRows(hatched: Hatched, options: CompareOptions): Promise<Context> {
   const mayBeInOrder = options.fresh !== true && options.absent !== "remove";
   return (mayBeInOrder ? await join(hatched, options, true) : null) ?? (await join(hatched, options, false))!;
 }
@@ -57,7 +51,7 @@ async function join(
   { container, receipt, plan, files, readings }: Hatched,
   options: CompareOptions,
   beside: boolean,
-): Promise<Joined | null> {
+): Promise<Context | null> {
   const findings = new ProblemList();
   const { fresh = false } = options;
   const guide = compilePlan(plan, sourcesOf(readings, files.set));
@@ -76,10 +70,10 @@ async function join(
   const base = new Baseline(guide, sheets, filter, samples, options.absent === "remove");
   const assembler = new Assembler(guide, base, true);
   base.begin(assembler);
-  const manners: WritingStyle[] = [];
+  const styles: WritingStyle[] = [];
   const begin = (part: SourceText): Scanner => {
     const scanner = assembler.begin(part);
-    manners.push(scanner.manner);
+    styles.push(scanner.style);
     return scanner;
   };
   const inOrder = await inStep(sheets, (pace) => scanParts(parts, begin, { ...watch, phase: "compare", ...pace }));
@@ -89,23 +83,22 @@ async function join(
   if (edited >= 0) throw sourceChanged(readings, receipt, edited);
   takeCopies(sheets, findings, options.copies);
   for (const { sheet, row } of base.notHatched) findings.add("row-not-hatched", {}, sheet.place(row));
-  const ctx: Context = {
+  return {
     plan,
     guide,
     parts,
-    styles: manners,
+    styles,
     records: new RecordReader(parts, guide, { ...watch, phase: "check" }),
     sheets,
     sheetNames: new Map(receipt.tables.map(({ name, file }) => [name, file])),
     base,
     findings,
-    typer: new CellTyper(parts, manners, base.tables),
+    typer: new CellTyper(parts, styles, base.tables),
     pointers: new Pointers(parts, files.set),
     noHeal: options.noHeal ?? [],
     known: options.known ?? [],
     seed: receipt.seal,
   };
-  return { ctx, manners };
 }
 
 /** The error for a file of the source that is not what was hatched. */

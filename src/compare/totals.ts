@@ -9,7 +9,7 @@ import { planSplices } from "../source/splices.js";
 import { sourceIndex } from "../plan/compile.js";
 import type { Plan, TablePlan } from "../model/plan.js";
 
-type Totalled = Pick<Comparison, "parts" | "manners" | "edits" | "changes" | "notes" | "corrections">;
+type Totalled = Pick<Comparison, "parts" | "styles" | "edits" | "changes" | "notes" | "corrections">;
 
 /** Adds what the edits do to totals, and says which were wrong before. */
 export async function addTotals<T extends Totalled>(comparison: T, plan: Plan): Promise<T> {

@@ -137,8 +137,8 @@ export interface Scanner extends WindowScanner {
   readonly named: boolean;
   /** The way from the top to the value being told, or (`closed`) to the container that has just closed. */
   trail(closed: boolean): Trail;
-  /** Manner of writing seen so far. */
-  readonly manner: WritingStyle;
+  /** How the file writes things, as far as it was seen. */
+  readonly style: WritingStyle;
 }
 
 /** How a whole source spells things, learnt while scanning. A format may keep more of what it needs to read and write values. */
@@ -199,7 +199,7 @@ export interface Dialect {
   readonly sourceExample: string;
   /** A part of that name stands beside the record's own text, not instead of it. */
   beside(name: string): boolean;
-  renderer(source: TextSource, manner: WritingStyle): Renderer;
+  renderer(source: TextSource, style: WritingStyle): Renderer;
   /** A record of one file can stand in the other one as it is written. */
   alike?(style: WritingStyle, other: Dialect, otherStyle: WritingStyle): boolean;
   /** The whole text as JSON values, for formats that are JSON. */

@@ -183,7 +183,7 @@ export class Assembler implements Listener {
       : this.dialect.decode(bytes, row.from[slot], row.to[slot], {
           kind: row.kinds[slot] as Kind,
           node: row.table.nodes[slot],
-          style: this.scanner.manner,
+          style: this.scanner.style,
         });
   }
 

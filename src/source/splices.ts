@@ -8,11 +8,11 @@ import { editsByFile } from "./edits.js";
 /** The splices of each file, in order. */
 export async function planSplices({
   parts,
-  manners,
+  styles,
   edits,
 }: {
   readonly parts: readonly SourceText[];
-  readonly manners: readonly WritingStyle[];
+  readonly styles: readonly WritingStyle[];
   readonly edits: readonly { readonly edits: readonly Edit[] }[];
 }): Promise<Splice[][]> {
   const files = editsByFile(
@@ -22,7 +22,7 @@ export async function planSplices({
   const splices: Splice[][] = [];
   for (const { index, dialect, text } of parts) {
     const { edits, leaving } = files[index];
-    splices.push(sortSplices(edits.length === 0 ? [] : await dialect.renderer(text, manners[index]).render(edits, leaving)));
+    splices.push(sortSplices(edits.length === 0 ? [] : await dialect.renderer(text, styles[index]).render(edits, leaving)));
   }
   return splices;
 }

@@ -35,7 +35,7 @@ export class Collector implements Listener {
     this.dialect = dialect;
     this.file = name;
     const scanner = dialect.scanner(this.root, this);
-    this.styles.push(scanner.manner);
+    this.styles.push(scanner.style);
     return scanner;
   }
 
@@ -64,7 +64,7 @@ export class Collector implements Listener {
     this.met(node as ShapeNode);
     const window = this.scanner.window;
     (node as ShapeNode).scalar(kind, window, textStart, textEnd, () =>
-      this.dialect.decode(window, textStart, textEnd, { kind, node, style: this.scanner.manner }),
+      this.dialect.decode(window, textStart, textEnd, { kind, node, style: this.scanner.style }),
     );
   }
 

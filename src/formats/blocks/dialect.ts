@@ -32,7 +32,7 @@ class BlockDialect extends LineDialect {
     super("blocks", settings, blocks);
   }
 
-  override renderer(source: ByteSource, manner: WritingStyle): BlockRenderer {
-    return new BlockRenderer(source, manner, this.blocks);
+  override renderer(source: ByteSource, style: WritingStyle): BlockRenderer {
+    return new BlockRenderer(source, style, this.blocks);
   }
 }

@@ -19,10 +19,10 @@ export class BlockRenderer extends LineRenderer {
 
   constructor(
     source: ByteSource,
-    manner: WritingStyle,
+    style: WritingStyle,
     private readonly blocks: BlockGrammar,
   ) {
-    super(source, manner, blocks);
+    super(source, style, blocks);
   }
 
   override render(edits: readonly Edit[], leaving: readonly ForeignPiece[] = []): Promise<Splice[]> {
@@ -48,7 +48,7 @@ export class BlockRenderer extends LineRenderer {
   protected override async add(edit: AddEdit, cuts: readonly Splice[]): Promise<Splice> {
     if (!isItem(edit.path)) return super.add(edit, cuts);
     const { at, empty } = edit.beside === undefined ? await this.behind(edit) : { at: edit.beside.at, empty: null };
-    const newline = this.manner.crlf ? "\r\n" : "\n";
+    const newline = this.style.crlf ? "\r\n" : "\n";
     const loose = !(await this.endsLine(at));
     // the last line of a file may have no line end: then the new one has none, either
     const gone = this.runs.find(({ end }) => end === at);
@@ -89,7 +89,7 @@ export class BlockRenderer extends LineRenderer {
 
   private line(path: readonly Step[], text: string): string {
     const value: FieldValue = { name: nameOf(path), text };
-    return this.blocks.written(0, value, this.manner.crlf ? "\r\n" : "\n");
+    return this.blocks.written(0, value, this.style.crlf ? "\r\n" : "\n");
   }
 
   /** What a name that stands there without a value is given. */

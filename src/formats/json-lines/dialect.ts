@@ -12,6 +12,6 @@ export const code: FormatCode = {
     name: "json-lines",
     parse: (text) => text.split(/[\r\n\u001e]+/).flatMap((line) => (line.trim() === "" ? [] : [JSON.parse(line) as unknown])),
     scanner: (root, listener) => new JsonScanner(root, listener, -1, true),
-    renderer: (source, manner) => new LinesRenderer(source, manner),
+    renderer: (source, style) => new LinesRenderer(source, style),
   }),
 };

@@ -11,8 +11,8 @@ import { TIGHT } from "../json/style.js";
 const STEP = 256;
 
 export class LinesRenderer extends JsonRenderer {
-  constructor(source: ByteSource, manner: WritingStyle) {
-    super(source, manner);
+  constructor(source: ByteSource, style: WritingStyle) {
+    super(source, style);
   }
 
   protected override isTop(edit: AddEdit): boolean {

@@ -25,7 +25,7 @@ export const jsonDialect: Dialect = {
   looksLikeSource: (text) => /^[[{]/.test(text),
   sourceExample: '{"a": 1} or [1, 2]',
   beside: () => false,
-  renderer: (source, manner) => new JsonRenderer(source, manner),
+  renderer: (source, style) => new JsonRenderer(source, style),
 };
 
 export const code: FormatCode = {

@@ -45,7 +45,7 @@ interface Members {
 export class JsonRenderer implements Renderer {
   constructor(
     protected readonly source: ByteSource,
-    protected readonly manner: WritingStyle,
+    protected readonly style: WritingStyle,
   ) {}
 
   async render(edits: readonly Edit[], leaving: readonly ForeignPiece[] = []): Promise<Splice[]> {
@@ -54,7 +54,7 @@ export class JsonRenderer implements Renderer {
     const removed = edits.filter((edit) => edit.kind === "remove");
     for (const edit of edits) {
       if (edit.kind === "set") splices.push({ start: edit.start, end: edit.end, pieces: [this.literal(edit.value)] });
-      else if (edit.kind === "rename") splices.push({ start: edit.start, end: edit.end, pieces: [encodeText(edit.name, this.manner)] });
+      else if (edit.kind === "rename") splices.push({ start: edit.start, end: edit.end, pieces: [encodeText(edit.name, this.style)] });
       else if (edit.kind === "fields") await this.fields(edit, splices, drops);
     }
     const places: { edit: AddEdit; holder: Holder }[] = [];
@@ -96,7 +96,7 @@ export class JsonRenderer implements Renderer {
   }
 
   private literal(value: NewValue): Uint8Array {
-    return value.kind === Kind.Text ? encodeText(value.text, this.manner) : encode(value.text);
+    return value.kind === Kind.Text ? encodeText(value.text, this.style) : encode(value.text);
   }
 
   // ---- members of one record
@@ -195,7 +195,7 @@ export class JsonRenderer implements Renderer {
 
   private async member(name: string, value: Branch | NewValue | Records, model: Layout | null, style: Style, inner: Style): Promise<Piece> {
     const pieces = await this.value(value, await this.partOf(model, name), inner);
-    return wrap(concat([encodeText(name, this.manner), encode(style.colon)]), pieces);
+    return wrap(concat([encodeText(name, this.style), encode(style.colon)]), pieces);
   }
 
   /** How the model writes the member of that name. */
@@ -231,7 +231,7 @@ export class JsonRenderer implements Renderer {
     if ("moved" in record) return movedPiece(record);
     const pieces = record.self !== null ? [this.literal(record.self)] : await this.value(branchOf(record), model, inner);
     return keyed && record.name !== null
-      ? wrap(concat([encodeText(record.name, this.manner), encode(style.colon)]), pieces)
+      ? wrap(concat([encodeText(record.name, this.style), encode(style.colon)]), pieces)
       : wrap(new Uint8Array(0), pieces);
   }
 
@@ -309,7 +309,7 @@ export class JsonRenderer implements Renderer {
       "records" in value && modelRecord !== null
         ? await this.likeModel(value, modelRecord, innerStyle(style))
         : await this.value(value, null, innerStyle(style));
-    const member = wrap(concat([encodeText(name, this.manner), encode(style.colon)]), records);
+    const member = wrap(concat([encodeText(name, this.style), encode(style.colon)]), records);
     const last = layout.parts.at(-1);
     if (last === undefined) return { start: layout.start + 1, end: layout.end - 1, pieces: [member] };
     return { start: last.end, end: last.end, pieces: [encode(style.between), member] };

@@ -82,7 +82,7 @@ const NULL = [0x6e, 0x75, 0x6c, 0x6c];
 export class JsonScanner extends WindowScanner implements Scanner {
   nameStart = 0;
   nameEnd = 0;
-  readonly manner: WritingStyle = { rawHigh: false, escapedHigh: false, crlf: false };
+  readonly style: WritingStyle = { rawHigh: false, escapedHigh: false, crlf: false };
   private pos = 0;
   private state: State = State.Top;
   private plain = true;
@@ -461,7 +461,7 @@ export class JsonScanner extends WindowScanner implements Scanner {
         const length = utf8Length(buf, i, limit);
         if (length < 0) this.fail("utf8", i, limit);
         if (length === 0) return CUT;
-        this.manner.rawHigh = true;
+        this.style.rawHigh = true;
         i += length;
       } else if (cls === ESCAPES) {
         this.plain = false;
@@ -469,7 +469,7 @@ export class JsonScanner extends WindowScanner implements Scanner {
         if (buf[i + 1] === 0x75) {
           if (i + 5 >= limit) return CUT;
           for (let k = 2; k < 6; k++) if (!isHex(buf[i + k])) this.fail("json-escape", i, limit);
-          if (buf[i + 2] !== ZERO || buf[i + 3] !== ZERO || buf[i + 4] >= 0x38) this.manner.escapedHigh = true;
+          if (buf[i + 2] !== ZERO || buf[i + 3] !== ZERO || buf[i + 4] >= 0x38) this.style.escapedHigh = true;
           i += 6;
         } else {
           if (ESCAPED[buf[i + 1]] === 0) this.fail("json-escape", i, limit);

@@ -36,10 +36,10 @@ export function unescape(bytes: Uint8Array, start: number, end: number, out: Byt
 }
 
 /** A literal for `text`. Characters outside ASCII are escaped when the file escapes all of its own. */
-export function encodeText(text: string, manner: WritingStyle): Uint8Array {
+export function encodeText(text: string, style: WritingStyle): Uint8Array {
   // JSON.stringify escapes quotes, control characters and lone surrogates, as RFC 8259 section 7 asks.
   let literal = JSON.stringify(text);
-  if (manner.escapedHigh && !manner.rawHigh) {
+  if (style.escapedHigh && !style.rawHigh) {
     literal = literal.replace(/[\u0080-\uffff]/g, (c) => `\\u${c.charCodeAt(0).toString(16).padStart(4, "0")}`);
   }
   return encode(literal);

@@ -74,8 +74,8 @@ export class LineDialect implements Dialect {
     return false;
   }
 
-  renderer(source: ByteSource, manner: WritingStyle): LineRenderer {
-    return new LineRenderer(source, manner, this.grammar);
+  renderer(source: ByteSource, style: WritingStyle): LineRenderer {
+    return new LineRenderer(source, style, this.grammar);
   }
 
   /** The same words, and the same fields in the same order. */

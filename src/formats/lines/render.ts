@@ -45,7 +45,7 @@ interface Put {
 export class LineRenderer implements Renderer {
   constructor(
     protected readonly source: ByteSource,
-    protected readonly manner: WritingStyle,
+    protected readonly style: WritingStyle,
     protected readonly grammar: LineGrammar,
   ) {}
 
@@ -116,7 +116,7 @@ export class LineRenderer implements Renderer {
           fields: deeper.map(({ steps, text }) => ({ steps, value: { kind: Kind.Text, text } })),
           inner: [],
         };
-        const newline = this.manner.crlf ? "\r\n" : "\n";
+        const newline = this.style.crlf ? "\r\n" : "\n";
         const loose = (await this.endsLine(place)) ? [] : [encode(newline)];
         splices.push({
           start: place,
@@ -199,7 +199,7 @@ export class LineRenderer implements Renderer {
     // a record that goes takes the blank line behind it along
     const at = this.grammar.gap ? (cuts.find((cut) => cut.start < place && place < cut.end)?.end ?? place) : place;
     const model = edit.model === null ? null : (await this.lineAt(edit.model.start)).text;
-    const newline = this.manner.crlf ? "\r\n" : "\n";
+    const newline = this.style.crlf ? "\r\n" : "\n";
     const pieces: Piece[] = [];
     const loose = at > 0 && !(await this.endsLine(at));
     for (const [i, record] of edit.records.entries()) {

@@ -42,7 +42,7 @@ export class LineScanner extends WindowScanner implements Scanner {
   readonly named: boolean;
   readonly memberStart = 0;
   readonly memberEnd = 0;
-  readonly manner: WritingStyle = { rawHigh: true, escapedHigh: false, crlf: false };
+  readonly style: WritingStyle = { rawHigh: true, escapedHigh: false, crlf: false };
   readonly spans = new FieldSpans();
   /** Number of the line at hand, from 1. */
   line = 0;
@@ -130,7 +130,7 @@ export class LineScanner extends WindowScanner implements Scanner {
       } else this.spans.ascii = true;
       this.line++;
       if (grammar.broken === true) throw new SourceError("cell-quote-open", {}, { byte: this.base + i });
-      if (this.line === 1 && next > grammar.end) this.manner.crlf = buf[grammar.end] === CR && buf[next - 1] === LF;
+      if (this.line === 1 && next > grammar.end) this.style.crlf = buf[grammar.end] === CR && buf[next - 1] === LF;
       this.record(i, grammar.end, next, final && next >= limit);
       i = next;
     }

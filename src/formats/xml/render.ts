@@ -50,12 +50,12 @@ export class XmlRenderer implements Renderer {
 
   constructor(
     private readonly source: TextSource,
-    private readonly manner: XmlStyle,
+    private readonly style: XmlStyle,
     private readonly names: PlanNames,
   ) {}
 
   async render(edits: readonly Edit[], leaving: readonly ForeignPiece[] = []): Promise<Splice[]> {
-    if (this.names.bound) this.scopes = await scopesAround(this.source, edits.flatMap(startsOf), this.manner.entities);
+    if (this.names.bound) this.scopes = await scopesAround(this.source, edits.flatMap(startsOf), this.style.entities);
     const splices: Splice[] = [];
     const cuts: { splice: Splice; spans: readonly Span[] }[] = [];
     const removed = edits.filter((edit) => edit.kind === "remove");
@@ -77,7 +77,7 @@ export class XmlRenderer implements Renderer {
   }
 
   private element(at: number, outer = this.scopes.get(at) ?? NO_SCOPE): Promise<Element> {
-    return readElement(this.source, at, this.manner.entities, this.names, outer);
+    return readElement(this.source, at, this.style.entities, this.names, outer);
   }
 
   /** The first child of that name, where there is one: the model for a new one. */
@@ -89,7 +89,7 @@ export class XmlRenderer implements Renderer {
   // ---- one value
 
   private spelled(text: string): string {
-    return this.referred(encodeContent(text, this.manner.crlf));
+    return this.referred(encodeContent(text, this.style.crlf));
   }
 
   private quoted(text: string, quote: '"' | "'"): string {
@@ -97,7 +97,7 @@ export class XmlRenderer implements Renderer {
   }
 
   private cdata(text: string): string {
-    return this.referred(encodeCdata(text, this.manner.crlf), "]]>", "<![CDATA[");
+    return this.referred(encodeCdata(text, this.style.crlf), "]]>", "<![CDATA[");
   }
 
   /** Letters that the encoding of the file lacks, as character references. */
@@ -160,7 +160,7 @@ export class XmlRenderer implements Renderer {
       return;
     }
     // the document: its one member is the root element
-    const root = await this.element(await rootStart(this.source, this.manner.entities));
+    const root = await this.element(await rootStart(this.source, this.style.entities));
     await this.fieldsIn(root, deeper(edit), null, splices, opened);
   }
 
@@ -281,7 +281,7 @@ export class XmlRenderer implements Renderer {
   /** One step of indentation: that of the root's first child. */
   private async indentUnit(): Promise<string> {
     if (this.unit === null) {
-      const start = await rootStart(this.source, this.manner.entities);
+      const start = await rootStart(this.source, this.style.entities);
       const head = await this.text(start, start + (1 << 14));
       this.unit = /^<[^>]*>\s*?\n([ \t]*)</.exec(head)?.[1] ?? "  ";
     }
@@ -334,7 +334,7 @@ export class XmlRenderer implements Renderer {
 
   private async add(edit: AddEdit, splices: Splice[], opened: Map<number, Splice>): Promise<void> {
     const { atTop } = edit;
-    let element = await this.element(atTop ? await rootStart(this.source, this.manner.entities) : edit.at);
+    let element = await this.element(atTop ? await rootStart(this.source, this.style.entities) : edit.at);
     const steps = atTop ? edit.steps.slice(1) : edit.steps;
     if (steps.length === 0) throw new TablesError("add-nowhere", { path: formatPath({ steps: edit.steps, end: "value" }) });
     let depth = 0;

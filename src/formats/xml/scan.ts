@@ -107,7 +107,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
   readonly namePlain = true;
   readonly inList = false;
   readonly named = true;
-  readonly manner: XmlStyle;
+  readonly style: XmlStyle;
 
   /** Attributes of the start tag in view: names, and values without their quotes. */
   attributes = 0;
@@ -159,7 +159,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
     if (fragmentAt >= 0) this.base = fragmentAt;
     const plan = new PlanNames(namespaces);
     this.names = new Names(plan);
-    this.manner = { rawHigh: true, escapedHigh: false, crlf: false, entities, names: this.names };
+    this.style = { rawHigh: true, escapedHigh: false, crlf: false, entities, names: this.names };
     this.careful = fragmentAt >= 0 || plan.bound;
     listener.scanner = this;
   }
@@ -336,7 +336,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
       if (cls === LINE) {
         flags |= Text.NotPlain;
         if (i + 1 >= limit && !final) break;
-        if (buf[i + 1] === LF) this.manner.crlf = true;
+        if (buf[i + 1] === LF) this.style.crlf = true;
         i++;
         while (IS_LAYOUT[buf[i]] === 1) i++;
         if (IN_TEXT[buf[i]] === GOES_ON) flags |= Text.Solid;
