@@ -1,4 +1,5 @@
 /** The containers of sheets: what a caller hands over as tables, and what a hatch writes to. */
+import { CallError } from "../errors/error.js";
 import type { OpenSheet, SheetContainer, SheetSink } from "./container.js";
 import { CsvSink, CsvTables } from "./csv/tables.js";
 import type { Receipt } from "./receipt.js";
@@ -11,14 +12,31 @@ export type Tables = TablesSource | RowTables;
 
 export function containerOf(tables: Tables | SheetContainer): SheetContainer {
   if (tables instanceof RowTables) return new RowContainer(tables);
-  return "files" in tables ? new CsvTables(tables) : tables;
+  if (hasFunctions(tables, ["receipt", "sheet", "names"])) return tables as SheetContainer;
+  if (!hasFunctions(tables, ["files", "open"])) throw new CallError("tables-strange", { given: kindOf(tables) });
+  return new CsvTables(tables as TablesSource);
 }
 
 /** Where tables go: a folder of files, or rows in memory. */
 export type TablesOut = TablesSink | RowTables;
 
 export function sinkOf(out: TablesOut, { bom = false }: { readonly bom?: boolean } = {}): SheetSink {
-  return out instanceof RowTables ? new RowSink(out) : new CsvSink(out, bom);
+  if (out instanceof RowTables) return new RowSink(out);
+  if (!hasFunctions(out, ["create"])) throw new CallError("tables-strange", { given: kindOf(out) });
+  return new CsvSink(out, bom);
+}
+
+function hasFunctions(value: unknown, names: readonly string[]): boolean {
+  return (
+    typeof value === "object" && value !== null && names.every((name) => typeof (value as Record<string, unknown>)[name] === "function")
+  );
+}
+
+/** What a caller gave, in a word. */
+function kindOf(value: unknown): string {
+  return typeof value !== "object" || value === null
+    ? String(value)
+    : (value.constructor as { readonly name?: string } | undefined)?.name || "an object";
 }
 
 /** Sheets that somebody has opened. */

@@ -153,7 +153,7 @@ async function hatched(): Promise<RowTables> {
 }
 
 test("only some rows: what they cannot say is refused", async () => {
-  const touched = (await hatched()).touched({ stations: { rows: [{ [MARK]: "b1ji", height: "13" }] } });
+  const touched = (await hatched()).touched({ stations: [{ [MARK]: "b1ji", height: "13" }] });
   for (const more of [{ absent: "remove" }, { replace: ["stations"] }] as const)
     await expect(compare(touched, { source: SOURCE, ...more })).rejects.toMatchObject({ code: "rows-touched" });
   const { changes, notes } = await compare(touched, { source: SOURCE });
@@ -174,6 +174,25 @@ test.each([
 ])("%s is an error", async (_, sheet, error) => {
   const tables = (await hatched()).touched({ stations: sheet });
   await expect(compare(tables, { source: SOURCE })).rejects.toMatchObject(error);
+});
+
+test.each([
+  [
+    "a table that is none",
+    (tables: RowTables) => compare(tables.touched({ statoins: [] }), { source: SOURCE }),
+    /Perhaps "stations" is meant/,
+  ],
+  ["rows that are none", (tables: RowTables) => compare(tables.touched({ stations: 3 as never }), { source: SOURCE }), /are no rows/],
+  ["something else for tables", () => compare({ stations: [] } as never, { source: SOURCE }), /Object holds no tables/],
+  ["something else to hatch into", () => hatch(SOURCE, { into: new Map() as never }), /Map holds no tables/],
+])("%s is an error in words", async (_, call, words) => {
+  const tables = await hatched();
+  const refused = Promise.resolve().then(() => call(tables) as Promise<unknown>);
+  const { message, hint } = await refused.then(
+    () => ({ message: "nothing was wrong", hint: "" }),
+    (error: unknown) => error as { readonly message: string; readonly hint: string },
+  );
+  expect(`${message}. ${hint}`).toMatch(words);
 });
 
 test("rows that nothing was hatched into are an error; a title that is not known is a problem", async () => {

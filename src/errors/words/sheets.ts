@@ -11,6 +11,18 @@ export const SHEETS = {
     "no hatch was made into these rows, so it is not known what was hatched",
     "Call hatch with them as `into` first.",
   ],
+  "tables-strange": ({ given }: { given: string }) => [
+    `${given} holds no tables`,
+    "Give what a hatch gave as `tables`, or MemoryTables, RowTables, or an object with the functions of TablesSource and TablesSink.",
+  ],
+  "row-table": ({ table, nearest, tables }: { table: string; tables: readonly string[] } & Nearest) => [
+    `no table ${shown(table)} was hatched into these rows`,
+    perhaps(nearest, `They are ${list(tables)}.`),
+  ],
+  "rows-strange": ({ table }: { table: string }) => [
+    `the rows of ${shown(table)} are no rows`,
+    'Give them as a list of objects with cells by title, or as { rows }: [{ "fold mark": "b1ji", "name": "Skarv" }].',
+  ],
   "rows-touched": ({ given }: { given: string }) => [
     `only the rows that were touched are given, and ${option(given)} asks for what is not among them`,
     "Give all rows.",

@@ -1,4 +1,5 @@
 /** Rows in memory as a container: cells by title become rows of cells, and rows of cells become objects. */
+import { nearest } from "../../errors/nearest.js";
 import { CallError, TablesError } from "../../errors/error.js";
 import { ByteWriter, decode } from "../../bytes/writer.js";
 import type { MarkWriter } from "../../model/marks.js";
@@ -17,8 +18,13 @@ export class RowContainer implements SheetContainer {
   }
 
   receipt(): Promise<Receipt> {
-    const { receipt } = this.tables;
-    return receipt === null ? Promise.reject(new TablesError("rows-unhatched", {})) : Promise.resolve(receipt);
+    const { receipt, sheets } = this.tables;
+    if (receipt === null) return Promise.reject(new TablesError("rows-unhatched", {}));
+    const tables = receipt.tables.map(({ file }) => file);
+    const strange = [...sheets.keys()].find((name) => !tables.includes(name));
+    if (strange !== undefined)
+      return Promise.reject(new CallError("row-table", { table: strange, nearest: nearest(strange, tables), tables }));
+    return Promise.resolve(receipt);
   }
 
   names(): Promise<readonly string[]> {

@@ -1,4 +1,5 @@
 /** Rows in memory, each an object of cells by title: for callers that edit tables without any files. */
+import { CallError } from "../../errors/error.js";
 import type { Receipt } from "../receipt.js";
 
 /** Cells by title, as a sheet spells them. A title that is not there says nothing of its cell: it stays as it is. */
@@ -13,6 +14,9 @@ export interface RowSheet {
   readonly numbers?: readonly number[];
 }
 
+/** By table: its rows, alone or with what else is known of them. */
+export type RowsByTable = Readonly<Record<string, RowSheet | readonly CellsByTitle[]>>;
+
 /**
  * Tables as rows in memory: a hatch puts them in, check, compare and fold take them.
  *
@@ -22,7 +26,7 @@ export interface RowSheet {
  * const tables = new RowTables();
  * await hatch(source, { into: tables });
  * tables.rows("stations")[0]; // { "fold mark": "b1ji", "fold action": "", code: "S1", height: "12.50" }
- * const touched = tables.touched({ stations: { rows: [{ "fold mark": "b1ji", height: "13.00" }] } });
+ * const touched = tables.touched({ stations: [{ "fold mark": "b1ji", height: "13.00" }] });
  * const { bytes } = await fold(touched, { source });
  * new TextDecoder().decode(bytes); // '{"stations": [{"code": "S1", "height": 13.00}, {"code": "S2", "height": 9.00}]}'
  * ```
@@ -32,13 +36,13 @@ export class RowTables {
   readonly sheets: Map<string, RowSheet>;
 
   constructor(
-    sheets: Readonly<Record<string, RowSheet>> = {},
+    sheets: RowsByTable = {},
     /** What was hatched into these rows; a hatch writes it. */
     public receipt: Receipt | null = null,
     /** All rows are here; else only those that somebody touched. */
     readonly isWhole = true,
   ) {
-    this.sheets = new Map(Object.entries(sheets));
+    this.sheets = new Map(Object.entries(sheets).map(([table, sheet]) => [table, asSheet(table, sheet)]));
   }
 
   /** The rows of a table's sheet; none when it has no sheet. */
@@ -47,22 +51,32 @@ export class RowTables {
   }
 
   /** All rows of the tables, as they are now. */
-  with(sheets: Readonly<Record<string, RowSheet>>): RowTables {
+  with(sheets: RowsByTable): RowTables {
     return new RowTables(this.titled(sheets), this.receipt);
   }
 
   /** Only the rows that somebody touched, and of these only the cells: all else is as it was. */
-  touched(sheets: Readonly<Record<string, RowSheet>>): RowTables {
+  touched(sheets: RowsByTable): RowTables {
     return new RowTables(this.titled(sheets), this.receipt, false);
   }
 
   /** Sheets with the titles that they had, and those of further cells. */
-  private titled(sheets: Readonly<Record<string, RowSheet>>): Record<string, RowSheet> {
+  private titled(sheets: RowsByTable): Record<string, RowSheet> {
     const known = (name: string): readonly string[] => this.sheets.get(name)?.titles ?? [];
     return Object.fromEntries(
-      Object.entries(sheets).map(([name, sheet]) => [name, { ...sheet, titles: sheet.titles ?? allTitles(known(name), sheet) }]),
+      Object.entries(sheets).map(([name, given]) => {
+        const sheet = asSheet(name, given);
+        return [name, { ...sheet, titles: sheet.titles ?? allTitles(known(name), sheet) }];
+      }),
     );
   }
+}
+
+function asSheet(table: string, given: RowSheet | readonly CellsByTitle[]): RowSheet {
+  const sheet = (Array.isArray(given) ? { rows: given as readonly CellsByTitle[] } : given) as RowSheet;
+  const rows: unknown = (sheet as Partial<RowSheet> | null)?.rows;
+  if (!Array.isArray(rows) || rows.some((row) => typeof row !== "object" || row === null)) throw new CallError("rows-strange", { table });
+  return sheet;
 }
 
 /** Titles in their order: those that are known, and then others that the rows have. */
