@@ -39,9 +39,13 @@ export async function readTitled(
   sheet: OpenSheet,
   { say, problems, needsMark, least = 2 }: TitledAs,
 ): Promise<TitledSheet | null> {
-  const rows = await readAll(sheet, (title) => placeIn(titles, titleIn(title, titles)) >= 0);
+  const placeOf = placesOf(titles);
+  const rows = await readAll(sheet, (title) => placeOf(titleIn(title, titles)) >= 0);
   if (rows === null) return null;
-  const { known, places, header, body } = findTitles(titles, rows);
+  const [first, ...body] = rows;
+  const header = ((first as SheetRow | undefined)?.cells ?? []).map((title) => titleIn(title ?? "", titles));
+  const places = header.map(placeOf);
+  const known = places.filter((place) => place >= 0).length;
   if (needsMark ? !places.includes(0) : known < least) return null;
   if (sheet.strangeDelimiter !== null) problems.note("delimiter-healed", { delimiter: sheet.strangeDelimiter }, say.table);
   let usable = true;
@@ -81,26 +85,15 @@ export async function readAll(sheet: OpenSheet, knows: (title: string) => boolea
   return done ? null : rows;
 }
 
-interface Found {
-  readonly known: number;
-  readonly header: readonly string[];
-  /** For each column of the sheet its place in the titles, or -1. */
-  readonly places: readonly number[];
-  readonly body: readonly SheetRow[];
-}
-
-function findTitles(titles: readonly string[], [first, ...body]: readonly SheetRow[]): Found {
-  const header = ((first as SheetRow | undefined)?.cells ?? []).map((title) => titleIn(title ?? "", titles));
-  const places = header.map((title) => placeIn(titles, title));
-  return { known: places.filter((place) => place >= 0).length, header, places, body };
-}
-
-function placeIn(titles: readonly string[], title: string): number {
-  const exact = titles.indexOf(title);
-  if (exact >= 0) return exact;
+/** The place of a title among those that a sheet should have, also where only spaces and case differ; else -1. */
+function placesOf(titles: readonly string[]): (title: string) => number {
   const known = titles.map(normalised);
-  const near = known.indexOf(normalised(title));
-  return near >= 0 && known.lastIndexOf(normalised(title)) === near ? near : -1;
+  return (title) => {
+    const exact = titles.indexOf(title);
+    if (exact >= 0) return exact;
+    const near = known.indexOf(normalised(title));
+    return near >= 0 && known.lastIndexOf(normalised(title)) === near ? near : -1;
+  };
 }
 
 function titledRow(

@@ -79,14 +79,17 @@ const outcome = async (review: Review): Promise<unknown> => {
 
 describe.each(WORLDS.map((world) => [world.name, world] as const))("%s", (_, { file: name, plan, sources, alone = true }) => {
   const world = fc.tuple(sources, fc.nat());
+  const hatchBoth = async (source: string): Promise<{ tables: MemoryTables; rows: RowTables }> => {
+    const rows = new RowTables();
+    await hatch(source, { plan, name, into: rows });
+    return { tables: (await hatch(source, { plan, name })).tables, rows };
+  };
 
   test("rows in memory say what the files say, and are compared as these are", () =>
     law(
       world,
       async ([source, seed]) => {
-        const { tables } = await hatch(source, { plan, name });
-        const rows = new RowTables();
-        await hatch(source, { plan, name, into: rows });
+        const { tables, rows } = await hatchBoth(source);
         const sheets = (from: MemoryTables): Record<string, RowSheet> =>
           Object.fromEntries(sheetFiles(from).map((file) => [nameOf(file), sheetOf(readRows(from, file))]));
         expect(Object.fromEntries(rows.sheets)).toEqual(sheets(tables));
@@ -102,9 +105,7 @@ describe.each(WORLDS.map((world) => [world.name, world] as const))("%s", (_, { f
     law(
       world,
       async ([source, seed]) => {
-        const { tables } = await hatch(source, { plan, name });
-        const rows = new RowTables();
-        await hatch(source, { plan, name, into: rows });
+        const { tables, rows } = await hatchBoth(source);
         const edited = copyTables(tables);
         spoil(edited, new Random(seed), ["cell", "cell", "remove"]);
         const touched: Record<string, RowSheet> = {};
@@ -170,6 +171,7 @@ test("a new row among the touched says what it has, and nothing of what it leave
 
 test.each([
   ["a cell that is no text", { rows: [{ [MARK]: "b1ji", height: 13 as unknown as string }] }, { code: "row-cell" }],
+  ["two rows of one number", { numbers: [2, 2], rows: [{ [MARK]: "b1ji" }, { code: "S4" }] }, { code: "rows-numbers" }],
   ["a cell under no title", { titles: [MARK, "height"], rows: [{ [MARK]: "b1ji", hight: "13" }] }, { code: "row-title" }],
 ])("%s is an error", async (_, sheet, error) => {
   const tables = (await hatched()).touched({ stations: sheet });

@@ -23,6 +23,10 @@ export const SHEETS = {
     `the rows of ${shown(table)} are no rows`,
     'Give them as a list of objects with cells by title, or as { rows }: [{ "fold mark": "b1ji", "name": "Skarv" }].',
   ],
+  "rows-numbers": ({ table }: { table: string }) => [
+    `the numbers of the rows of ${shown(table)} do not tell them apart`,
+    "Give one for each row, each once: whole numbers from 2, as the titles are row 1.",
+  ],
   "rows-touched": ({ given }: { given: string }) => [
     `only the rows that were touched are given, and ${option(given)} asks for what is not among them`,
     "Give all rows.",

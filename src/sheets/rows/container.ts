@@ -59,6 +59,9 @@ export class RowSink implements SheetSink {
 function sheetOfRows(name: string, sheet: RowSheet): OpenSheet {
   const { rows, numbers } = sheet;
   const all = sheet.titles ?? allTitles([], sheet);
+  // a row is known by its number
+  const isNumbered = numbers === undefined || (numbers.length === rows.length && new Set(numbers).size === rows.length);
+  if (!isNumbered || numbers?.some((n) => !Number.isSafeInteger(n) || n < 2) === true) throw new CallError("rows-numbers", { table: name });
   const known = new Set(all);
   const made = rows.map((row, i): SheetRow => {
     const number = numbers?.[i] ?? i + 2;
@@ -91,7 +94,7 @@ class RowsOut implements SheetOut {
   }
 
   cell(bytes: Uint8Array, _words: DataView, from: number, to: number): void {
-    this.cells.push(decode(bytes, from, to));
+    this.bytes(bytes, from, to);
   }
 
   bytes(bytes: Uint8Array, from: number, to: number): void {
