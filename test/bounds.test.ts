@@ -12,10 +12,14 @@ describe("a hundred and thirty thousand of a kind", () => {
   const hatched = hatch(source);
   const EDITS: [string, (sheet: string) => string, object][] = [
     ["changed", (sheet) => sheet.replaceAll(",Station ", ",Tower "), { changed: N }],
-    ["added", (sheet) => sheet + Array.from({ length: N }, (_, i) => `,,N-${i},New ${i},1,7\r\n`).join(""), { added: N, unchanged: N }],
-    ["removed", (sheet) => sheet.replace(/\r\n(\w+),,/g, "\r\n$1,remove,"), { removed: N }],
-    ["healed", (sheet) => sheet.replace(/,00(\d+)\r\n/g, (_, digits: string) => `,${Number(digits)}\r\n`), { healed: N, unchanged: N }],
+    [
+      "removed and added",
+      (sheet) =>
+        sheet.replace(/\r\n(\w+),,/g, "\r\n$1,remove,") + Array.from({ length: N }, (_, i) => `,,N-${i},New ${i},1,7\r\n`).join(""),
+      { removed: N, added: N },
+    ],
     ["wrong", (sheet) => sheet.replace(/\.5,/g, ".five,"), { problems: N }],
+    ["healed", (sheet) => sheet.replace(/,00(\d+)\r\n/g, (_, digits: string) => `,${Number(digits)}\r\n`), { healed: N, unchanged: N }],
   ];
   test.each(EDITS)("%s", async (_, edit, counts) => {
     const tables = copyTables((await hatched).tables);

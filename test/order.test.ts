@@ -54,6 +54,7 @@ function importsOf(file: string): string[] {
     .map(({ fileName }) => normalize(join(dirname(file), fileName)).replace(/\.js$/, ".ts"));
 }
 const imports = new Map(files.map((file) => [file, importsOf(file)]));
+const trees = new Map([...texts].map(([file, text]) => [file, ts.createSourceFile(file, text, ts.ScriptTarget.Latest, true)]));
 const folderOf = (file: string): string => file.split("/")[0];
 const floorOf = (folder: string): number => FLOORS.findIndex((floor) => floor.includes(folder));
 
@@ -100,16 +101,44 @@ describe("nothing grows too large", () => {
   });
 
   test("functions and constructors take at most five parameters", () => {
-    const many: string[] = [];
-    for (const [file, text] of texts) {
-      const parsed = ts.createSourceFile(file, text, ts.ScriptTarget.Latest, true);
-      const visit = (node: ts.Node): void => {
-        if (ts.isFunctionLike(node) && !ts.isFunctionTypeNode(node) && node.parameters.length > 5)
-          many.push(`${file} ${node.name?.getText() ?? ts.SyntaxKind[node.kind]}`);
-        ts.forEachChild(node, visit);
-      };
-      visit(parsed);
-    }
-    expect(many.sort()).toEqual(PER_VALUE);
+    const many = everyNode((node) =>
+      ts.isFunctionLike(node) && !ts.isFunctionTypeNode(node) && node.parameters.length > 5
+        ? (node.name?.getText() ?? ts.SyntaxKind[node.kind])
+        : null,
+    );
+    expect(many).toEqual(PER_VALUE);
   });
+
+  test("a list of any length does not go on the stack: pushAll, largest and smallest of bytes/lists.ts are there for it", () => {
+    const spread = everyNode((node) => {
+      if (!ts.isCallExpression(node) || !ts.isPropertyAccessExpression(node.expression)) return null;
+      const { name, expression } = node.expression;
+      return (name.text === "push" || expression.getText() === "Math") && node.arguments.some(ts.isSpreadElement) ? node.getText() : null;
+    });
+    expect(spread).toEqual([]);
+  });
+});
+
+/** What a rule says of each node of each file, with the file's name. */
+function everyNode(rule: (node: ts.Node) => string | null): string[] {
+  const said: string[] = [];
+  for (const [file, parsed] of trees) {
+    const visit = (node: ts.Node): void => {
+      const found = rule(node);
+      if (found !== null) said.push(`${file} ${found}`);
+      ts.forEachChild(node, visit);
+    };
+    visit(parsed);
+  }
+  return said.sort();
+}
+
+test("the core has no Node module: it runs in browsers", () => {
+  const [outer, core] = [new Set(["cli", "node"]), [...texts].filter(([file]) => !["cli", "node"].includes(folderOf(file)))];
+  expect(core.length).toBeGreaterThan(200);
+  const nodes = core.filter(([, text]) =>
+    ts.preProcessFile(text, true, true).importedFiles.some(({ fileName }) => fileName.startsWith("node:")),
+  );
+  expect(nodes.map(([file]) => file)).toEqual([]);
+  expect(core.flatMap(([file]) => imports.get(file)!.filter((path) => outer.has(folderOf(path))))).toEqual([]);
 });

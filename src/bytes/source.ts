@@ -32,7 +32,7 @@ export class MemorySource implements ByteSource {
   read(start: number, end: number): Promise<Uint8Array> {
     return Promise.resolve(this.bytes.subarray(start, end));
   }
-  // eslint-disable-next-line @typescript-eslint/require-await -- the interface is asynchronous
+  // oxlint-disable-next-line typescript/require-await -- the interface is asynchronous
   async *chunks(start = 0): AsyncIterable<Uint8Array> {
     for (let at = start; at < this.size; at += CHUNK) yield this.bytes.subarray(at, Math.min(at + CHUNK, this.size));
   }

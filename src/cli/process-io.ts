@@ -22,6 +22,7 @@ export function processIo(): { io: Io; settle: () => Promise<SourceError | null>
       last = last.then(() => done);
       // who waits is told; who does not is told at the end
       return {
+        // oxlint-disable-next-line unicorn/no-thenable -- a promise would reject unheard where nobody waits
         then: (resolve, reject) =>
           done
             .then(() => {

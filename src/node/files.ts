@@ -31,6 +31,15 @@ export function systemReason(error: unknown): string {
   return words[code ?? ""] ?? message;
 }
 
+/** Works with something that is open, and closes it whatever comes of the work. */
+export async function closing<H extends { close(): Promise<void> }, T>(handle: H, work: (handle: H) => Promise<T>): Promise<T> {
+  try {
+    return await work(handle);
+  } finally {
+    await handle.close();
+  }
+}
+
 /** A source over a file. Open it with {@link openFile}, close it when done. */
 export class FileSource implements ByteSource {
   constructor(

@@ -5,13 +5,12 @@ import type { ByteSource } from "../bytes/source.js";
 import { CallError, SourceError } from "../errors/error.js";
 import type { TablesSink, TablesSource } from "../sheets/tables.js";
 import { loadReceipt, type Receipt } from "../sheets/receipt.js";
-import { type FileSource, lookAt, openFile, systemReason } from "./files.js";
+import { closing, type FileSource, lookAt, openFile, systemReason } from "./files.js";
 import { commitAll, OutFile } from "./out-file.js";
 
 /** The receipt of a folder of tables. */
 export async function receiptOf(folder: string): Promise<Receipt> {
-  const tables = new FolderTables(folder);
-  return loadReceipt(tables).finally(() => tables.close());
+  return closing(new FolderTables(folder), loadReceipt);
 }
 
 /** Says whether a file of the folder may be written; throws when it may not. */

@@ -11,7 +11,7 @@ import { basename, dirname, isAbsolute, join, posix } from "node:path";
 import { z } from "zod";
 import { encode } from "../bytes/writer.js";
 import { SourceError } from "../errors/error.js";
-import { lookAt, systemReason } from "./files.js";
+import { closing, lookAt, systemReason } from "./files.js";
 import { isOurs, isTemporaryOf, writeWhole } from "./out-file.js";
 
 const FOLDER = ".hatchfold";
@@ -162,7 +162,7 @@ export class KeptFolder {
 async function readPlain(path: string): Promise<string> {
   try {
     const handle = await open(path, constants.O_RDONLY | (constants.O_NOFOLLOW ?? 0) | (constants.O_NONBLOCK ?? 0));
-    return await handle.readFile("utf8").finally(() => handle.close());
+    return await closing(handle, (file) => file.readFile("utf8"));
   } catch (error) {
     throw new SourceError("file-unreadable", { reason: systemReason(error) }, { file: path });
   }

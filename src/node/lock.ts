@@ -10,7 +10,7 @@ import { join } from "node:path";
 import { setTimeout as pause } from "node:timers/promises";
 import { z } from "zod";
 import { SourceError } from "../errors/error.js";
-import { systemReason } from "./files.js";
+import { closing, systemReason } from "./files.js";
 import type { KeptFolder } from "./kept-folder.js";
 import { HOST, isAlive } from "./out-file.js";
 
@@ -100,7 +100,7 @@ async function removeForgotten(kept: KeptFolder, mine: string): Promise<void> {
 async function ownerAt(path: string): Promise<Owner | null> {
   try {
     const handle = await open(path, constants.O_RDONLY | (constants.O_NOFOLLOW ?? 0) | (constants.O_NONBLOCK ?? 0));
-    const text = await handle.readFile("utf8").finally(() => handle.close());
+    const text = await closing(handle, (file) => file.readFile("utf8"));
     return owner.safeParse(JSON.parse(text)).data ?? null;
   } catch {
     return null;

@@ -10,7 +10,7 @@ import { access, copyFile, link, open, readdir, realpath, rename, rm, unlink, ty
 import { hostname } from "node:os";
 import { basename, dirname, join } from "node:path";
 import { CallError, SourceError } from "../errors/error.js";
-import { lookAt, lookThrough, systemReason, there } from "./files.js";
+import { closing, lookAt, lookThrough, systemReason, there } from "./files.js";
 
 /** Bytes after which the disk is told to take what was written. */
 const FLUSH = 1 << 24;
@@ -199,8 +199,7 @@ async function takeAfter(handle: FileHandle, there: { mode: number; uid: number;
 /** Makes a rename last through a power cut, where the system can. */
 export async function syncFolder(folder: string): Promise<void> {
   try {
-    const handle = await open(folder, "r");
-    await handle.sync().finally(() => handle.close());
+    await closing(await open(folder, "r"), (handle) => handle.sync());
   } catch {
     // some systems cannot flush a folder; the rename itself has been done
   }
@@ -226,8 +225,7 @@ export async function keepCopy(path: string, copy: string): Promise<void> {
   } catch (error) {
     if ((error as NodeJS.ErrnoException).code === "EEXIST") throw error;
     await copyFile(path, copy, constants.COPYFILE_FICLONE | constants.COPYFILE_EXCL);
-    const handle = await open(copy, "r+");
-    await handle.sync().finally(() => handle.close());
+    await closing(await open(copy, "r+"), (handle) => handle.sync());
   }
 }
 

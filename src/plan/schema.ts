@@ -80,7 +80,7 @@ const sourceShape = {
   encoding: z.string().optional().describe("a name of the Encoding Standard; found by looking, unless said"),
 };
 
-// eslint-disable-next-line @typescript-eslint/explicit-function-return-type -- the schema is its own type
+// oxlint-disable-next-line typescript/explicit-function-return-type -- the schema is its own type
 function schemaWith<T extends z.ZodType>(settings: Readonly<Record<string, T>>, tables: typeof table) {
   return z.strictObject({
     hatchfold: z.literal(1),

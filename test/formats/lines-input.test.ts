@@ -428,6 +428,8 @@ test.each<[string, string, (rows: string[][]) => void]>([
   const plan = `hatchfold: 1\nsources: { s: { file: x.csv, format: ${format} } }\ntables: { r: { rows: ., columns: { no: no, nmae: nmae } } }\n`;
   const { tables, notes } = await hatch(source, { plan, name: "x.csv" });
   expect(notes[0]).toContain("nmae");
-  edit(tables, "r.csv", (rows) => void change(rows));
+  edit(tables, "r.csv", (rows) => {
+    change(rows);
+  });
   await expect(fold(tables, { source, name: "x.csv" })).rejects.toThrow('the source has no field "nmae"');
 });

@@ -36,7 +36,7 @@ export interface World {
 
 export function describeLaws(world: World): void {
   const { name, share = 1 } = world;
-  const held: typeof law = (arbitrary, property, runs = RUNS) => law(arbitrary, property, runs * share);
+  const held: typeof law = (arbitrary, property, runs) => law(arbitrary, property, (runs ?? RUNS) * share);
   const documentAndSeed = fc.tuple(world.records, fc.nat());
 
   describe("law 1: nothing edited, nothing changed", () => {

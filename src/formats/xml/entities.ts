@@ -31,7 +31,7 @@ export class Entities {
 
   /** All that is declared, as one text. */
   get declared(): string {
-    return JSON.stringify([this.external, [...this.values].sort()]);
+    return JSON.stringify([this.external, [...this.values].sort(([a], [b]) => (a < b ? -1 : 1))]);
   }
 
   has(name: string): boolean {
