@@ -4,7 +4,8 @@ export default defineConfig({
   test: {
     include: ["test/**/*.test.ts"],
     globalSetup: ["test/support/seed.ts"],
-    testTimeout: 120_000,
+    // more runs of each law take longer
+    testTimeout: 120_000 * Math.max(1, Number(process.env.LAW_RUNS ?? 0) / 50),
     hookTimeout: 120_000,
     pool: "forks",
     // no test leaves anything in a module: they share one load of the code

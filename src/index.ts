@@ -25,7 +25,7 @@ export { BlobSource, MemorySource } from "./bytes/source.js";
 export { MemoryTables, type TablesSink, type TablesSource } from "./sheets/tables.js";
 export type { Tables, TablesOut } from "./sheets/index.js";
 export { RowTables, type CellsByTitle, type RowsByTable, type RowSheet } from "./sheets/rows/tables.js";
-export { HatchFoldError, SourceError, PlanError, TablesError, CallError, formatPlace, type Place } from "./errors/error.js";
+export { HatchFoldError, SourceError, PlanError, TablesError, ProofError, CallError, formatPlace, type Place } from "./errors/error.js";
 export type { Code, Facts } from "./errors/words.js";
 export type { ColumnPlan, HostedColumn, Plan, Settings, SourcePlan, TablePlan, TreePlan } from "./model/plan.js";
 export { planJsonSchema, readPlan } from "./layouts/plans.js";

@@ -97,7 +97,7 @@ describe("work can be watched and stopped", () => {
     const { tables } = await hatch(large, { progress });
     setCell(tables, "stations.csv", 2, "name", "Skarv");
     await fold(tables, { source: large, progress });
-    expect([...told.keys()]).toEqual(["survey", "hatch", "compare", "fold"]);
+    expect([...told.keys()]).toEqual(["survey", "hatch", "compare", "prove", "fold"]);
     for (const [phase, parts] of told) {
       expect(parts.at(-1), phase).toBe(1);
       expect(
@@ -106,7 +106,7 @@ describe("work can be watched and stopped", () => {
       ).toBe(true);
     }
   });
-  test.each(["survey", "hatch", "compare", "fold"])("a signal stops it in the phase %s, with its reason", async (when) => {
+  test.each(["survey", "hatch", "compare", "prove", "fold"])("a signal stops it in the phase %s, with its reason", async (when) => {
     const { tables } = await hatch(large);
     setCell(tables, "stations.csv", 2, "name", "Skarv");
     const stop = new AbortController();

@@ -44,6 +44,13 @@ export class Hash {
     this.b = b ^ (b >>> 15);
   }
 
+  /** Adds a number of 32 bits. */
+  word(word: number): void {
+    this.a = Math.imul(((this.a << 5) | (this.a >>> 27)) ^ word, MULTIPLIER_A);
+    const b = Math.imul(this.b ^ word, MULTIPLIER_B);
+    this.b = b ^ (b >>> 15);
+  }
+
   /** Both lanes as one number of 53 bits. */
   get number(): number {
     return (this.a >>> 0) * 0x200000 + (this.b >>> 11);
@@ -60,6 +67,22 @@ function lastWord(words: DataView, from: number, to: number): number {
   return last;
 }
 
+/** A sum of hashes, in whatever order they come; both lanes wrap at 32 bits. */
+export interface Sum {
+  a: number;
+  b: number;
+}
+
+export function addTo(sum: Sum, { a, b }: Readonly<Sum>): void {
+  sum.a = (sum.a + a) | 0;
+  sum.b = (sum.b + b) | 0;
+}
+
+export function takeFrom(sum: Sum, { a, b }: Readonly<Sum>): void {
+  sum.a = (sum.a - a) | 0;
+  sum.b = (sum.b - b) | 0;
+}
+
 const shared = new Hash();
 
 /** A 53-bit hash of a run of bytes. */
@@ -67,6 +90,13 @@ export function hashBytes(bytes: Uint8Array, from = 0, to = bytes.length): numbe
   shared.start();
   shared.part(bytes, from, to);
   return shared.number;
+}
+
+/** A 32-bit hash of a name. */
+export function hashName(bytes: Uint8Array, from = 0, to = bytes.length): number {
+  shared.start();
+  shared.part(bytes, from, to);
+  return shared.a;
 }
 
 export interface Fingerprinter {

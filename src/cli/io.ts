@@ -65,6 +65,7 @@ const DOING: Readonly<Record<Phase, string>> = {
   hatch: "hatching",
   compare: "comparing",
   check: "checking",
+  prove: "proving",
   fold: "writing",
 };
 

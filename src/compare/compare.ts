@@ -16,7 +16,7 @@ import type { SheetContainer } from "../sheets/container.js";
 import { containerOf, type Tables } from "../sheets/index.js";
 import { keepAllowed } from "./allow.js";
 import { runChecks } from "./checks/index.js";
-import type { CompareInput, Comparison, SheetRowName } from "./comparison.js";
+import type { CompareInput, Comparison, Expectation, SheetRowName } from "./comparison.js";
 import { describe, noteLinksNotTaken, placeAdded } from "./describe.js";
 import { diffRows } from "./diff.js";
 import { editsOf } from "./edits.js";
@@ -51,7 +51,16 @@ export async function compareTables(tables: Tables | SheetContainer, input: Comp
     let edits = editsOf(kept, ctx);
     if (input.paths === true) edits = await placeAdded(edits, ctx);
     const described = noteUnseen(describe(kept, edits, ctx), ctx);
-    return addTotals({ ...described, parts: ctx.parts, styles: ctx.styles, receipt, archive: files.archive, corrections: [] }, ctx.plan);
+    const expectation = async (): Promise<Expectation> => ({
+      guide: ctx.guide,
+      base: ctx.base,
+      records: ctx.records,
+      expected: await (await import("./expected.js")).expectedOf(kept, ctx), // what a fold has to say when it is read again
+    });
+    return addTotals(
+      { ...described, expectation, parts: ctx.parts, styles: ctx.styles, receipt, archive: files.archive, corrections: [] },
+      ctx.plan,
+    );
   };
   return { ...(await finish()), only: finish };
 }

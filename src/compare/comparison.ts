@@ -10,6 +10,10 @@ import type { GivenLists } from "../layouts/layout.js";
 import type { Note, Healed, Counts, Change, Problem } from "../model/findings.js";
 import type { SourceText } from "../source/parts.js";
 import type { Receipt } from "../sheets/receipt.js";
+import type { CompiledPlan } from "../plan/compile.js";
+import type { RecordReader } from "../records/reader.js";
+import type { Baseline } from "../rows/baseline.js";
+import type { Expected } from "./expected.js";
 import type { Follow } from "../relations/follows.js";
 import type { RowEdits } from "../rows/row-edits.js";
 
@@ -106,11 +110,25 @@ export interface Comparison extends Compared {
   readonly styles: readonly WritingStyle[];
   readonly receipt: Receipt;
   /**
+   * What the folded files are to say.
+   *
+   * @internal
+   */
+  expectation(): Promise<Expectation>;
+  /**
    * The same with only some of the rows: what depends on the others is left out, too.
    *
    * @internal
    */
   only(wanted: (row: SheetRowName) => boolean): Promise<Omit<Comparison, "only">>;
+}
+
+/** What a proof compares the folded files with, and what it reads the source with. */
+export interface Expectation {
+  readonly guide: CompiledPlan;
+  readonly base: Baseline;
+  readonly records: RecordReader;
+  readonly expected: Expected;
 }
 
 /** A row as the analyst sees it: the table's name, and the row's number in its sheet (header = 1). */

@@ -68,7 +68,7 @@ async function join(
   await matchRows(sheets, findings, records.rows);
   const samples = guide.tables.map((table) => receipt.tables.find((one) => one.name === table.plan.name)?.sample ?? Infinity);
   const base = new Baseline(guide, sheets, filter, samples, options.absent === "remove");
-  const assembler = new Assembler(guide, base, true);
+  const assembler = new Assembler(guide, base, true, true);
   base.begin(assembler);
   const styles: WritingStyle[] = [];
   const begin = (part: SourceText): Scanner => {

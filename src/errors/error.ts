@@ -63,6 +63,9 @@ export class TablesError<C extends Code = Code> extends HatchFoldError<C> {
   override readonly status = 1;
 }
 
+/** What a fold would have written is not what the sheets say: a fault of the program, and nothing was written. */
+export class ProofError extends TablesError<"unproved" | "unproved-unread" | "unproved-order"> {}
+
 /** The call itself is wrong: an unknown option value, a missing file. */
 export class CallError<C extends Code = Code> extends HatchFoldError<C> {}
 

@@ -15,12 +15,14 @@ export interface FoldNewInput extends Omit<CompareOptions, "fresh" | "known" | "
   /** The plan, as YAML text or as read by {@link readPlan}: its source says the format. */
   readonly plan: string | Plan;
   readonly partial?: boolean;
+  readonly unproved?: boolean;
   readonly sink?: ByteSink;
 }
 
 const NEW_OPTIONS: OptionNames<FoldNewInput> = {
   plan: true,
   partial: true,
+  unproved: true,
   sink: true,
   copies: true,
   allow: true,

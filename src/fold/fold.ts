@@ -1,7 +1,7 @@
 /** The verb fold: the source with exactly the edits. */
 import { checkOptions, type OptionNames } from "../errors/options.js";
 import { comparedIn, type Compared, COMPARE_OPTIONS, type Comparison, type CompareInput } from "../compare/comparison.js";
-import type { Watch } from "../source/watch.js";
+import { watchOf, type Watch } from "../source/watch.js";
 import { openText, tapped, type TextSource } from "../bytes/encoding.js";
 import { rebuildArchive } from "../bytes/archive.js";
 import type { ByteSource } from "../bytes/source.js";
@@ -11,8 +11,7 @@ import type { Splice } from "../edits/splice.js";
 import { ProblemsError } from "../model/findings.js";
 import { concat, copied } from "../bytes/writer.js";
 import { filesOf } from "../sheets/receipt.js";
-import { TablesError } from "../errors/error.js";
-import { writeFolded, type ByteSink } from "./write.js";
+import { sourceMeanwhile, writeFolded, type ByteSink } from "./write.js";
 import { planSplices } from "../source/splices.js";
 import type { Tables } from "../sheets/index.js";
 import type { SourceText } from "../source/parts.js";
@@ -21,6 +20,8 @@ import type { SourceText } from "../source/parts.js";
 export interface FoldOptions extends Watch {
   /** Fold the good rows and leave the rows with problems out. */
   readonly partial?: boolean;
+  /** Write without reading again, first, what would be written: faster, and nothing proves that it says what the sheets say. */
+  readonly unproved?: boolean;
   /** Takes the result piece by piece; when not given it is returned as one array. For one file, or for one archive. */
   readonly sink?: ByteSink;
   /** For a set of files: who takes a file's bytes; `null` when nobody wants them. */
@@ -29,7 +30,7 @@ export interface FoldOptions extends Watch {
 
 export interface FoldInput extends CompareInput, FoldOptions {}
 
-const FOLD_OPTIONS: OptionNames<FoldInput> = { ...COMPARE_OPTIONS, partial: true, sink: true, sinkFor: true };
+const FOLD_OPTIONS: OptionNames<FoldInput> = { ...COMPARE_OPTIONS, partial: true, unproved: true, sink: true, sinkFor: true };
 
 /** One file of a folded set. */
 export interface FoldedFile {
@@ -50,6 +51,8 @@ export interface Folded extends Compared {
   readonly size: number;
   /** Nothing was edited: the bytes are those of the source. */
   readonly unchanged: boolean;
+  /** What was written was read again before, and says what the sheets say. */
+  readonly proved: boolean;
   /** The files of a set; `bytes` is then empty, unless they are in an archive. */
   readonly files: readonly FoldedFile[];
   /** Rows that were left out (`partial` only). */
@@ -83,6 +86,11 @@ export async function foldComparison(comparison: Omit<Comparison, "only">, optio
     throw new ProblemsError(problems);
   }
   const splices = await planSplices(comparison);
+  const proved = options.unproved !== true;
+  if (proved) {
+    const { prove } = await import("./prove.js");
+    await prove(comparison, splices, watchOf(options));
+  }
   const isSet = comparison.receipt.source.files !== undefined;
   const files: FoldedFile[] = [];
   const size = parts.reduce((sum, { text }) => sum + text.size, 0);
@@ -122,6 +130,7 @@ export async function foldComparison(comparison: Omit<Comparison, "only">, optio
     size: whole.size,
     fingerprint,
     unchanged,
+    proved,
     files: isSet ? files : [],
   };
 }
@@ -180,7 +189,6 @@ async function writeSame<T>(
     encoding,
   );
   const written = await write(text);
-  const { name } = file.source;
-  if (hash.digest() !== hatched) throw new TablesError("source-meanwhile", { file: name }, { file: name });
+  if (hash.digest() !== hatched) throw sourceMeanwhile(file.source.name);
   return written;
 }

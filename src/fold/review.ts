@@ -10,7 +10,15 @@ export interface ReviewFold extends FoldOptions {
   readonly only?: (row: SheetRowName) => boolean;
 }
 
-const REVIEW_OPTIONS: OptionNames<ReviewFold> = { partial: true, sink: true, sinkFor: true, progress: true, signal: true, only: true };
+const REVIEW_OPTIONS: OptionNames<ReviewFold> = {
+  partial: true,
+  unproved: true,
+  sink: true,
+  sinkFor: true,
+  progress: true,
+  signal: true,
+  only: true,
+};
 
 /** What a comparison found. The source and the tables must stay as they are until it is folded. */
 export interface Review extends Compared {

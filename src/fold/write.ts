@@ -1,6 +1,7 @@
 /** fold: edited tables + source → the source with exactly those changes. */
 import type { TextSource } from "../bytes/encoding.js";
 import { fingerprinter } from "../bytes/hash.js";
+import { TablesError } from "../errors/error.js";
 import { spliced } from "../source/totals.js";
 import { applySplices, type Splice } from "../edits/splice.js";
 
@@ -8,6 +9,11 @@ import { applySplices, type Splice } from "../edits/splice.js";
 export type ByteSink = (bytes: Uint8Array) => void | Promise<void>;
 
 const FLUSH = 1 << 18;
+
+/** The source is not what was compared any more. */
+export function sourceMeanwhile(file: string): TablesError {
+  return new TablesError("source-meanwhile", { file }, { file });
+}
 
 /** Writes one folded file; returns how long it is and its fingerprint. `corrections` are splices of what the others gave. */
 export async function writeFolded(

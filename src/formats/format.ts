@@ -114,6 +114,11 @@ export interface Listener {
   mixed?(node: PlaceNode): void;
   /** The records met here are items of a list, however many of them there are. */
   listed?(node: PlaceNode): void;
+  /**
+   * A value that nobody wants, and that belongs to the record that is open: what it is called in that record, as a number, and
+   * its span, which is empty where the number stands for the value, too.
+   */
+  rest?(called: number, start: number, end: number): void;
   /** A line that holds no record: where it stands, and its number. */
   stray?(start: number, end: number, line: number): void;
   /** Set by the scanner that speaks to this listener. */
@@ -206,6 +211,8 @@ export interface Dialect {
   parse?(text: string): unknown;
   /** Totals over records, where the settings declare some: one pass over the source. */
   totals?(source: ByteSource): Promise<readonly FoundTotal[]>;
+  /** The value at the end of these steps from the top follows from others: it is a total over records. */
+  isTotal?(steps: readonly Step[]): boolean;
   /** What a scan met and a person should know. */
   remarks?(style: WritingStyle): readonly string[];
 }

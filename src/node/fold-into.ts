@@ -3,7 +3,7 @@ import { mkdir, readdir, realpath, rename, rm, rmdir } from "node:fs/promises";
 import { basename, dirname, join, relative, resolve } from "node:path";
 import { CallError, SourceError } from "../errors/error.js";
 import { filesOf } from "../sheets/receipt.js";
-import { foldComparison, type Folded } from "../fold/fold.js";
+import { foldComparison, type Folded, type FoldOptions } from "../fold/fold.js";
 import { isInside, type FolderComparison } from "./compare-folder.js";
 import { type Identity, lookThrough, systemReason } from "./files.js";
 import { KeptFolder, type JournalEntry } from "./kept-folder.js";
@@ -18,6 +18,8 @@ export interface FoldTarget {
   /** Replace the source, with a backup and a way back. */
   readonly inPlace?: boolean;
   readonly partial?: boolean;
+  /** Write what nothing has proved. */
+  readonly unproved?: boolean;
   /** Replace a file that is at `out`; never the source. */
   readonly replace?: boolean;
 }
@@ -37,13 +39,17 @@ export async function foldInto(comparison: FolderComparison, source: string, fol
   return target.inPlace === true ? foldSetInPlace(comparison, source, folder, target) : foldSetInto(comparison, target);
 }
 
+function how({ partial, unproved }: FoldTarget): FoldOptions {
+  return { partial, unproved };
+}
+
 async function foldOne(comparison: FolderComparison, source: string, folder: string, target: FoldTarget): Promise<FoldedInto> {
   const inPlace = target.inPlace === true;
   if (inPlace && !comparison.seen.has(source)) throw new CallError("source-pipe", {}, { file: source });
   const path = inPlace ? source : target.out!;
   const out = await OutFile.begin(path, { replace: inPlace || target.replace === true });
   try {
-    const folded = await foldComparison(comparison, { partial: target.partial, sink: (bytes) => out.write(bytes) });
+    const folded = await foldComparison(comparison, { ...how(target), sink: (bytes) => out.write(bytes) });
     await out.finish();
     if (!inPlace) {
       await out.commit();
@@ -78,7 +84,7 @@ async function foldSetInPlace(comparison: FolderComparison, source: string, fold
   let writing: OutFile | null = null;
   try {
     const folded = await foldComparison(comparison, {
-      partial: target.partial,
+      ...how(target),
       sinkFor: async (name, unchanged) => {
         await writing?.finish();
         writing = unchanged ? null : await OutFile.begin(join(source, name));
@@ -126,7 +132,7 @@ async function foldSetInto(comparison: FolderComparison, target: FoldTarget): Pr
   };
   try {
     const folded = await foldComparison(comparison, {
-      partial: target.partial,
+      ...how(target),
       sinkFor: async (name) => {
         await done();
         await mkdir(dirname(join(unfinished, name)), { recursive: true });

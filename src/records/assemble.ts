@@ -5,6 +5,7 @@
  * window moves are the bytes of unfinished rows copied. A row that needs the key of the record around
  * it waits until that key has been met, at the latest until that record ends.
  */
+import { addTo, Hash, type Sum } from "../bytes/hash.js";
 import { ByteWriter, decode, encode } from "../bytes/writer.js";
 import { Wants, type Dialect, type PlaceNode, type Listener, type Scanner } from "../formats/format.js";
 import type { Trail, TrailStep } from "../model/trail.js";
@@ -51,6 +52,11 @@ export class Row {
   identReady = false;
   open = false;
   waiting: Row[] | null = null;
+  /** Sums of what nobody wants of the record, and of the records in it; made only when asked for. */
+  readonly rest: Sum = { a: 0, b: 0 };
+  readonly inside: Sum = { a: 0, b: 0 };
+  /** The record, of whatever table, in which this one was met. */
+  around: Row | null = null;
   /** The way from the top to the record; ask while the row is being read. */
   trail: () => Trail = () => [];
 
@@ -98,12 +104,20 @@ export class Assembler implements Listener {
   private readonly fileName = new ByteWriter(64);
   private readonly content: CellContent;
   private closing = false;
+  /** What nobody wants of the records, and of what is around them all: heard only when asked for. */
+  rest?: (called: number, start: number, end: number) => void;
+  readonly restAround: Sum = { a: 0, b: 0 };
+  private innermost: Row | null = null;
+  private readonly restHash = new Hash();
 
   constructor(
     private readonly guide: CompiledPlan,
     private readonly reader: RowReader,
     private readonly spans = false,
+    rests = false,
   ) {
+    if (rests)
+      this.rest = (called, start, end) => this.addRest(this.innermost?.rest ?? this.restAround, called, this.scanner.words, start, end);
     this.marks = guide.tables.map(({ salt }) => new MarkWriter(salt));
     for (const table of parentsFirst(guide.tables)) {
       const row = this.makeRow(table, table.parent === null ? null : this.rows[table.parent.index]);
@@ -221,6 +235,14 @@ export class Assembler implements Listener {
     return ident;
   }
 
+  private addRest(to: Sum, called: number, words: DataView, start: number, end: number): void {
+    const { restHash } = this;
+    restHash.start();
+    restHash.word(called);
+    restHash.partOf(words, start, end);
+    addTo(to, restHash);
+  }
+
   /** Null and an empty list where a list is expected are the parent's affair: they hold no row. */
   private belongsToParent(node: PlaceNode, kind: Kind): boolean {
     if (this.scanner.inList || node.starred) return false;
@@ -236,6 +258,9 @@ export class Assembler implements Listener {
     row.start = this.base + this.scanner.base + start;
     row.unitStart = node.starred && !this.scanner.inList && this.scanner.named ? row.start - start + this.scanner.nameStart - 1 : row.start;
     row.scratch.length = 0;
+    row.around = this.innermost;
+    this.innermost = row;
+    row.rest.a = row.rest.b = row.inside.a = row.inside.b = 0;
     const { kinds } = row;
     for (let i = 0; i < kinds.length; i++) kinds[i] = Kind.Absent;
     if (node.nameSlot >= 0) {
@@ -267,7 +292,13 @@ export class Assembler implements Listener {
   }
 
   private set(row: Row, slot: number, kind: Kind, start: number, end: number, textStart: number, textEnd: number, plain: boolean): void {
-    if (row.kinds[slot] !== Kind.Absent) row.passed[slot]++;
+    if (row.kinds[slot] !== Kind.Absent) {
+      row.passed[slot]++;
+      if (this.rest !== undefined) {
+        const words = row.pinned[slot] === 1 ? row.scratch.words : this.scanner.words;
+        this.addRest(row.rest, slot, words, row.from[slot], row.to[slot]);
+      }
+    }
     row.kinds[slot] = kind;
     row.from[slot] = textStart;
     row.to[slot] = textEnd;
@@ -282,6 +313,7 @@ export class Assembler implements Listener {
   private finish(row: Row, end: number): void {
     row.end = this.base + this.scanner.base + end;
     row.open = false;
+    this.innermost = row.around;
     const { kinds, seen } = row;
     for (let i = 0; i < kinds.length; i++) seen[i] |= 1 << kinds[i];
     if (row.waiting !== null) {
@@ -322,6 +354,8 @@ export class Assembler implements Listener {
     const trail = this.spans ? row.trail() : [];
     copy.trail = () => trail;
     for (const part of ["kinds", "from", "to", "plain", "pinned", "spanStart", "spanEnd"] as const) copy[part].set(row[part]);
+    Object.assign(copy.rest, row.rest);
+    Object.assign(copy.inside, row.inside);
     copy.scratch.append(row.scratch.bytes, 0, row.scratch.length);
     pin(copy, this.scanner.window);
     return copy;

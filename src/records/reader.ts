@@ -23,6 +23,7 @@ const MOST_WORDS = 20_000;
 interface Question {
   readonly read: ReadRow;
   readonly spans: boolean;
+  readonly rests: boolean;
   readonly done: () => void;
   readonly failed: (error: unknown) => void;
 }
@@ -43,9 +44,12 @@ export class RecordReader {
   /** The same for those who want cells alone: a pass in which nobody asks for places is a tenth shorter. */
   readonly cells: ReadRows = (read) => this.ask(read, false);
 
-  private ask(read: ReadRow, spans: boolean): Promise<void> {
+  /** The same with the sums of what no column shows. */
+  readonly rests: ReadRows = (read) => this.ask(read, true, true);
+
+  private ask(read: ReadRow, spans: boolean, rests = false): Promise<void> {
     return new Promise((done, failed) => {
-      this.asked.push({ read, spans, done, failed });
+      this.asked.push({ read, spans, rests, done, failed });
       if (this.asked.length === 1) setTimeout(() => void this.pass());
     });
   }
@@ -61,6 +65,7 @@ export class RecordReader {
         },
       },
       asked.some(({ spans }) => spans),
+      asked.some(({ rests }) => rests),
     );
     try {
       await scanParts(this.parts, (part) => assembler.begin(part), this.options);

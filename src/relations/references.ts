@@ -12,7 +12,7 @@ import type { CellPlace } from "../rows/cell-value.js";
 import { NearestWords } from "../errors/nearest.js";
 import { Kind } from "../model/kind.js";
 import type { NewValue } from "../edits/edit.js";
-import { NO_ITEMS } from "../records/items.js";
+import { Action } from "../rows/sheet-index.js";
 import { compileExpression, firstLine, type Expression } from "../plan/expression.js";
 import type { Assembler, Row } from "../records/assemble.js";
 import type { Context } from "../rows/context.js";
@@ -214,7 +214,7 @@ class References {
     }
     if (sheet === null) return;
     const sheetRow = sheet.rowOf(row.place);
-    const snapshot = this.ctx.base.snapshot(row, sheetRow, 0, NO_ITEMS, assembler);
+    const snapshot = this.ctx.base.snapshot(row, sheetRow, Action.None, assembler);
     const made: DifferingRow = {
       snapshot,
       sheet,

@@ -4,27 +4,28 @@
  * Equal rows are only counted. A row that differs, or that is to be removed, is kept as a snapshot
  * with the spans of its values. Of records that hold others, and of keys, a few numbers are kept each.
  */
-import { Hash } from "../bytes/hash.js";
+import { Hash, type Sum } from "../bytes/hash.js";
 import { Pages } from "../bytes/pages.js";
 import { ByteWriter, decode } from "../bytes/writer.js";
 import { Kind } from "../model/kind.js";
 import type { Span } from "../edits/edit.js";
-import { hostedCells, HostedItems, NO_ITEMS, type Items } from "../records/items.js";
+import { NO_ITEMS } from "../records/items.js";
 import type { CompiledPlan, CompiledTable } from "../plan/compile.js";
 import { isAsItIs, type Assembler, type Row, type RowReader } from "../records/assemble.js";
 import type { RowFilter } from "../records/filter.js";
 import { Column } from "./columns.js";
 import { keyHash, type Sheet } from "./sheet.js";
-import { SnapshotStore, Snapshot } from "./snapshot.js";
+import { SummedRows } from "./summed.js";
+import type { Snapshot } from "./snapshot.js";
 import { Action } from "./sheet-index.js";
-
-const NO_CELLS: readonly string[] = [];
 
 /** What is kept of every record of a table. */
 export class TableBaseline {
   /** Start and end of records that hold others; filled only for tables with children. */
   readonly starts = new Pages(Float64Array);
   readonly ends = new Pages(Float64Array);
+  /** Sums of their cells and of the records in them: four numbers each. */
+  readonly sums = new Pages(Int32Array);
   /** Hashes of keys; filled only for tables with a key. */
   readonly keys = new Pages(Float64Array);
   /** Place of the record around each, in the table around; filled only for tables inside others. */
@@ -56,11 +57,10 @@ export class Baseline implements RowReader {
   unchanged = 0;
   private readonly hash = new Hash();
   private readonly word = new ByteWriter(256);
-  private readonly items = new HostedItems<Snapshot>();
-  private readonly shelf = new SnapshotStore();
   /** Records of the sheets that the hatch had not written. */
   readonly notHatched: { sheet: Sheet; row: number }[] = [];
   private readonly passed: number[];
+  private readonly summed: SummedRows;
 
   constructor(
     guide: CompiledPlan,
@@ -71,6 +71,7 @@ export class Baseline implements RowReader {
     private readonly removeAbsent = false,
   ) {
     this.tables = guide.tables.map((table) => new TableBaseline(table));
+    this.summed = new SummedRows(guide);
     this.passed = guide.tables.map(() => 0);
   }
 
@@ -87,6 +88,8 @@ export class Baseline implements RowReader {
       kept.starts.set(row.place, row.start);
       kept.ends.set(row.place, row.end);
     }
+    this.summed.read(row, this.assembler);
+    this.keepSums(row, kept);
     if (row.table.keySlot >= 0) kept.keys.set(row.place, this.hashCell(row, row.table.keySlot));
     const { references } = row.table;
     if (references.length > 0) for (const { slot } of references) kept.codes.get(slot)!.set(row.place, this.hashCell(row, slot));
@@ -103,47 +106,50 @@ export class Baseline implements RowReader {
       if (row.table.plan.rows.steps.length === 0 && row.trail().length === 0) kept.documents.add(file);
     }
 
-    const items = this.items.take(row);
-    if (row.table.host !== null) {
-      this.items.put(row, this.snapshot(row, 0, Action.None, items));
-      return;
-    }
+    if (row.table.host !== null) return;
     const sheet = this.sheets[row.table.index];
     if (sheet === null) return;
     const { place } = row;
     const { standings, step } = sheet;
     const written = this.wasWritten(row);
     if (step !== null) {
-      if (written && step.skipIfEqual(row, this.assembler, this.hosted(row, items, this.assembler))) {
+      if (written && step.skipIfEqual(row, this.assembler, this.summed.hosted)) {
         this.unchanged++;
         return;
       }
       step.goTo(place);
     }
     if (sheet.rowOf(place) === 0) {
-      if (this.removeAbsent && written) this.snapshots.push(this.snapshot(row, 0, Action.Remove, items));
+      if (this.removeAbsent && written) this.snapshots.push(this.snapshot(row, 0, Action.Remove));
       return;
     }
     if (!written && sheet.seen(sheet.rowOf(place)) !== null) {
       this.notHatched.push({ sheet, row: sheet.rowOf(place) });
       return;
     }
-    const hash = this.hashRow(row, sheet, items);
+    const hash = this.hashRow(row, sheet);
     if (hash !== standings.hash(place) && sheet.copies.size > 0) sheet.preferUnedited(place, hash);
     const action = standings.action(place);
     const atTop = row.table.treeSteps !== null && row.parent?.table !== row.table;
     const same = hash === standings.hash(place) && atTop === sheet.isAtTop(sheet.rowOf(place));
     if (same && action === Action.None) step?.forget(place);
     if (action !== Action.Remove && (action === Action.Skip || same)) this.unchanged++;
-    else this.snapshots.push(this.snapshot(row, sheet.rowOf(place), action, items));
+    else this.snapshots.push(this.snapshot(row, sheet.rowOf(place), action));
   }
 
-  /** Cells of the lists that are shown in the row. */
-  private hosted(row: Row, items: Items<Snapshot>, assembler: Assembler): readonly string[] {
-    if (row.table.hosted.length === 0) return NO_CELLS;
-    if (items.size === 0) return hostedCells(row.table, NO_ITEMS, (slot) => assembler.text(row, slot));
-    const contents = new Map([...items].map(([table, list]) => [table, list.map((item) => item.contents)]));
-    return hostedCells(row.table, contents, (slot) => assembler.text(row, slot));
+  private keepSums(row: Row, { sums }: TableBaseline): void {
+    if (row.table.children.length === 0 && row.table.treeSteps === null) return;
+    const { cells } = this.summed.sums;
+    const at = 4 * row.place;
+    sums.set(at, cells.a);
+    sums.set(at + 1, cells.b);
+    sums.set(at + 2, row.inside.a);
+    sums.set(at + 3, row.inside.b);
+  }
+
+  /** By file: the sum of what it says. */
+  get fileSums(): readonly Sum[] {
+    return this.summed.sums.files;
   }
 
   private wasWritten(row: Row): boolean {
@@ -154,17 +160,15 @@ export class Baseline implements RowReader {
   }
 
   /** The hash that the sheet's row has when nothing was edited: same cells, same order. */
-  private hashRow(row: Row, sheet: Sheet, items: Items<Snapshot>): number {
+  private hashRow(row: Row, sheet: Sheet): number {
     const { hash } = this;
     hash.start();
     const { columns } = sheet;
-    let hosted: readonly string[] | null = null;
     for (let c = 0; c < columns.length; c++) {
       const column = columns[c];
       if (column >= row.kinds.length) {
-        hosted ??= this.hosted(row, items, this.assembler);
         this.word.clear();
-        this.word.text(hosted[column - row.kinds.length]);
+        this.word.text(this.summed.hosted[column - row.kinds.length]);
         hash.partOf(this.word.words, 0, this.word.length);
       } else if (column >= 0) {
         this.addCell(row, column);
@@ -195,12 +199,11 @@ export class Baseline implements RowReader {
     }
   }
 
-  /** A copy of a row that is being read; `assembler` is the one that reads it. */
-  snapshot(row: Row, sheetRow: number, action: Action, items: Items<Snapshot> = NO_ITEMS, assembler = this.assembler): Snapshot {
-    const holder = assembler.holderOf(row);
-    const ident = holder === null ? "" : decode(holder.bytes, 0, holder.length);
-    const cells = this.shelf.put(row, this.hosted(row, items, assembler), assembler);
-    return new Snapshot(row, { sheetRow, action, parentIdent: ident, file: assembler.file, items }, cells);
+  /** A copy of the row that is being read; of another, when an `assembler` is said that reads it. */
+  snapshot(row: Row, sheetRow: number, action: Action, assembler?: Assembler): Snapshot {
+    return assembler === undefined
+      ? this.summed.snapshot(row, { sheetRow, action }, this.assembler)
+      : this.summed.snapshot(row, { sheetRow, action }, assembler, NO_ITEMS);
   }
 }
 

@@ -2,6 +2,7 @@
  * Rows of the source, copied out. Their cells are bytes and numbers in slabs that many rows share: for each row the
  * engine's collector then goes through two objects, not through forty.
  */
+import type { Sum } from "../bytes/hash.js";
 import { ByteWriter, decode } from "../bytes/writer.js";
 import type { Trail } from "../model/trail.js";
 import type { Kind } from "../model/kind.js";
@@ -15,6 +16,8 @@ const SLAB = 1 << 16;
 /** Bytes of what is kept of a cell beside its kind and its content: offsets of start and end, and the content's length. */
 const OFFSET = 8;
 const LENGTH = 4;
+/** Two sums stand before the cells. */
+const SUMS = 16;
 
 /** A row of the source, copied out. */
 export class Snapshot {
@@ -37,18 +40,28 @@ export class Snapshot {
   readonly parentIdent: string;
   /** Number of the file it is in. */
   readonly file: number;
+  /** Its sums were made when it was read. */
+  readonly summed: boolean;
   /** Records of lists that are shown in this one's row. */
   readonly items: Items<Snapshot>;
 
   constructor(
     row: Row,
-    { sheetRow, action, parentIdent, file, items }: Pick<Snapshot, "sheetRow" | "action" | "parentIdent" | "file" | "items">,
+    {
+      sheetRow,
+      action,
+      parentIdent,
+      file,
+      summed,
+      items,
+    }: Pick<Snapshot, "sheetRow" | "action" | "parentIdent" | "file" | "summed" | "items">,
     private readonly cells: { readonly slab: DataView; readonly at: number; readonly count: number },
   ) {
     this.sheetRow = sheetRow;
     this.action = action;
     this.parentIdent = parentIdent;
     this.file = file;
+    this.summed = summed;
     this.items = items;
     this.table = row.table;
     this.place = row.place;
@@ -119,6 +132,21 @@ export class Snapshot {
     return decode(new Uint8Array(this.cells.slab.buffer), from, to);
   }
 
+  /** Sum of what no column shows of the record. */
+  get rest(): Sum {
+    return this.sumAt(0);
+  }
+
+  /** Sum of the records in it. */
+  get inside(): Sum {
+    return this.sumAt(8);
+  }
+
+  private sumAt(from: number): Sum {
+    const { slab, at } = this.cells;
+    return { a: slab.getInt32(at - SUMS + from), b: slab.getInt32(at - SUMS + from + 4) };
+  }
+
   /** Where the value of a slot is in the source. */
   spanOf(slot: number): Span {
     const { slab, at } = this.cells;
@@ -151,8 +179,9 @@ export class SnapshotStore {
       texts.text(content);
       end(before);
     }
-    const at = this.room(slots * (1 + 2 * OFFSET) + lengths.length * LENGTH + texts.length);
+    const at = this.room(SUMS + slots * (1 + 2 * OFFSET) + lengths.length * LENGTH + texts.length) + SUMS;
     const { slab } = this;
+    for (const [i, lane] of [row.rest.a, row.rest.b, row.inside.a, row.inside.b].entries()) slab.setInt32(at - SUMS + 4 * i, lane);
     const bytes = new Uint8Array(slab.buffer);
     bytes.set(row.kinds, at);
     let to = at + slots;

@@ -2,9 +2,10 @@
 
 /**
  * What is being done: a source is looked through (`survey`), read before its rows (`prepare`), taken to tables (`hatch`),
- * held against them (`compare`), looked at again by a rule (`check`), or written (`fold`).
+ * held against them (`compare`), looked at again by a rule (`check`), written (`fold`), or before that read as it would be written
+ * (`prove`).
  */
-export type Phase = "survey" | "prepare" | "hatch" | "compare" | "check" | "fold";
+export type Phase = "survey" | "prepare" | "hatch" | "compare" | "check" | "prove" | "fold";
 
 /** Told now and then: what is being done, how many bytes of it are done, and how many there are. */
 export type Progress = (phase: Phase, done: number, size: number) => void;

@@ -42,29 +42,31 @@ export async function runFold(tables: string, options: Options, io: Io): Promise
     await writeReports(options.report, comparison, { source, tables, context, force: options.force });
     const { problems, notes, counts, aside } = comparison;
     const refused = problems.length > 0 && options.partial !== true;
-    const target = { out: options.output, inPlace: options.inPlace, partial: options.partial, replace: options.force };
+    const { partial, unproved } = options;
+    const target = { out: options.output, inPlace: options.inPlace, partial, unproved, replace: options.force };
     if (toStdout && comparison.receipt.source.files !== undefined && comparison.archive === null)
       throw new CallError("call", {
         reason: "several files cannot go to standard output",
         hint: "Name a folder with -o, or say --in-place.",
       });
-    const { written, backups } = refused
-      ? { written: [], backups: [] }
+    const { written, backups, proved } = refused
+      ? { written: [], backups: [], proved: false }
       : toStdout
         ? {
-            ...(await foldComparison(comparison, { partial: options.partial, sink: (bytes) => io.stdout.write(bytes.slice()) })),
+            ...(await foldComparison(comparison, { partial, unproved, sink: (bytes) => io.stdout.write(bytes.slice()) })),
             written: [],
             backups: [],
           }
         : await foldInto(comparison, source, folder, target);
-    if (context.json) context.printJson({ counts, written: written.map(shown), backups: backups.map(shown), aside, problems, notes });
+    if (context.json)
+      context.printJson({ counts, written: written.map(shown), backups: backups.map(shown), proved, aside, problems, notes });
     else {
       printNotes(notes, context);
       printProblems(problems, context);
       const words: Context["say"] = refused ? (line) => void io.stderr.write(`${line}\n`) : context.say;
       if (refused)
         words(`${counted(problems.length, "problem")}: nothing was written. Mend them, or say --partial to set those rows aside.`);
-      else printDone(context, { written, backups, source, options, counts: comparison.counts, aside });
+      else printDone(context, { written, backups, proved, source, options, counts: comparison.counts, aside });
     }
     if (options.renew === true && !refused) renew = () => renewTables(folder, source, comparison);
     return refused ? 1 : problems.length > 0 ? 3 : 0;
@@ -102,13 +104,14 @@ async function runFoldNew(tables: string, options: Options, io: Io, context: Con
     const { problems, notes, counts, aside } = comparison;
     const refused = problems.length > 0 && options.partial !== true;
     if (output !== "-") await checkOutputs(options, tables, null);
-    const folded = refused ? null : await foldComparison(comparison, { partial: options.partial });
+    const folded = refused ? null : await foldComparison(comparison, { partial: options.partial, unproved: options.unproved });
+    const proved = folded?.proved ?? false;
     if (folded !== null) {
       if (output === "-") await io.stdout.write(folded.bytes);
       else await writeWhole(output, folded.bytes, { replace: options.force === true });
     }
     const written = folded === null || output === "-" ? [] : [output];
-    if (context.json) context.printJson({ counts, written, backups: [], aside, problems, notes });
+    if (context.json) context.printJson({ counts, written, backups: [], proved, aside, problems, notes });
     else {
       printNotes(notes, context);
       printProblems(problems, context);
@@ -116,7 +119,7 @@ async function runFoldNew(tables: string, options: Options, io: Io, context: Con
         await io.stderr.write(
           `${counted(problems.length, "problem")}: nothing was written. Mend them, or say --partial to set those rows aside.\n`,
         );
-      else printDone(context, { written, backups: [], source: output, options, counts, aside });
+      else printDone(context, { written, backups: [], proved, source: output, options, counts, aside });
     }
     return refused ? 1 : problems.length > 0 ? 3 : 0;
   });
@@ -125,16 +128,18 @@ async function runFoldNew(tables: string, options: Options, io: Io, context: Con
 interface Done {
   readonly written: readonly string[];
   readonly backups: readonly string[];
+  readonly proved: boolean;
   readonly source: string;
   readonly options: Options;
   readonly counts: Parameters<typeof countsLine>[0];
   readonly aside: readonly { readonly table: string; readonly row: number }[];
 }
 
-function printDone({ say, colors }: Context, { written, backups, source, options, counts, aside }: Done): void {
+function printDone({ say, colors }: Context, { written, backups, proved, source, options, counts, aside }: Done): void {
   const what =
     written.length > 0 ? `folded into ${named(written)}` : options.inPlace === true ? `${basename(source)} is unchanged` : "folded";
-  say(`${colors.green("✓")} ${what}: ${countsLine(counts)}`);
+  say(`${colors.green("✓")} ${what}${proved ? ", proved" : ""}: ${countsLine(counts)}`);
+  if (!proved) say(colors.yellow("  not proved: what was written was not read again before (--unproved)"));
   if (backups.length > 0)
     say(
       `  backup: ${backups.length === 1 ? shown(backups[0]) : `${counted(backups.length, "file")} in ${shown(dirname(backups[0]))}`}; to go back: hatchfold undo ${shown(source)}`,
@@ -156,5 +161,6 @@ export interface Options extends TablesOptions {
   output?: string;
   inPlace?: boolean;
   partial?: boolean;
+  unproved?: boolean;
   renew?: boolean;
 }

@@ -1,6 +1,30 @@
 /** What can be wrong with tables as a whole: receipts, fingerprints, sheets; and with going back. */
 import { count, list, type Nearest, number, perhaps, shown, option } from "./phrases.js";
 
+/** Where a fold would not have said what the sheets say: table, row and column as far as they are known. */
+export interface Unproved {
+  readonly table: string;
+  readonly row: number | null;
+  readonly column: string | null;
+  readonly wanted: string | null;
+  readonly written: string | null;
+}
+
+function whereIn(table: string, row: number | null, column: string | null): string {
+  const places = [`table "${table}"`, ...(row === null ? [] : [`row ${row}`]), ...(column === null ? [] : [`column "${column}"`])];
+  return places.join(", ");
+}
+
+function wantedAndWritten(wanted: string | null, written: string | null): string {
+  if (wanted === null && written === null) return ": records would stand in others than they do in the sheets";
+  if (wanted === null) return `: ${shown(written!)} would have been written, which no sheet says`;
+  if (written === null) return `: ${shown(wanted)} would not have been written`;
+  if (wanted === written) return `: what no column shows of ${shown(wanted)} would not have stayed with it`;
+  return `: wanted ${shown(wanted)}, and ${shown(written)} would have been written`;
+}
+
+const UNPROVED = `Nothing was written. This is a fault of the program, not of your sheets: please report it. ${option("unproved", true)} folds without the proof.`;
+
 export const SHEETS = {
   // receipts and fingerprints
   "receipt-missing": ({ tables }: { tables: string }) => [
@@ -90,6 +114,18 @@ export const SHEETS = {
   "fold-finished": () => ["a fold or undo had been cut off in the middle: it was finished before anything else"],
   "fold-dropped": () => ["a fold or undo had been cut off: its files are as they were before, and what it had prepared was removed"],
   "fold-cut-off": () => ["a fold or undo of this source was cut off: the next fold or undo finishes it, or takes it back"],
+  unproved: ({ table, row, column, wanted, written }: Unproved) => [
+    `the fold was stopped, as it would not have said what the sheets say: ${whereIn(table, row, column)}${wantedAndWritten(wanted, written)}`,
+    UNPROVED,
+  ],
+  "unproved-order": ({ table, row }: { table: string; row: number }) => [
+    `the fold was stopped, as row ${row} of table "${table}" would not have come where it belongs in its list`,
+    UNPROVED,
+  ],
+  "unproved-unread": ({ file, why }: { file: string; why: string }) => [
+    `the fold was stopped, as "${file}" could not have been read any more: ${why}`,
+    UNPROVED,
+  ],
   "source-meanwhile": ({ file }: { file: string }) => [
     `${file} was written by somebody else while it was being folded`,
     "Their version was kept, and nothing was changed. Hatch it again, and carry the edits over.",

@@ -5,6 +5,7 @@
  * token that a chunk cuts in two is scanned again when the rest has come, from the name of the
  * member it belongs to, so that name and value are always in view together.
  */
+import { hashName } from "../../bytes/hash.js";
 import { WindowScanner } from "../../bytes/window.js";
 import { utf8Length } from "../../bytes/utf8.js";
 import { below, equalTo, firstOf, HIGH_BITS, sameWords } from "../../bytes/words.js";
@@ -302,6 +303,7 @@ export class JsonScanner extends WindowScanner implements Scanner {
       }
       if (this.depth > 0) counts[this.depth - 1]++;
       if (node !== null && node.take !== Wants.Nothing) listener.value(node, kind, start, i, textStart, textEnd, this.plain);
+      else if (listener.rest !== undefined && this.isRest()) listener.rest(this.calledHere(), start, i);
       if (this.depth === 0) state = State.Done;
       else if (buf[i] === COMMA && !(this.sequence && this.depth === 1)) {
         // most values: no need to go round for it
@@ -309,6 +311,16 @@ export class JsonScanner extends WindowScanner implements Scanner {
         i++;
       } else state = State.After;
     }
+  }
+
+  /** No value around this one is told as a whole. */
+  private isRest(): boolean {
+    return this.verbatimFrom < 0;
+  }
+
+  /** A number for the name of the member at hand. */
+  private calledHere(): number {
+    return this.named ? hashName(this.window, this.nameStart, this.nameEnd) : 0;
   }
 
   /** End of `true`, `false` or `null`, whichever the first letter promises. */
@@ -361,6 +373,8 @@ export class JsonScanner extends WindowScanner implements Scanner {
       else inside = node;
     }
     this.counted();
+    if (inside === null && whole === null && this.listener.rest !== undefined && this.isRest())
+      this.listener.rest(this.calledHere(), i, i + 1);
     if (told && inside !== null) this.listener.open(inside, record ? Kind.Record : Kind.List, i);
     const d = this.depth++;
     this.nodes[d] = inside;

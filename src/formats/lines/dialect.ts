@@ -50,6 +50,11 @@ export class LineDialect implements Dialect {
     return decode(bytes);
   }
 
+  isTotal(steps: readonly Step[]): boolean {
+    const found = findField(this.grammar, steps);
+    return found !== null && this.grammar.kinds[found.kind].fields[found.field].total !== undefined;
+  }
+
   fault(value: NewValue, steps: readonly Step[], spot: Spot): HoldFault | null {
     const found = findField(this.grammar, steps);
     if (found === null) return null;

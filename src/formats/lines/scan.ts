@@ -3,6 +3,8 @@
  * record, which stays open for the lines that belong inside it; a record ends with its last line.
  */
 import { pushAll } from "../../bytes/lists.js";
+import { hashName } from "../../bytes/hash.js";
+import { encode } from "../../bytes/writer.js";
 import { WindowScanner } from "../../bytes/window.js";
 import { asciiEnd, utf8Length } from "../../bytes/utf8.js";
 import { SourceError } from "../../errors/error.js";
@@ -212,7 +214,10 @@ export class LineScanner extends WindowScanner implements Scanner {
     const wanted = node !== null && (node.take !== Wants.Nothing || node.entered);
     if (wanted || this.watcher !== null) grammar.split(kind, this.window, start, end, spans);
     this.watcher?.open(kind, this.levels.length - 1, this.base + start, this.base + end, this.base + next, this);
-    if (!wanted) return;
+    if (!wanted) {
+      listener.rest?.(hashName(encode(grammar.kinds[kind].name)), start, end);
+      return;
+    }
     this.index = index;
     if (node.take & (Wants.Row | Wants.All)) listener.open(node, Kind.Record, start);
     // there may be one today and two tomorrow; only what closes a record stands once in it
@@ -226,8 +231,11 @@ export class LineScanner extends WindowScanner implements Scanner {
     }
     for (let f = 0; f < fields.length; f++) {
       const field = fields[f];
-      if (field !== null && field.take !== Wants.Nothing && spans.starts[f] >= 0 && !grammar.isEmpty(kind, f, this.window, spans))
+      if (spans.starts[f] < 0 || grammar.isEmpty(kind, f, this.window, spans)) continue;
+      if (field !== null && field.take !== Wants.Nothing)
         listener.value(field, Kind.Text, spans.starts[f], spans.ends[f], spans.textStarts[f], spans.textEnds[f], spans.plain[f]);
+      else if (grammar.kinds[kind].fields[f].total === undefined)
+        listener.rest?.(this.calledHere(kind, f), spans.textStarts[f], spans.textEnds[f]);
     }
   }
 
@@ -237,6 +245,7 @@ export class LineScanner extends WindowScanner implements Scanner {
     const serial = ++this.serial;
     for (const line of spans.lines) {
       const node = fields[line.field];
+      if (node === null || node.take === Wants.Nothing) listener.rest?.(this.calledHere(kind, line.field), line.textFrom, line.textTo);
       if (node === null || node.take === Wants.Nothing || line.textFrom === line.textTo) continue;
       const { take, own } = node;
       const told = [Kind.Text, line.from, line.to, line.textFrom, line.textTo, line.plain] as const;
@@ -279,6 +288,13 @@ export class LineScanner extends WindowScanner implements Scanner {
       return inner;
     });
   }
+
+  /** A number for the name of a field. */
+  private calledHere(kind: number, field: number): number {
+    const known = (this.called[kind] ??= []);
+    return (known[field] ??= hashName(encode(this.grammar.kinds[kind].fields[field].name)));
+  }
+  private readonly called: number[][] = [];
 
   private closeLast(): void {
     const level = this.levels.pop()!;

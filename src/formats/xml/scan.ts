@@ -6,6 +6,7 @@
  * (`@name`) and child elements, or a text when it has no child elements. White space at the edges of
  * a text belongs to the layout, not to the value, when there is a line end in it.
  */
+import { hashName } from "../../bytes/hash.js";
 import { WindowScanner } from "../../bytes/window.js";
 import { utf8Length } from "../../bytes/utf8.js";
 import { decode, encode } from "../../bytes/writer.js";
@@ -361,7 +362,41 @@ export class XmlScanner extends WindowScanner implements Scanner {
       } else this.fail("xml-control", i, limit);
     }
     frame.flags = flags;
+    if (this.listener.rest !== undefined && this.keepFrom < 0) this.addRestText(buf, from, i);
     return i;
+  }
+
+  /** A number for the text that nobody wants, white space apart: it comes in pieces. */
+  private restText = 0;
+
+  private addRestText(buf: Uint8Array, from: number, to: number): void {
+    let text = this.restText;
+    for (let i = from; i < to; i++) if (IS_SPACE[buf[i]] === 0) text = (Math.imul(text, 31) + buf[i] + 1) | 0;
+    this.restText = text;
+  }
+
+  private tellRestText(at: number): void {
+    this.tellRest(this.restText, at, at);
+    this.restText = 0;
+  }
+
+  private tellRest(called: number, start: number, end: number): void {
+    // records are told as alike by their values, and these are none
+    this.learning = null;
+    this.listener.rest!(called, start, end);
+  }
+
+  /** The attributes of an element that nobody wants, and that it is there. */
+  private tellUnwanted(start: number, nameEnd: number): void {
+    const { window, attributeNames, attributeValues } = this;
+    this.tellRest(hashName(window, start, nameEnd), start, start);
+    for (let k = 0; k < this.attributes; k++)
+      if (!this.isXmlns(k))
+        this.tellRest(
+          hashName(window, attributeNames[2 * k], attributeNames[2 * k + 1]),
+          attributeValues[2 * k],
+          attributeValues[2 * k + 1],
+        );
   }
 
   /** The last reference names something that is declared outside the file, or that holds elements. */
@@ -387,6 +422,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
   /** What begins with `<` at `i`. Returns the position behind it, or CUT. */
   private markup(buf: Uint8Array, i: number, limit: number, final: boolean): number {
     if (i + 1 >= limit) return final ? this.fail("xml-tag", i, limit) : CUT;
+    if (this.restText !== 0) this.tellRestText(i);
     const c = buf[i + 1];
     if (c === SLASH) return this.endTag(buf, i, limit);
     if (c === QUESTION) return this.instruction(buf, i, limit);
@@ -421,6 +457,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
       for (let end = i + CDATA.length; end + 2 < limit; end++) {
         if (buf[end] !== CLOSE_BRACKET || buf[end + 1] !== CLOSE_BRACKET || buf[end + 2] !== GREATER) continue;
         this.checkHigh(buf, i + CDATA.length, end, limit);
+        if (this.listener.rest !== undefined && this.keepFrom < 0) this.addRestText(buf, i + CDATA.length, end);
         this.frames[this.depth - 1].flags |= Text.Solid | Text.NotPlain | Text.Cdata;
         return end + 3;
       }
@@ -715,6 +752,8 @@ export class XmlScanner extends WindowScanner implements Scanner {
     const parent = outer === null ? this.root : outer.node;
     const node = d === 0 && this.fragmentAt >= 0 ? parent : parent === null ? null : this.nodeOf(parent, found, start + 1, nameEnd, false);
     frame.node = node;
+    if (listener.rest !== undefined && this.keepFrom < 0 && (node === null || (node.take === Wants.Nothing && !node.entered)))
+      this.tellUnwanted(start + 1, nameEnd);
     if (node === null && this.watcher === null) return;
     frame.serial = ++this.serial;
     frame.content = base + tagEnd;
@@ -815,7 +854,11 @@ export class XmlScanner extends WindowScanner implements Scanner {
       const start = this.attributeNames[2 * k];
       const end = this.attributeNames[2 * k + 1];
       const inner = this.nodeOf(node, this.attributeNodes[k], start, end, true);
-      if (inner === null || inner.take === Wants.Nothing) continue;
+      if (inner === null || inner.take === Wants.Nothing) {
+        if (listener.rest !== undefined)
+          this.tellRest(hashName(this.window, start, end), this.attributeValues[2 * k], this.attributeValues[2 * k + 1]);
+        continue;
+      }
       inner.note = ATTRIBUTE;
       this.nameStart = start;
       this.nameEnd = end;

@@ -1,0 +1,358 @@
+/**
+ * What a fold has to say when it is read again: the sums of the files (src/records/sums.ts), from those of the source and
+ * from what the draft wants of it.
+ */
+import { addTo, takeFrom, type Sum } from "../bytes/hash.js";
+import { spellCell } from "../cells/spelling.js";
+import type { NewValue } from "../edits/edit.js";
+import { Kind } from "../model/kind.js";
+import { isFollowing } from "../model/plan.js";
+import type { CompiledTable } from "../plan/compile.js";
+import { hostedCells } from "../records/items.js";
+import { RowSums, type SummedCell } from "../records/sums.js";
+import type { Context } from "../rows/context.js";
+import type { Draft } from "../rows/draft.js";
+import type { CellEdit, DifferingRow, NewRow, Target } from "../rows/row-edits.js";
+import type { Snapshot } from "../rows/snapshot.js";
+import { SummedRows } from "../rows/summed.js";
+import { partAt } from "../source/parts.js";
+
+/** A record as it is to be. */
+export interface ExpectedRecord {
+  readonly table: CompiledTable;
+  /** The row that says so; `null` where only a list in it is edited elsewhere. */
+  readonly from: DifferingRow | NewRow | null;
+  readonly cells: readonly SummedCell[];
+  readonly hosted: readonly string[];
+  readonly sum: Sum;
+}
+
+/** What the files are to say. */
+export interface Expected {
+  /** By file. */
+  readonly sums: readonly Sum[];
+  /** Records that the draft changes, by {@link idOf}, and those that it adds: for whoever looks for what went wrong. */
+  readonly changed: ReadonlyMap<string, ExpectedRecord>;
+  readonly added: readonly ExpectedRecord[];
+  readonly isGone: (table: CompiledTable, place: number) => boolean;
+  /** Records that come behind all others of their list, in this order. */
+  readonly last: readonly { readonly table: CompiledTable; readonly sum: Sum; readonly from: DifferingRow | NewRow }[];
+}
+
+/** A record of the source, as a text. */
+export function idOf(table: CompiledTable, place: number): string {
+  return `${table.index} ${place}`;
+}
+
+export function expectedOf(draft: Draft, ctx: Context): Promise<Expected> {
+  return new Expectation(draft, ctx).run();
+}
+
+/** A record that is edited, added, removed or moved, or that holds such a one. */
+class Node {
+  /** What is removed from, and comes into, the sum of the records in it. */
+  readonly inside: Sum = { a: 0, b: 0 };
+  /** How many of those that will be in it are not yet summed. */
+  pending = 0;
+  before: Node | null = null;
+  after: Node | null = null;
+  /** The file that it is at the top of, where there is no record around. */
+  fileBefore = -1;
+  fileAfter = -1;
+  snapshot: Snapshot | null = null;
+  edits: readonly CellEdit[] = [];
+  removed = false;
+  from: DifferingRow | NewRow | null = null;
+  /** By table: records of lists that are shown in its row, when any of those is edited. */
+  listed = false;
+
+  constructor(
+    readonly table: CompiledTable,
+    readonly place: number,
+  ) {}
+}
+
+class Expectation {
+  private readonly nodes = new Map<string, Node>();
+  private readonly news = new Map<NewRow, Node>();
+  private readonly sums: RowSums;
+  private readonly files: Sum[];
+  private readonly changed = new Map<string, ExpectedRecord>();
+  private readonly added: ExpectedRecord[] = [];
+  private readonly last: { table: CompiledTable; sum: Sum; from: DifferingRow | NewRow }[] = [];
+  /** Records of the source of which the comparison has kept too little. */
+  private readonly wanted = new Map<string, Node>();
+
+  constructor(
+    private readonly draft: Draft,
+    private readonly ctx: Context,
+  ) {
+    this.sums = new RowSums(ctx.guide);
+    this.files = ctx.parts.map(({ index }) => ({ ...(ctx.base.fileSums[index] ?? { a: 0, b: 0 }) }));
+  }
+
+  async run(): Promise<Expected> {
+    const { rows, news, rejected } = this.draft;
+    const added = news.filter((row) => !rejected.has(row));
+    for (const row of added) this.news.set(row, new Node(row.table, -1));
+    for (const row of rows) if (!rejected.has(row)) this.touch(row);
+    for (const row of added) this.add(row);
+    for (const node of [...this.nodes.values(), ...this.news.values()]) this.noteList(node);
+    await this.readWanted();
+    this.sum();
+    const { gone } = this.draft;
+    return {
+      sums: this.files,
+      changed: this.changed,
+      added: this.added,
+      last: this.last.sort((one, other) => rankOf(one.from) - rankOf(other.from) || one.from.row - other.from.row),
+      isGone: (table, place) => this.nodes.get(idOf(table, place))?.removed ?? gone.get(table)?.has(place) ?? false,
+    };
+  }
+
+  private touch(row: DifferingRow): void {
+    const { snapshot } = row;
+    const node = this.nodeAt(snapshot.table, snapshot.place, snapshot);
+    const target = this.draft.moves.get(row);
+    node.edits = [...node.edits, ...row.cells, ...(row.lists?.rests ?? [])];
+    node.from = row;
+    if (node.edits.some(({ slot }) => snapshot.table.hosted.some(({ restSlot }) => restSlot === slot))) node.listed = true;
+    if (row.removed) node.removed = true;
+    if (target !== undefined) this.goTo(node, target);
+  }
+
+  private add(row: NewRow): void {
+    const node = this.news.get(row)!;
+    node.from = row;
+    this.goTo(node, row.target!);
+  }
+
+  private goTo(node: Node, target: Target): void {
+    node.after = "file" in target ? null : "row" in target ? this.news.get(target.row)! : this.nodeAt(target.of, target.place, null);
+    node.fileAfter = "file" in target ? target.file : -1;
+  }
+
+  /** The node of a record of the source, and those of the records around it. */
+  private nodeAt(table: CompiledTable, place: number, snapshot: Snapshot | null): Node {
+    const [first, isNew] = this.take(table, place, snapshot);
+    for (let [node, fresh] = [first, isNew]; fresh;) {
+      const around = this.around(node);
+      if (typeof around === "number") {
+        node.fileBefore = node.fileAfter = around;
+        break;
+      }
+      const [outer, outerFresh] = this.take(around.table, around.place, null);
+      node.before = node.after = outer;
+      [node, fresh] = [outer, outerFresh];
+    }
+    return first;
+  }
+
+  private take(table: CompiledTable, place: number, snapshot: Snapshot | null): [node: Node, isNew: boolean] {
+    const id = idOf(table, place);
+    const known = this.nodes.get(id);
+    const node = known ?? new Node(table, place);
+    node.snapshot ??= snapshot;
+    this.nodes.set(id, node);
+    return [node, known === undefined];
+  }
+
+  /** The record around a record of the source, or the number of the file that it is at the top of. */
+  private around({ table, place, snapshot }: Node): { readonly table: CompiledTable; readonly place: number } | number {
+    const kept = this.ctx.base.tables[table.index];
+    if (snapshot !== null) {
+      const { parentTable, parentPlace, file } = snapshot;
+      return parentTable === null ? file : { table: parentTable, place: parentPlace };
+    }
+    const upper = table.treeSteps === null ? -1 : kept.uppers.at(place);
+    if (upper >= 0) return { table, place: upper };
+    if (table.parent !== null) return { table: table.parent, place: kept.parents.at(place) };
+    return partAt(this.ctx.parts, kept.starts.at(place)).index;
+  }
+
+  /** Of a record in whose row an edited list is shown, all cells are needed. */
+  private noteList({ table, before, after }: Node): void {
+    if (table.host === null) return;
+    for (const host of [before, after]) {
+      if (host === null || host.listed) continue;
+      host.listed = true;
+      this.noteList(host);
+    }
+  }
+
+  /** What was not kept is read once more; most folds need no such pass. */
+  private async readWanted(): Promise<void> {
+    for (const [id, node] of this.nodes) {
+      const edited = node.edits.length > 0 || node.listed;
+      if (node.snapshot === null ? edited : !node.snapshot.summed) this.wanted.set(id, node);
+    }
+    if (this.wanted.size === 0) return;
+    const read = new SummedRows(this.ctx.guide);
+    await this.ctx.records.rests((row, assembler) => {
+      read.read(row, assembler);
+      const node = this.wanted.get(idOf(row.table, row.place));
+      if (node !== undefined) node.snapshot = read.snapshot(row, { sheetRow: 0, action: 0 }, assembler);
+    });
+  }
+
+  /** From the innermost records outward. */
+  private sum(): void {
+    const all = [...this.nodes.values(), ...this.news.values()];
+    for (const { after } of all) if (after !== null) after.pending++;
+    const ready = all.filter(({ pending }) => pending === 0);
+    // what was in a record goes out of its sum first
+    for (const node of this.nodes.values()) {
+      takeFrom(node.before === null ? this.files[node.fileBefore] : node.before.inside, this.oldWhole(node));
+    }
+    for (let node = ready.pop(); node !== undefined; node = ready.pop()) {
+      const whole = this.newWhole(node);
+      const { after, from } = node;
+      const goes = node.place < 0 || after !== node.before || node.fileAfter !== node.fileBefore;
+      if (goes && !node.removed && node.table.host === null && from?.placing?.beside === undefined)
+        this.last.push({ table: node.table, sum: whole, from: from! });
+      if (!node.removed) addTo(after === null ? this.files[node.fileAfter] : after.inside, whole);
+      if (after !== null && --after.pending === 0) ready.push(after);
+    }
+  }
+
+  private oldWhole(node: Node): Sum {
+    return this.sums.whole(this.oldCells(node), this.oldInside(node));
+  }
+
+  private oldCells({ table, place, snapshot }: Node): Sum {
+    return snapshot === null ? this.keptSum(table, place, 0) : this.cellsOf(snapshot);
+  }
+
+  private wholeOf(snapshot: Snapshot): Sum {
+    return this.sums.whole(this.cellsOf(snapshot), snapshot.inside);
+  }
+
+  private cellsOf(snapshot: Snapshot): Sum {
+    const { table, kinds, contents, rest } = snapshot;
+    const cells = Array.from(kinds, (kind, slot) => ({ kind: kind as Kind, text: contents[slot] }));
+    return this.sums.cellsOf(table, cells, contents.slice(kinds.length), rest);
+  }
+
+  private oldInside({ table, place, snapshot }: Node): Sum {
+    return snapshot === null ? this.keptSum(table, place, 2) : snapshot.inside;
+  }
+
+  private keptSum(table: CompiledTable, place: number, lane: number): Sum {
+    const { sums } = this.ctx.base.tables[table.index];
+    return { a: sums.at(4 * place + lane), b: sums.at(4 * place + lane + 1) };
+  }
+
+  private newWhole(node: Node): Sum {
+    const inside = { ...node.inside };
+    if (node.place >= 0) addTo(inside, this.oldInside(node));
+    for (const list of this.droppedLists(node)) {
+      for (const item of node.snapshot?.items.get(list) ?? []) takeFrom(inside, this.wholeOf(item));
+    }
+    if (node.place >= 0 && node.edits.length === 0 && !node.listed) return this.sums.whole(this.oldCells(node), inside);
+    const cells = this.newCells(node);
+    const hosted = this.newHosted(node, cells);
+    const sum = this.sums.cellsOf(node.table, cells, hosted, node.snapshot?.rest ?? { a: 0, b: 0 });
+    const record = { table: node.table, from: node.from, cells, hosted, sum };
+    if (node.place < 0) this.added.push(record);
+    else this.changed.set(idOf(node.table, node.place), record);
+    return this.sums.whole(sum, inside);
+  }
+
+  private newCells(node: Node): SummedCell[] {
+    const { table, snapshot, edits, from } = node;
+    if (snapshot === null) return (from as NewRow).values.map((value, slot) => spelled(table, slot, value));
+    const { kinds, contents } = snapshot;
+    const cells = Array.from(kinds, (kind, slot): SummedCell => ({ kind: kind as Kind, text: contents[slot] }));
+    for (const { slot, value } of edits) cells[slot] = spelled(table, slot, value);
+    return cells;
+  }
+
+  /** What the row shows of its lists. */
+  private newHosted(node: Node, cells: readonly SummedCell[]): string[] {
+    const { table } = node;
+    if (table.hosted.length === 0) return [];
+    if (node.snapshot !== null && !node.listed) {
+      const { contents } = node.snapshot;
+      return contents.slice(cells.length);
+    }
+    const items = this.newItems(node);
+    const emptied = new Set<number>();
+    for (const { table: list, restSlot } of table.hosted) {
+      const had = (node.snapshot?.items.get(list) ?? []).length > 0;
+      if (had && items.get(list)?.length === 0 && !table.source.dialect.repeats && !this.droppedLists(node).includes(list))
+        emptied.add(restSlot);
+    }
+    // a list whose items have gone one by one is an empty one
+    return hostedCells(table, items, (slot) => (emptied.has(slot) ? this.emptyText(table, slot) : cells[slot].text));
+  }
+
+  private emptyText({ plan, hosted }: CompiledTable, restSlot: number): string {
+    const list = hosted.find((one) => one.restSlot === restSlot)!.table;
+    return spellCell(list.node.starred ? Kind.EmptyRecord : Kind.EmptyList, "", plan.columns[restSlot]);
+  }
+
+  /** Lists that go as a whole, with what is in them. */
+  private droppedLists({ table, edits, snapshot }: Node): CompiledTable[] {
+    if (snapshot === null || edits.length === 0) return [];
+    const dropped = new Set(edits.filter(({ value }) => value.kind === Kind.Absent).map(({ slot }) => slot));
+    return [
+      ...new Set(table.hosted.filter(({ restSlot, column }) => !isFollowing(column) && dropped.has(restSlot)).map((one) => one.table)),
+    ];
+  }
+
+  /** The lists of a record as they are to be, each item as its cells. */
+  private newItems(node: Node): Map<CompiledTable, string[][]> {
+    const lists = new Map<CompiledTable, string[][]>();
+    const dropped = this.droppedLists(node);
+    for (const list of new Set(node.table.hosted.map(({ table }) => table))) {
+      if (list.host !== node.table || dropped.includes(list)) continue;
+      const old = node.snapshot?.items.get(list) ?? [];
+      const added = this.addedTo(node, list);
+      const items: string[][] = [];
+      const put = (one: Node): void => {
+        const cells = this.newCells(one);
+        items.push([...cells.map(({ text }) => text), ...this.newHosted(one, cells)]);
+      };
+      const beside = (at: number, before: boolean): NewRow[] =>
+        added.filter(({ placing }) => placing?.beside?.at === at && placing.beside.before === before);
+      for (const item of old) {
+        const known = this.nodes.get(idOf(list, item.place));
+        for (const row of beside(item.unitStart, true)) put(this.news.get(row)!);
+        if (known?.removed !== true) {
+          if (known === undefined) items.push([...item.contents]);
+          else put(known);
+        }
+        for (const row of beside(item.span.end, false)) put(this.news.get(row)!);
+      }
+      for (const row of added) if (row.placing?.beside === undefined) put(this.news.get(row)!);
+      lists.set(list, items);
+    }
+    return lists;
+  }
+
+  private addedTo(node: Node, list: CompiledTable): NewRow[] {
+    if (this.listNews === null) {
+      this.listNews = new Map();
+      for (const [row, { after }] of this.news) {
+        if (row.table.host === null || after === null) continue;
+        const rows = this.listNews.get(after);
+        if (rows === undefined) this.listNews.set(after, [row]);
+        else rows.push(row);
+      }
+    }
+    return (this.listNews.get(node) ?? []).filter(({ table }) => table === list);
+  }
+  private listNews: Map<Node, NewRow[]> | null = null;
+}
+
+function rankOf({ placing }: DifferingRow | NewRow): number {
+  return placing?.rank ?? Number.MAX_VALUE;
+}
+
+function spelled(table: CompiledTable, slot: number, value: NewValue | null): SummedCell {
+  const column = table.plan.columns[slot];
+  if (value === null) return { kind: Kind.Absent, text: spellCell(Kind.Absent, "", column) };
+  const { onlyText } = table.source.dialect;
+  const kind = onlyText && value.kind > Kind.Text && value.kind < Kind.List ? Kind.Text : value.kind;
+  return { kind, text: spellCell(kind, value.text, column) };
+}

@@ -1,0 +1,69 @@
+/** Do the records that come into lists stand behind all others there, in the order that is said? */
+import type { Expected } from "../compare/expected.js";
+import type { Sum } from "../bytes/hash.js";
+import type { CompiledTable } from "../plan/compile.js";
+import type { Row } from "../records/assemble.js";
+
+type Coming = Expected["last"][number];
+
+/** One kind of record that comes, told by its sum. */
+interface Known {
+  readonly coming: Coming;
+  /** Where it stands among those that come. */
+  readonly index: number;
+  /** How often it comes, and how often it was met. */
+  count: number;
+  met: number;
+  /** It was met where it should not be. */
+  isWrong: boolean;
+}
+
+/** The list that was read last in one record. */
+interface List {
+  place: number;
+  last: Known | null;
+}
+
+export class LastInLists {
+  private readonly known = new Map<CompiledTable, Map<string, Known>>();
+  private readonly lists = new Map<CompiledTable, Map<Row | null, List>>();
+
+  constructor(last: Expected["last"]) {
+    for (const [index, coming] of last.entries()) {
+      const { table, sum } = coming;
+      const sums = this.known.get(table) ?? new Map<string, Known>();
+      this.known.set(table, sums);
+      const one = sums.get(textOf(sum));
+      if (one === undefined) sums.set(textOf(sum), { coming, index, count: 1, met: 0, isWrong: false });
+      else one.count++;
+    }
+  }
+
+  /** A row of what would be written, and the number of its file. */
+  read({ table, parent }: Row, sum: Sum, file: number): void {
+    const sums = this.known.get(table);
+    if (sums === undefined) return;
+    const lists = this.lists.get(table) ?? new Map<Row | null, List>();
+    this.lists.set(table, lists);
+    const list = lists.get(parent) ?? { place: -1, last: null };
+    lists.set(parent, list);
+    const place = parent?.place ?? file;
+    if (list.place !== place) list.last = null;
+    list.place = place;
+    const one = sums.get(textOf(sum)) ?? null;
+    if (one !== null) one.met++;
+    if (list.last !== null && (one === null || one.index < list.last.index)) list.last.isWrong = true;
+    if (one !== null) list.last = one;
+  }
+
+  /** The first that does not stand where it should; one that looks like others, which are no news, is not judged. */
+  wrong(): Coming | null {
+    for (const sums of this.known.values())
+      for (const one of sums.values()) if (one.isWrong && one.met === 1 && one.count === 1) return one.coming;
+    return null;
+  }
+}
+
+function textOf({ a, b }: Sum): string {
+  return `${a} ${b}`;
+}

@@ -1,0 +1,224 @@
+/**
+ * The proof of a fold: before anything is written, what would be written is read again with the same plan, and must say what
+ * the sheets say. Where it does not, the fault is the program's, and nothing is written.
+ */
+import { fingerprinter, type Sum } from "../bytes/hash.js";
+import type { Comparison } from "../compare/comparison.js";
+import { idOf, type Expected, type ExpectedRecord } from "../compare/expected.js";
+import { HatchFoldError, ProofError } from "../errors/error.js";
+import type { Splice } from "../edits/splice.js";
+import type { CompiledPlan, CompiledTable } from "../plan/compile.js";
+import { sheetName, titleOf } from "../plan/compile.js";
+import { Assembler, type Row } from "../records/assemble.js";
+import type { SummedCell } from "../records/sums.js";
+import { SummedRows } from "../rows/summed.js";
+import type { SourceText } from "../source/parts.js";
+import { scanAll } from "../source/pass.js";
+import type { Progress, Watch } from "../source/watch.js";
+import { filesOf } from "../sheets/receipt.js";
+import { LastInLists } from "./last.js";
+import { foldedText, sourceMeanwhile } from "./write.js";
+
+type Proven = Pick<Comparison, "parts" | "expectation" | "receipt" | "corrections">;
+
+/** What is put into each file: totals (`corrections`) into what the other edits (`splices`) give. */
+interface Writing {
+  readonly splices: readonly (readonly Splice[])[];
+  readonly corrections: readonly (readonly Splice[])[];
+}
+
+/**
+ * @throws {@link ProofError} with the first thing that differs
+ * @throws {@link TablesError} when somebody wrote the source meanwhile
+ */
+export async function prove(comparison: Proven, splices: Writing["splices"], watch: Watch): Promise<void> {
+  const { guide, base, expected } = await comparison.expectation();
+  const writing = { splices, corrections: comparison.corrections };
+  const edited = comparison.parts.filter(({ index }) => splices[index].length > 0);
+  const size = edited.reduce((sum, { text }) => sum + text.size, 0);
+  let before = 0;
+  const differs = (index: number, { a, b }: Sum = ZERO): boolean => a !== expected.sums[index].a || b !== expected.sums[index].b;
+  const last = new LastInLists(expected.last);
+  try {
+    for (const part of edited) {
+      const done = before;
+      const ofAll: Progress = (phase, bytes) => watch.progress?.(phase, done + Math.min(bytes, part.text.size), size);
+      const read = new SummedRows(guide);
+      const take = (row: Row): void => {
+        read.read(row, assembler);
+        last.read(row, read.sums.record, part.index);
+      };
+      const assembler: Assembler = new Assembler(guide, { row: take }, false, true);
+      await readFolded(part, writing, assembler, { ...watch, progress: ofAll });
+      before += part.text.size;
+      watch.progress?.("prove", before, size);
+      if (differs(part.index, read.sums.files[part.index])) throw await new Search(guide, expected, comparison, writing).run();
+    }
+    const left = comparison.parts.some(({ index }) => splices[index].length === 0 && differs(index, base.fileSums[index]));
+    if (left) throw await new Search(guide, expected, comparison, writing).run();
+    const wrong = last.wrong();
+    if (wrong !== null) {
+      const { sheet, row } = wrong.from;
+      throw new ProofError("unproved-order", { table: sheet.table.plan.name, row: sheet.seenRow(row) }, { file: sheet.place(row).file });
+    }
+  } catch (error) {
+    if (error instanceof ProofError) await refuseOthersWork(comparison);
+    throw error;
+  }
+}
+
+const ZERO: Sum = { a: 0, b: 0 };
+
+/** Somebody may write the source while it is read. */
+async function refuseOthersWork({ parts, receipt }: Proven): Promise<void> {
+  const hatched = filesOf(receipt);
+  for (const { index, file } of parts) {
+    const hash = await fingerprinter();
+    for await (const chunk of file.source.chunks()) hash.update(chunk);
+    if (hash.digest() !== hatched[index].fingerprint) throw sourceMeanwhile(file.source.name);
+  }
+}
+
+async function readFolded(part: SourceText, { splices, corrections }: Writing, assembler: Assembler, watch: Watch): Promise<void> {
+  const { text, index, name } = part;
+  const folded = {
+    name: text.name,
+    size: text.size,
+    read: () => Promise.reject(new RangeError("what is not yet written is read from its beginning")),
+    chunks: () => foldedText(text, splices[index], corrections[index]),
+  };
+  try {
+    await scanAll(folded, assembler.begin(part), { ...watch, phase: "prove" });
+  } catch (error) {
+    if (!(error instanceof HatchFoldError)) throw error;
+    throw new ProofError("unproved-unread", { file: name, why: error.message }, { file: name });
+  }
+}
+
+/** A record with its cells as the sheet spells them, and how often it is to be found. */
+interface Found {
+  readonly table: CompiledTable;
+  readonly cells: readonly SummedCell[];
+  readonly hosted: readonly string[];
+}
+
+/** Looks for the first record that would not be as it should. */
+class Search {
+  constructor(
+    private readonly guide: CompiledPlan,
+    private readonly expected: Expected,
+    private readonly comparison: Proven,
+    private readonly writing: Writing,
+  ) {}
+
+  async run(): Promise<ProofError> {
+    const written = new Map<string, number>();
+    await this.readWritten((id) => void written.set(id, (written.get(id) ?? 0) + 1));
+    const missing: { found: Found; by: ExpectedRecord | null }[] = [];
+    const want = (found: Found, sum: Sum, by: ExpectedRecord | null): void => {
+      const id = sumId(found.table, sum);
+      const count = written.get(id) ?? 0;
+      if (count > 0) written.set(id, count - 1);
+      else if (missing.length < 100) missing.push({ found, by });
+    };
+    const { expected } = this;
+    const read = new SummedRows(this.guide);
+    const { records } = await this.comparison.expectation();
+    await records.rests((row, assembler) => {
+      read.read(row, assembler);
+      if (expected.isGone(row.table, row.place)) return;
+      const record = expected.changed.get(idOf(row.table, row.place)) ?? null;
+      if (record === null) want(foundIn(row, assembler, read.hosted), read.sums.cells, null);
+      else want(record, record.sum, record);
+    });
+    for (const record of expected.added) want(record, record.sum, record);
+    const first = missing.find(({ by }) => by !== null) ?? missing[0];
+    // what stands there instead, of the same table, and most like it
+    let instead: Found | null = null;
+    const slots = first === undefined ? [] : read.sums.shown(first.found.table);
+    await this.readWritten((id, row, assembler, hosted) => {
+      const left = written.get(id) ?? 0;
+      if (left === 0) return;
+      const found = foundIn(row, assembler, hosted);
+      if (first === undefined || found.table !== first.found.table) instead ??= first === undefined ? found : instead;
+      else if (instead === null || alike(found, first.found, slots) > alike(instead, first.found, slots)) instead = found;
+    });
+    return this.told(first, instead, slots);
+  }
+
+  private told(
+    first: { found: Found; by: ExpectedRecord | null } | undefined,
+    instead: Found | null,
+    slots: readonly number[],
+  ): ProofError {
+    const found = first?.found ?? instead;
+    const table = found?.table.plan.name ?? "";
+    const from = first?.by?.from ?? null;
+    const row = from === null ? null : from.sheet.seenRow(from.row);
+    const sheet = found === null ? null : sheetName(found.table);
+    const place = from?.sheet.place(from.row);
+    const different = first === undefined || instead === null ? -1 : firstDifferent(first.found, instead, slots);
+    const column = found === null || different < 0 ? null : titleOf(found.table.plan, different);
+    const facts = {
+      table: sheet ?? table,
+      row,
+      column,
+      wanted: first === undefined ? null : cellOrAll(first.found, different, slots),
+      written: instead === null ? null : cellOrAll(instead, different, slots),
+    };
+    return new ProofError("unproved", facts, place === undefined ? {} : { file: place.file });
+  }
+
+  private async readWritten(tell: (id: string, row: Row, assembler: Assembler, hosted: readonly string[]) => void): Promise<void> {
+    for (const part of this.comparison.parts) {
+      const read = new SummedRows(this.guide);
+      const assembler: Assembler = new Assembler(
+        this.guide,
+        {
+          row: (row) => {
+            read.read(row, assembler);
+            tell(sumId(row.table, read.sums.cells), row, assembler, read.hosted);
+          },
+        },
+        false,
+        true,
+      );
+      await readFolded(part, this.writing, assembler, {});
+    }
+  }
+}
+
+function sumId(table: CompiledTable, { a, b }: Sum): string {
+  return `${table.index} ${a} ${b}`;
+}
+
+function foundIn(row: Row, assembler: Assembler, hosted: readonly string[]): Found {
+  const cells = Array.from(row.kinds, (kind, slot) => ({ kind: kind as SummedCell["kind"], text: assembler.text(row, slot) }));
+  return { table: row.table, cells, hosted: [...hosted] };
+}
+
+function textsOf({ cells, hosted }: Found): string[] {
+  return [...cells.map(({ text }) => text), ...hosted];
+}
+
+/** How many cells say the same. */
+function alike(one: Found, other: Found, slots: readonly number[]): number {
+  const [texts, others] = [textsOf(one), textsOf(other)];
+  return slots.filter((slot) => texts[slot] === others[slot]).length;
+}
+
+function firstDifferent(one: Found, other: Found, slots: readonly number[]): number {
+  const [texts, others] = [textsOf(one), textsOf(other)];
+  const kinds = (slot: number): boolean => slot < one.cells.length && one.cells[slot].kind !== other.cells[slot].kind;
+  return slots.find((slot) => texts[slot] !== others[slot] || kinds(slot)) ?? -1;
+}
+
+/** A cell, or where the fault is not in one cell all that the record shows. */
+function cellOrAll(found: Found, slot: number, slots: readonly number[]): string {
+  const texts = textsOf(found);
+  if (slot >= 0) return texts[slot];
+  return slots
+    .map((one) => texts[one])
+    .filter((text) => text !== "")
+    .join(", ");
+}

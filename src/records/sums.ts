@@ -1,0 +1,135 @@
+/**
+ * Sums of records, by which two readings of records are compared without keeping either.
+ *
+ * The sum of a record is made of its cells, of what no column shows of it, and of the sums of the records in it, in whatever
+ * order those stand (a Merkle tree whose nodes do not tell the order of their children). So the sums of the records that are
+ * in no other one stand for all that a file says.
+ */
+import { addTo, Hash, type Sum } from "../bytes/hash.js";
+import { encode } from "../bytes/writer.js";
+import { Kind } from "../model/kind.js";
+import { isFollowing } from "../model/plan.js";
+import { startsWith } from "../model/path.js";
+import type { CompiledPlan, CompiledTable } from "../plan/compile.js";
+import { isAsItIs, type Assembler, type Row } from "./assemble.js";
+
+/** What is summed of a table's rows. */
+interface Summed {
+  /** Slots of cells, and of lists that are shown in the row. */
+  readonly own: readonly number[];
+  readonly hosted: readonly number[];
+}
+
+export class RowSums {
+  /** By file: the sum of the records that are in no other one. */
+  readonly files: Sum[] = [];
+  /** Sum of the cells of the row that was added last, and of what no column shows of it. */
+  readonly cells: Sum = { a: 0, b: 0 };
+  /** Sum of that row with the records in it. */
+  readonly record: Sum = { a: 0, b: 0 };
+  private readonly summed: readonly Summed[];
+  private readonly hash = new Hash();
+
+  constructor({ tables }: CompiledPlan) {
+    this.summed = tables.map(summedOf);
+  }
+
+  /** Adds a row that is being read to the sum of the record around it; `hosted` are the cells of lists that it shows. */
+  add(row: Row, assembler: Assembler, hosted: readonly string[]): void {
+    const { hash } = this;
+    const summed = this.summed[row.table.index];
+    begin(hash, row.table);
+    for (const slot of summed.own) {
+      const kind = row.kinds[slot];
+      hash.word(kind);
+      if (kind <= Kind.Null) continue;
+      const kept = row.pinned[slot] === 1;
+      if (isAsItIs(row, slot, kind, kept ? row.scratch.bytes : assembler.window))
+        hash.partOf(kept ? row.scratch.words : assembler.words, row.from[slot], row.to[slot]);
+      else {
+        const { bytes, from, to } = assembler.read(row, slot);
+        hash.part(bytes, from, to);
+      }
+    }
+    for (const slot of summed.hosted) addText(hash, hosted[slot]);
+    endCells(hash, row.rest, this.cells);
+    sumOf(hash, this.cells, row.inside);
+    this.record.a = hash.a;
+    this.record.b = hash.b;
+    addTo(row.parent === null ? (this.files[assembler.file] ??= { a: 0, b: 0 }) : row.parent.inside, hash);
+  }
+
+  /** Slots of the cells that are summed, those of lists behind the others. */
+  shown({ index, plan }: CompiledTable): number[] {
+    const { own, hosted } = this.summed[index];
+    return [...own, ...hosted.map((slot) => plan.columns.length + slot)];
+  }
+
+  /** The sum of the cells of a row that is to be: its cells by slot, with those of lists behind them. */
+  cellsOf(table: CompiledTable, cells: readonly SummedCell[], hosted: readonly string[], rest: Readonly<Sum>): Sum {
+    const { hash } = this;
+    const summed = this.summed[table.index];
+    begin(hash, table);
+    for (const slot of summed.own) {
+      const { kind, text } = cells[slot];
+      hash.word(kind);
+      if (kind > Kind.Null) addText(hash, text);
+    }
+    for (const slot of summed.hosted) addText(hash, hosted[slot]);
+    const sum = { a: 0, b: 0 };
+    endCells(hash, rest, sum);
+    return sum;
+  }
+
+  /** The sum of a record, from that of its cells and those of the records in it. */
+  whole(cells: Readonly<Sum>, inside: Readonly<Sum>): Sum {
+    sumOf(this.hash, cells, inside);
+    return { a: this.hash.a, b: this.hash.b };
+  }
+}
+
+/** A cell as the sheet spells it. */
+export interface SummedCell {
+  readonly kind: Kind;
+  readonly text: string;
+}
+
+function begin(hash: Hash, table: CompiledTable): void {
+  hash.start();
+  hash.word(table.index);
+}
+
+function addText(hash: Hash, text: string): void {
+  const bytes = encode(text);
+  hash.part(bytes, 0, bytes.length);
+}
+
+function endCells(hash: Hash, rest: Readonly<Sum>, to: Sum): void {
+  hash.word(rest.a);
+  hash.word(rest.b);
+  to.a = hash.a;
+  to.b = hash.b;
+}
+
+function sumOf(hash: Hash, cells: Readonly<Sum>, inside: Readonly<Sum>): void {
+  hash.start();
+  hash.word(cells.a);
+  hash.word(cells.b);
+  hash.word(inside.a);
+  hash.word(inside.b);
+}
+
+/** Places in lists and totals follow from what else there is, and what holds parts that have columns from those. */
+function summedOf(table: CompiledTable): Summed {
+  const { columns } = table.plan;
+  const own = columns.flatMap(({ at, hidden }, slot) => {
+    const { steps } = at;
+    const holds =
+      steps.length > 0 &&
+      (table.nested.some((one) => startsWith(one.steps, steps)) ||
+        columns.some((one) => one.at.steps.length > steps.length && startsWith(one.at.steps, steps)));
+    const follows = at.end === "index" || table.source.dialect.isTotal?.([...table.plan.rows.steps, ...steps]) === true;
+    return hidden === true || holds || follows ? [] : [slot];
+  });
+  return { own, hosted: table.hosted.flatMap(({ column }, slot) => (isFollowing(column) ? [] : [slot])) };
+}
