@@ -62,14 +62,17 @@ const works = {
   hatch() {
     return timed(() => hatchInto(source, folder, { plan }));
   },
-  fold() {
-    return timed(() =>
-      withComparison(folder, { source }, (comparison, path) =>
-        foldInto(comparison, path, folder, { out: `${folder}.folded`, replace: true }),
-      ),
-    );
-  },
+  fold: () => folded(false),
+  unproved: () => folded(true),
 };
+
+function folded(unproved) {
+  return timed(() =>
+    withComparison(folder, { source }, (comparison, path) =>
+      foldInto(comparison, path, folder, { out: `${folder}.folded`, replace: true, unproved }),
+    ),
+  );
+}
 
 async function timed(run) {
   const start = performance.now();

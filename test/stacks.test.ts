@@ -290,7 +290,7 @@ test("the command line: one sheet for two tables, and a fold in place that goes 
   const sheet = join(folder, "t", "stations.csv");
   writeFileSync(sheet, `${readFileSync(sheet, "utf8")},,,,,P-9,boatman\r\n`);
   const { status, out } = hatchfold(folder, ["fold", "t", "--in-place", "--renew"]);
-  expect([status, out.split("\n")[0]]).toEqual([0, "✓ folded into r.json: 1 added, 6 rows unchanged"]);
+  expect([status, out.split("\n")[0]]).toEqual([0, "✓ folded into r.json, proved: 1 added, 6 rows unchanged"]);
   expect(readFileSync(sheet, "utf8").trimEnd().split("\r\n").at(-1)).toMatch(/^\w+,,,,009,P-9,boatman$/);
   expect((await compareCounts(folder)).unchanged).toBe(7);
 });

@@ -19,18 +19,18 @@ export class Hash {
   }
 
   /** Adds one part: its end counts, so that `ab|c` and `a|bc` differ. */
-  part(bytes: Uint8Array, from: number, to: number): void {
+  part(bytes: Uint8Array, from: number, to: number, kind = 0): void {
     const { buffer, byteOffset } = bytes;
     // a view costs more than a short part: the one of the last buffer is kept
     if (this.words.buffer !== buffer) this.words = new DataView(buffer);
-    this.partOf(this.words, byteOffset + from, byteOffset + to);
+    this.partOf(this.words, byteOffset + from, byteOffset + to, kind);
   }
   private words: DataView = new DataView(new ArrayBuffer(0));
 
-  /** The same, of a buffer that can be had in words. */
-  partOf(words: DataView, from: number, to: number): void {
-    let a = this.a;
-    let b = this.b;
+  /** The same, of a buffer that can be had in words; `kind` is a small number that counts, too. */
+  partOf(words: DataView, from: number, to: number, kind = 0): void {
+    let a = this.a ^ kind;
+    let b = this.b + kind;
     let i = from;
     for (const whole = to - 3; i < whole; i += 4) {
       const word = words.getInt32(i, true);

@@ -34,6 +34,8 @@ export interface Expected {
   /** Records that the draft changes, by {@link idOf}, and those that it adds: for whoever looks for what went wrong. */
   readonly changed: ReadonlyMap<string, ExpectedRecord>;
   readonly added: readonly ExpectedRecord[];
+  /** By file: do records go out of it, or to another place in it? */
+  readonly takesOut: readonly boolean[];
   readonly isGone: (table: CompiledTable, place: number) => boolean;
   /** Records that come behind all others of their list, in this order. */
   readonly last: readonly { readonly table: CompiledTable; readonly sum: Sum; readonly from: DifferingRow | NewRow }[];
@@ -78,6 +80,7 @@ class Expectation {
   private readonly sums: RowSums;
   private readonly files: Sum[];
   private readonly changed = new Map<string, ExpectedRecord>();
+  private readonly takesOut: boolean[];
   private readonly added: ExpectedRecord[] = [];
   private readonly last: { table: CompiledTable; sum: Sum; from: DifferingRow | NewRow }[] = [];
   /** Records of the source of which the comparison has kept too little. */
@@ -88,6 +91,7 @@ class Expectation {
     private readonly ctx: Context,
   ) {
     this.sums = new RowSums(ctx.guide);
+    this.takesOut = ctx.parts.map(() => false);
     this.files = ctx.parts.map(({ index }) => ({ ...(ctx.base.fileSums[index] ?? { a: 0, b: 0 }) }));
   }
 
@@ -104,6 +108,7 @@ class Expectation {
     return {
       sums: this.files,
       changed: this.changed,
+      takesOut: this.takesOut,
       added: this.added,
       last: this.last.sort((one, other) => rankOf(one.from) - rankOf(other.from) || one.from.row - other.from.row),
       isGone: (table, place) => this.nodes.get(idOf(table, place))?.removed ?? gone.get(table)?.has(place) ?? false,
@@ -118,6 +123,7 @@ class Expectation {
     node.from = row;
     if (node.edits.some(({ slot }) => snapshot.table.hosted.some(({ restSlot }) => restSlot === slot))) node.listed = true;
     if (row.removed) node.removed = true;
+    if (row.removed || target !== undefined) this.takesOut[snapshot.file] = true;
     if (target !== undefined) this.goTo(node, target);
   }
 

@@ -64,7 +64,7 @@ export class TablesError<C extends Code = Code> extends HatchFoldError<C> {
 }
 
 /** What a fold would have written is not what the sheets say: a fault of the program, and nothing was written. */
-export class ProofError extends TablesError<"unproved" | "unproved-unread" | "unproved-order"> {}
+export class ProofError<C extends Code = Code> extends TablesError<C> {}
 
 /** The call itself is wrong: an unknown option value, a missing file. */
 export class CallError<C extends Code = Code> extends HatchFoldError<C> {}

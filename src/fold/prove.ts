@@ -9,7 +9,7 @@ import { HatchFoldError, ProofError } from "../errors/error.js";
 import type { Splice } from "../edits/splice.js";
 import type { CompiledPlan, CompiledTable } from "../plan/compile.js";
 import { sheetName, titleOf } from "../plan/compile.js";
-import { Assembler, type Row } from "../records/assemble.js";
+import { Assembler, type Rests, type Row } from "../records/assemble.js";
 import type { SummedCell } from "../records/sums.js";
 import { SummedRows } from "../rows/summed.js";
 import type { SourceText } from "../source/parts.js";
@@ -17,7 +17,8 @@ import { scanAll } from "../source/pass.js";
 import type { Progress, Watch } from "../source/watch.js";
 import { filesOf } from "../sheets/receipt.js";
 import { LastInLists } from "./last.js";
-import { foldedText, sourceMeanwhile } from "./write.js";
+import { spliced } from "../source/totals.js";
+import { sourceMeanwhile } from "./write.js";
 
 type Proven = Pick<Comparison, "parts" | "expectation" | "receipt" | "corrections">;
 
@@ -52,6 +53,8 @@ export async function prove(comparison: Proven, splices: Writing["splices"], wat
       await readFolded(part, writing, assembler, { ...watch, progress: ofAll });
       before += part.text.size;
       watch.progress?.("prove", before, size);
+      const around = whatIsLost(base.around[part.index], assembler.around[part.index], expected.takesOut[part.index]);
+      if (around !== null) throw new ProofError("unproved-around", { file: part.name, what: around }, { file: part.name });
       if (differs(part.index, read.sums.files[part.index])) throw await new Search(guide, expected, comparison, writing).run();
     }
     const left = comparison.parts.some(({ index }) => splices[index].length === 0 && differs(index, base.fileSums[index]));
@@ -69,6 +72,13 @@ export async function prove(comparison: Proven, splices: Writing["splices"], wat
 
 const ZERO: Sum = { a: 0, b: 0 };
 
+/** What stands around the records stays as it is; lines that hold no record may go with records that go. */
+function whatIsLost(was: Rests, now: Rests, takesOut: boolean): "values" | "lines" | null {
+  const same = (one: Sum, other: Sum): boolean => one.a === other.a && one.b === other.b;
+  if (!same(was.rest, now.rest)) return "values";
+  return same(was.strays, now.strays) || (takesOut && now.strayLines < was.strayLines) ? null : "lines";
+}
+
 /** Somebody may write the source while it is read. */
 async function refuseOthersWork({ parts, receipt }: Proven): Promise<void> {
   const hatched = filesOf(receipt);
@@ -81,14 +91,10 @@ async function refuseOthersWork({ parts, receipt }: Proven): Promise<void> {
 
 async function readFolded(part: SourceText, { splices, corrections }: Writing, assembler: Assembler, watch: Watch): Promise<void> {
   const { text, index, name } = part;
-  const folded = {
-    name: text.name,
-    size: text.size,
-    read: () => Promise.reject(new RangeError("what is not yet written is read from its beginning")),
-    chunks: () => foldedText(text, splices[index], corrections[index]),
-  };
+  const edited = spliced(text, splices[index]);
+  const own = corrections[index] ?? [];
   try {
-    await scanAll(folded, assembler.begin(part), { ...watch, phase: "prove" });
+    await scanAll(own.length === 0 ? edited : spliced(edited, own), assembler.begin(part), { ...watch, phase: "prove" });
   } catch (error) {
     if (!(error instanceof HatchFoldError)) throw error;
     throw new ProofError("unproved-unread", { file: name, why: error.message }, { file: name });

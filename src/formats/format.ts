@@ -131,6 +131,8 @@ export interface Scanner extends WindowScanner {
   readonly nameStart: number;
   readonly nameEnd: number;
   readonly namePlain: boolean;
+  /** Its bytes, when it has left the window: the value is an item of a long list, and the list has the name. */
+  nameCopy?(): Uint8Array | null;
   /** The same for the member whose value, of any length, is being told: source offsets. */
   readonly memberStart: number;
   readonly memberEnd: number;

@@ -80,6 +80,13 @@ export class Row {
   }
 }
 
+/** What a file has around its records: sums, and how many lines hold none. */
+export interface Rests {
+  readonly rest: Sum;
+  readonly strays: Sum;
+  strayLines: number;
+}
+
 /** Gets each row when it is complete. The row is valid only during the call. */
 export interface RowReader {
   row(row: Row): void;
@@ -106,7 +113,9 @@ export class Assembler implements Listener {
   private closing = false;
   /** What nobody wants of the records, and of what is around them all: heard only when asked for. */
   rest?: (called: number, start: number, end: number) => void;
-  readonly restAround: Sum = { a: 0, b: 0 };
+  /** By file: what nobody wants around its records, and its lines that hold no record. */
+  readonly around: Rests[] = [];
+  stray?: (start: number, end: number) => void;
   private innermost: Row | null = null;
   private readonly restHash = new Hash();
 
@@ -116,8 +125,16 @@ export class Assembler implements Listener {
     private readonly spans = false,
     rests = false,
   ) {
-    if (rests)
-      this.rest = (called, start, end) => this.addRest(this.innermost?.rest ?? this.restAround, called, this.scanner.words, start, end);
+    if (rests) {
+      this.rest = (called, start, end) => {
+        this.addRest(this.innermost?.rest ?? this.around[this.file].rest, called, this.scanner.words, start, end);
+      };
+      this.stray = (start, end) => {
+        const around = this.around[this.file];
+        this.addRest(around.strays, 0, this.scanner.words, start, end);
+        around.strayLines++;
+      };
+    }
     this.marks = guide.tables.map(({ salt }) => new MarkWriter(salt));
     for (const table of parentsFirst(guide.tables)) {
       const row = this.makeRow(table, table.parent === null ? null : this.rows[table.parent.index]);
@@ -137,6 +154,7 @@ export class Assembler implements Listener {
   /** A scanner over one more file, whose records come after those of the files before. */
   begin(part: SourceText): Scanner {
     this.file = part.index;
+    this.around[this.file] = { rest: { a: 0, b: 0 }, strays: { a: 0, b: 0 }, strayLines: 0 };
     this.base = part.base;
     this.dialect = part.dialect;
     this.fileName.clear();
@@ -265,7 +283,11 @@ export class Assembler implements Listener {
     for (let i = 0; i < kinds.length; i++) kinds[i] = Kind.Absent;
     if (node.nameSlot >= 0) {
       const { nameStart, nameEnd, namePlain } = this.scanner;
-      this.set(row, node.nameSlot, Kind.Text, nameStart - 1, nameEnd + 1, nameStart, nameEnd, namePlain);
+      const copy = this.scanner.nameCopy?.() ?? null;
+      const [from, to] = copy === null ? [nameStart, nameEnd] : [row.scratch.length, row.scratch.length + copy.length];
+      this.set(row, node.nameSlot, Kind.Text, nameStart - 1, nameEnd + 1, from, to, namePlain);
+      if (copy !== null) row.scratch.append(copy);
+      row.pinned[node.nameSlot] = copy === null ? 0 : 1;
     }
     if (node.indexSlot >= 0) {
       const digits = encode(String(this.scanner.index + 1));

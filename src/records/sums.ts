@@ -39,16 +39,17 @@ export class RowSums {
     const { hash } = this;
     const summed = this.summed[row.table.index];
     begin(hash, row.table);
-    for (const slot of summed.own) {
-      const kind = row.kinds[slot];
-      hash.word(kind);
-      if (kind <= Kind.Null) continue;
-      const kept = row.pinned[slot] === 1;
-      if (isAsItIs(row, slot, kind, kept ? row.scratch.bytes : assembler.window))
-        hash.partOf(kept ? row.scratch.words : assembler.words, row.from[slot], row.to[slot]);
+    const { own } = summed;
+    const { kinds, from, to, pinned } = row;
+    const { window, words } = assembler;
+    for (let i = 0; i < own.length; i++) {
+      const slot = own[i];
+      const kind = kinds[slot];
+      if (kind <= Kind.Null) hash.word(kind);
+      else if (pinned[slot] === 0 && isAsItIs(row, slot, kind, window)) hash.partOf(words, from[slot], to[slot], kind);
       else {
-        const { bytes, from, to } = assembler.read(row, slot);
-        hash.part(bytes, from, to);
+        const content = assembler.read(row, slot);
+        hash.part(content.bytes, content.from, content.to, kind);
       }
     }
     for (const slot of summed.hosted) addText(hash, hosted[slot]);
@@ -72,8 +73,8 @@ export class RowSums {
     begin(hash, table);
     for (const slot of summed.own) {
       const { kind, text } = cells[slot];
-      hash.word(kind);
-      if (kind > Kind.Null) addText(hash, text);
+      if (kind <= Kind.Null) hash.word(kind);
+      else addText(hash, text, kind);
     }
     for (const slot of summed.hosted) addText(hash, hosted[slot]);
     const sum = { a: 0, b: 0 };
@@ -99,9 +100,9 @@ function begin(hash: Hash, table: CompiledTable): void {
   hash.word(table.index);
 }
 
-function addText(hash: Hash, text: string): void {
+function addText(hash: Hash, text: string, kind = 0): void {
   const bytes = encode(text);
-  hash.part(bytes, 0, bytes.length);
+  hash.part(bytes, 0, bytes.length, kind);
 }
 
 function endCells(hash: Hash, rest: Readonly<Sum>, to: Sum): void {

@@ -11,7 +11,7 @@ import { Kind } from "../model/kind.js";
 import type { Span } from "../edits/edit.js";
 import { NO_ITEMS } from "../records/items.js";
 import type { CompiledPlan, CompiledTable } from "../plan/compile.js";
-import { isAsItIs, type Assembler, type Row, type RowReader } from "../records/assemble.js";
+import { isAsItIs, type Assembler, type Rests, type Row, type RowReader } from "../records/assemble.js";
 import type { RowFilter } from "../records/filter.js";
 import { Column } from "./columns.js";
 import { keyHash, type Sheet } from "./sheet.js";
@@ -150,6 +150,11 @@ export class Baseline implements RowReader {
   /** By file: the sum of what it says. */
   get fileSums(): readonly Sum[] {
     return this.summed.sums.files;
+  }
+
+  /** By file: what stands around its records. */
+  get around(): readonly Rests[] {
+    return this.assembler.around;
   }
 
   private wasWritten(row: Row): boolean {

@@ -4,7 +4,7 @@
  * did not change, stays as it is.
  */
 import type { ByteSource } from "../bytes/source.js";
-import { encode } from "../bytes/writer.js";
+import { concat, encode } from "../bytes/writer.js";
 import type { Change } from "../model/findings.js";
 import { TablesError } from "../errors/error.js";
 import type { Dialect, FoundTotal } from "../formats/format.js";
@@ -12,14 +12,20 @@ import type { TablePlan } from "../model/plan.js";
 import { formatPath, type Step } from "../model/path.js";
 import { applySplices, type Splice } from "../edits/splice.js";
 
-/** A source with splices in it, as a source of its own: to be read from its beginning. */
+/** A source with splices in it, as a source of its own: all of it is read to read a part, and its size is that of the source. */
 export function spliced(source: ByteSource, splices: readonly Splice[]): ByteSource {
-  return {
-    name: source.name,
-    size: source.size,
-    read: () => Promise.reject(new RangeError("a spliced source is read from its beginning only")),
-    chunks: () => applySplices(source, splices),
+  const { name, size } = source;
+  const read = async (start: number, end: number): Promise<Uint8Array> => {
+    const pieces: Uint8Array[] = [];
+    let at = 0;
+    for await (const piece of applySplices(source, splices)) {
+      if (at < end && at + piece.length > start) pieces.push(piece.slice(Math.max(0, start - at), end - at));
+      at += piece.length;
+      if (at >= end) break;
+    }
+    return concat(pieces);
   };
+  return { name, size, read, chunks: () => applySplices(source, splices) };
 }
 
 export async function correctTotals(

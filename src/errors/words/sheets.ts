@@ -122,6 +122,10 @@ export const SHEETS = {
     `the fold was stopped, as row ${row} of table "${table}" would not have come where it belongs in its list`,
     UNPROVED,
   ],
+  "unproved-around": ({ file, what }: { file: string; what: "values" | "lines" }) => [
+    `the fold was stopped, as "${file}" would not have kept ${what === "values" ? "all values that are in no record" : "its lines that hold no record"}`,
+    UNPROVED,
+  ],
   "unproved-unread": ({ file, why }: { file: string; why: string }) => [
     `the fold was stopped, as "${file}" could not have been read any more: ${why}`,
     UNPROVED,

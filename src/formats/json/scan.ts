@@ -116,7 +116,7 @@ export class JsonScanner extends WindowScanner implements Scanner {
   }
 
   get namePlain(): boolean {
-    return this.window.subarray(this.nameStart, this.nameEnd).indexOf(BACKSLASH) < 0;
+    return (this.nameCopy() ?? this.window.subarray(this.nameStart, this.nameEnd)).indexOf(BACKSLASH) < 0;
   }
   get memberStart(): number {
     return this.base + this.nameStart;
@@ -153,7 +153,19 @@ export class JsonScanner extends WindowScanner implements Scanner {
     return known ?? [this.names[2 * d], this.names[2 * d + 1]];
   }
 
+  /** Of members that are lists of rows with a name, by level: that name, once it is no longer in view. */
+  private readonly listNames: (Uint8Array | null)[] = [];
+
+  nameCopy(): Uint8Array | null {
+    return this.inList ? this.listNames[this.depth - 1] : null;
+  }
+
   protected leave(): void {
+    for (let d = 0; d < this.depth; d++) {
+      const [start, end] = [this.names[2 * d] - this.base, this.names[2 * d + 1] - this.base];
+      const named = this.kinds[d] === Level.Step && this.nodes[d] !== null && this.nodes[d]!.nameSlot >= 0;
+      if (named && this.listNames[d] === null) this.listNames[d] = this.window.slice(start, end);
+    }
     this.listener.leave();
   }
 
@@ -385,6 +397,7 @@ export class JsonScanner extends WindowScanner implements Scanner {
     this.names[2 * d + 1] = this.base + this.nameEnd;
     this.indexes[d] = d === 0 ? 0 : this.counts[d - 1] - 1;
     this.wholes[d] = whole;
+    this.listNames[d] = null;
     if (whole !== null && this.verbatimFrom < 0 && (whole.take & Wants.Span) === 0) {
       this.verbatimFrom = this.base + (d > 0 && this.kinds[d - 1] === Level.Record ? this.nameStart - 1 : i);
       this.verbatimDepth = d;

@@ -752,6 +752,9 @@ export class XmlScanner extends WindowScanner implements Scanner {
     const parent = outer === null ? this.root : outer.node;
     const node = d === 0 && this.fragmentAt >= 0 ? parent : parent === null ? null : this.nodeOf(parent, found, start + 1, nameEnd, false);
     frame.node = node;
+    // its attributes were read before it was known whose they are
+    if (found === null && node !== null)
+      for (let k = 0; k < this.attributes; k++) this.attributeNodes[k] = this.known(node, this.window, this.attributeNames[2 * k], true);
     if (listener.rest !== undefined && this.keepFrom < 0 && (node === null || (node.take === Wants.Nothing && !node.entered)))
       this.tellUnwanted(start + 1, nameEnd);
     if (node === null && this.watcher === null) return;
