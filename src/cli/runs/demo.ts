@@ -66,6 +66,7 @@ class Demo {
     this.line("The file is as it was at the start, byte for byte.");
     for (const chapter of CHAPTERS) await this.chapter(chapter);
     await this.flat();
+    await this.refused();
     this.line();
     this.line(`Everything is in ${this.folder}/: try a fold of your own with`);
     this.line(this.colors.cyan(`  hatchfold compare ${tables}`));
@@ -131,6 +132,25 @@ class Demo {
     await this.call(0, "fold", sheets, ...plan, "-o", join(this.folder, "winter.xml"));
     this.line();
     this.line((await readFile(join(this.folder, "winter.xml"), "utf8")).trimEnd());
+  }
+
+  /** A plan that contradicts itself: what a fold looks like that cannot prove its result. */
+  private async refused(): Promise<void> {
+    const [source, plan, tables] = ["stores.dat", "overlap-plan.yaml", "overlap-tables"].map((name) => join(this.folder, name));
+    await copyFile(join(DATA, "overlap-plan.yaml"), plan);
+    const before = await contents(source);
+    this.title(
+      "A fold that cannot be proved",
+      "What would be written is read again first. Here a field of the plan lies in the middle of another.",
+    );
+    await this.call(0, "hatch", "-p", plan, "-o", tables);
+    this.line();
+    this.line("  items   the group of LAMP-0200 is 030 now, which would make its code LAMP-0300");
+    await this.apply(tables, [{ table: "items", find: ["code", "LAMP-0200"], cells: { group: "030" } }]);
+    this.line();
+    await this.call(0, "compare", tables);
+    await this.call(1, "fold", tables, "--in-place");
+    if ((await contents(source)) !== before) throw new CallError("call", { reason: "a refused fold has written", hint: "" });
   }
 
   /** Applies edits; returns the fold marks that were there before, so that a damaged one can be put back. */

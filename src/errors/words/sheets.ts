@@ -23,7 +23,7 @@ function wantedAndWritten(wanted: string | null, written: string | null): string
   return `: wanted ${shown(wanted)}, and ${shown(written)} would have been written`;
 }
 
-const UNPROVED = `Nothing was written. This is a fault of the program, not of your sheets: please report it. ${option("unproved", true)} folds without the proof.`;
+const UNPROVED = `Nothing was written. This is a fault of the program, or of a plan that takes one place twice, not of your sheets: please report it. ${option("unproved", true)} folds without the proof.`;
 
 export const SHEETS = {
   // receipts and fingerprints
