@@ -1,7 +1,7 @@
 /** Faults that were found by people who tried files of their own: each once, where it was. */
-import { expect, test } from "vitest";
+import { describe, expect, test } from "vitest";
 import { fold, hatch } from "hatch-fold";
-import { readRows, text } from "./support/sheets.js";
+import { edit, readRows, text } from "./support/sheets.js";
 
 test("attributes of an element that stands behind many others are hatched", async () => {
   const names = Array.from({ length: 14 }, (_, i) => `c${i}`);
@@ -26,4 +26,36 @@ test("the name that a long list has in its record is that of every row in it", a
   expect(rows.map((row) => row[2])).toEqual(lists.flatMap(([name, list]) => (list as unknown[]).map(() => name)));
   const { bytes, unchanged } = await fold(tables, { source, name: "s.json" });
   expect([unchanged, text(bytes) === source]).toEqual([true, true]);
+});
+
+describe("an item that says what it said keeps what is not shown, wherever it goes; one that says something else is another", () => {
+  const json = '{"t": [{"code": "S", "cast": [{"p": "A", "fee": 1}, {"p": "B", "fee": 2}, {"p": "C", "fee": 3}]}]}';
+  const xml = '<t code="S"><cast p="A" fee="1"/><cast p="B" fee="2"/><cast p="C" fee="3"/></t>';
+  const planOf = (form: string, name: string): string =>
+    `hatchfold: 1\nsources: { s: { file: ${name} } }\ntables: { t: { rows: t, columns: { code: ${name === "s.xml" ? '"@code"' : "code"}, cast: { at: ${name === "s.xml" ? '"cast/@p"' : "cast/p"}, ${form} } } } }\n`;
+  const read = (text: string): string[] =>
+    [...text.matchAll(/[{<](?:cast )?"?p"?[:=] ?"(.)"(?:,? "?fee"?[:=] ?"?(\d))?/g)].map(([, p, fee]) => `${p}${fee ?? ""}`);
+  const CASES: [string, string][] = [
+    ["B|A|C", "B2 A1 C3"],
+    ["C|B|A", "C3 B2 A1"],
+    ["C|A|B", "C3 A1 B2"],
+    ["A|X|C", "A1 X C3"],
+    ["X|C|A", "X C3 A1"],
+    ["B|C", "B2 C3"],
+  ];
+  test.each(
+    ["s.json", "s.xml"].flatMap((name) =>
+      ['pack: "|"', "spread: 3"].flatMap((form) => CASES.map(([now, wanted]) => [name, form, now, wanted])),
+    ),
+  )("%s, %s: %s", async (name, form, now, wanted) => {
+    const source = name === "s.xml" ? xml : json;
+    const { tables } = await hatch(source, { name, plan: planOf(form, name) });
+    edit(tables, "t.csv", (rows) => [
+      rows[0],
+      [...rows[1].slice(0, 3), ...(form === "spread: 3" ? [...now.split("|"), ""].slice(0, 3) : [now])],
+    ]);
+    const { bytes, notes } = await fold(tables, { source, name });
+    expect(read(text(bytes)).join(" ")).toBe(wanted);
+    expect(notes.filter((note) => note.code === "item-other")).toHaveLength(now.includes("X") ? 1 : 0);
+  });
 });

@@ -15,6 +15,8 @@ import type { Draft } from "../rows/draft.js";
 import type { CellEdit, DifferingRow, NewRow, Target } from "../rows/row-edits.js";
 import type { Snapshot } from "../rows/snapshot.js";
 import { SummedRows } from "../rows/summed.js";
+import type { Placing } from "../layouts/layout.js";
+import { pushTo } from "../model/push-to.js";
 import { partAt } from "../source/parts.js";
 
 /** A record as it is to be. */
@@ -64,6 +66,8 @@ class Node {
   snapshot: Snapshot | null = null;
   edits: readonly CellEdit[] = [];
   removed = false;
+  /** It leaves its place. */
+  moves = false;
   from: DifferingRow | NewRow | null = null;
   /** By table: records of lists that are shown in its row, when any of those is edited. */
   listed = false;
@@ -124,7 +128,10 @@ class Expectation {
     if (node.edits.some(({ slot }) => snapshot.table.hosted.some(({ restSlot }) => restSlot === slot))) node.listed = true;
     if (row.removed) node.removed = true;
     if (row.removed || target !== undefined) this.takesOut[snapshot.file] = true;
-    if (target !== undefined) this.goTo(node, target);
+    if (target !== undefined) {
+      node.moves = true;
+      this.goTo(node, target);
+    }
   }
 
   private add(row: NewRow): void {
@@ -313,42 +320,41 @@ class Expectation {
     for (const list of new Set(node.table.hosted.map(({ table }) => table))) {
       if (list.host !== node.table || dropped.includes(list)) continue;
       const old = node.snapshot?.items.get(list) ?? [];
-      const added = this.addedTo(node, list);
+      const coming = this.comingTo(node, list);
       const items: string[][] = [];
       const put = (one: Node): void => {
         const cells = this.newCells(one);
         items.push([...cells.map(({ text }) => text), ...this.newHosted(one, cells)]);
       };
-      const beside = (at: number, before: boolean): NewRow[] =>
-        added.filter(({ placing }) => placing?.beside?.at === at && placing.beside.before === before);
+      const putBeside = (at: number, before: boolean): void => {
+        for (const { placing, node: one } of coming) if (placing?.beside?.at === at && placing.beside.before === before) put(one);
+      };
       for (const item of old) {
         const known = this.nodes.get(idOf(list, item.place));
-        for (const row of beside(item.unitStart, true)) put(this.news.get(row)!);
-        if (known?.removed !== true) {
-          if (known === undefined) items.push([...item.contents]);
-          else put(known);
-        }
-        for (const row of beside(item.span.end, false)) put(this.news.get(row)!);
+        putBeside(item.unitStart, true);
+        if (known === undefined) items.push([...item.contents]);
+        else if (!known.removed && !known.moves) put(known);
+        putBeside(item.span.end, false);
       }
-      for (const row of added) if (row.placing?.beside === undefined) put(this.news.get(row)!);
+      for (const { placing, node: one } of coming) if (placing?.beside === undefined) put(one);
       lists.set(list, items);
     }
     return lists;
   }
 
-  private addedTo(node: Node, list: CompiledTable): NewRow[] {
-    if (this.listNews === null) {
-      this.listNews = new Map();
-      for (const [row, { after }] of this.news) {
-        if (row.table.host === null || after === null) continue;
-        const rows = this.listNews.get(after);
-        if (rows === undefined) this.listNews.set(after, [row]);
-        else rows.push(row);
-      }
+  /** Items that are new in a list, or leave their place in it, in the order in which they come. */
+  private comingTo(host: Node, list: CompiledTable): { readonly node: Node; readonly placing?: Placing }[] {
+    if (this.listed === null) {
+      this.listed = new Map();
+      for (const node of [...this.nodes.values(), ...this.news.values()])
+        if (node.table.host !== null && node.after !== null && (node.place < 0 || node.moves)) pushTo(this.listed, node.after, node);
     }
-    return (this.listNews.get(node) ?? []).filter(({ table }) => table === list);
+    const nodes = (this.listed.get(host) ?? []).filter(({ table }) => table === list);
+    return nodes
+      .map((node) => ({ node, placing: node.from?.placing }))
+      .sort((one, other) => (one.placing?.rank ?? Infinity) - (other.placing?.rank ?? Infinity) || 0);
   }
-  private listNews: Map<Node, NewRow[]> | null = null;
+  private listed: Map<Node, Node[]> | null = null;
 }
 
 function rankOf({ placing }: DifferingRow | NewRow): number {

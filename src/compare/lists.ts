@@ -9,7 +9,7 @@ import { Kind } from "../model/kind.js";
 import type { NewValue } from "../edits/edit.js";
 import type { InlineColumn, CompiledTable } from "../plan/compile.js";
 import { isFollowing } from "../model/plan.js";
-import { alignItems, alignNamed, alignPlaces, type Aligned } from "../layouts/align.js";
+import { alignItems, alignNamed, alignPlaces, keepIdentity, type Aligned } from "../layouts/align.js";
 import { holdsNoItem, unpackItems } from "../cells/pack.js";
 import type { Placing } from "../layouts/layout.js";
 
@@ -67,7 +67,7 @@ export function newLists(host: NewRow, cells: readonly (string | null)[], contex
     const all = said?.items ?? [];
     const items =
       columns[0].column.item === undefined ? all : withGaps(table, columns, all, all.map(isFilled)).filter((item) => item !== null);
-    for (const item of items) pushAll(rows, newRows(table, item, { row: host }, undefined, context));
+    for (const item of items) pushAll(rows, newRows(table, item, { row: host }, { rank: Infinity, says: null }, context));
     if (said?.rest === "[]") {
       const { restSlot } = columns[0];
       (host.values as (NewValue | null)[])[restSlot] = { kind: Kind.EmptyList, text: "[]" };
@@ -207,7 +207,15 @@ function editList(list: List, { items, rest }: Said, context: Context, edits: Li
             old.map((one) => cellsIn(one.contents)),
             items.map(cellsIn),
           );
-  apply(list, { shown, items: placed as readonly Item[], aligned }, context, edits);
+  // what no column shows of an item stays with it
+  const hides = table.node.nameSlot < 0 && old.some(({ rest, inside }) => (rest.a | rest.b | inside.a | inside.b) !== 0);
+  const now = placed.map((item) => (item === null ? null : cellsIn(item)));
+  const was = old.map((one) => cellsIn(one.contents));
+  const kept = hides ? keepIdentity(aligned, was, now, column.gapsStay) : aligned;
+  const others = aligned.filter((one) => one.kind === "changed" && kept.some((other) => other.kind === "gone" && other.old === one.old));
+  if (others.length > 0)
+    problems.note("item-other", { title: column.title, row: sheet.seenRow(row), items: others.length }, host.table.plan.name);
+  apply(list, { shown, items: placed as readonly Item[], aligned: kept }, context, edits);
 }
 
 /** What becomes of the items of a list: the slots that are shown of them, what they say now, and how that goes with what was. */
@@ -229,19 +237,20 @@ function apply({ host, table, old }: List, { shown, items, aligned }: Alignment,
     source: {},
   });
   const staying = aligned.flatMap((one) => (one.kind === "kept" || one.kind === "changed" ? [one] : []));
+  const besideOf = (now: number): Placing["beside"] => {
+    const before = staying.findLast((one) => one.now < now);
+    const after = staying.find((one) => one.now > now);
+    if (before === undefined) return after && { at: old[after.old].unitStart, before: true };
+    return before.old === old.length - 1 ? undefined : { at: old[before.old].span.end, before: false };
+  };
   for (const one of aligned) {
     if (one.kind === "gone") edits.differing.push(made(old[one.old], [], true));
     else if (one.kind === "new") {
-      const before = staying.findLast(({ now }) => now < one.now);
-      const after = staying.find(({ now }) => now > one.now);
-      const last = before !== undefined && before.old === old.length - 1;
-      const beside =
-        before === undefined
-          ? after && { at: old[after.old].unitStart, before: true }
-          : last
-            ? undefined
-            : { at: old[before.old].span.end, before: false };
-      pushAll(edits.news, newRows(table, items[one.now], { place: host.place, of: host.table }, beside, context));
+      const target = { place: host.place, of: host.table };
+      pushAll(edits.news, newRows(table, items[one.now], target, { beside: besideOf(one.now), rank: one.now, says: null }, context));
+    } else if (one.kind === "moved") {
+      const placing = { beside: besideOf(one.now), rank: one.now, says: null };
+      edits.differing.push({ ...made(old[one.old], [], false), placing, within: host });
     } else if (one.kind === "changed") {
       const snapshot = old[one.old];
       const item = items[one.now];
@@ -266,12 +275,12 @@ function valueOf(table: CompiledTable, slot: number, content: string, was: Kind,
 }
 
 /** A new record of a list, and those of the lists in it. */
-function newRows(table: CompiledTable, item: Item, target: Target, beside: Placing["beside"], context: Context): NewRow[] {
-  const row = newRow(table, item, target, beside, context);
+function newRows(table: CompiledTable, item: Item, target: Target, placing: Placing, context: Context): NewRow[] {
+  const row = newRow(table, item, target, placing, context);
   return [row, ...newLists(row, item, context)];
 }
 
-function newRow(table: CompiledTable, item: Item, target: Target, beside: Placing["beside"], context: Context): NewRow {
+function newRow(table: CompiledTable, item: Item, target: Target, placing: Placing, context: Context): NewRow {
   const values = item.slice(0, table.plan.columns.length).map((content, slot) => {
     const value = content === null || content === "" ? null : valueOf(table, slot, content, Kind.Absent, context);
     return value?.kind === Kind.Absent ? null : value;
@@ -286,6 +295,6 @@ function newRow(table: CompiledTable, item: Item, target: Target, beside: Placin
     parentText: "",
     atTop: false,
     target,
-    placing: { beside, rank: Infinity, says: null },
+    placing,
   };
 }

@@ -14,6 +14,7 @@ import { keyHash, type Sheet } from "../rows/sheet.js";
 export async function placeRows(draft: Draft, ctx: Context): Promise<Draft> {
   const placing = new Placing(draft.rows, copyNews(draft.news), ctx);
   for (const table of ctx.guide.tables) await placing.place(table);
+  for (const row of draft.rows) if (row.within !== undefined) placing.moves.set(row, { place: row.within.place, of: row.within.table });
   return { ...draft, news: placing.news, moves: placing.moves };
 }
 

@@ -1,9 +1,10 @@
 /** Old and new items of a list, brought together. */
-import { pushAll } from "../bytes/lists.js";
+import { pushTo } from "../model/push-to.js";
+import { largest, pushAll } from "../bytes/lists.js";
 
 /** Old and new items of a list, brought together: what stays, what changes, what goes, what comes in. */
 export type Aligned =
-  | { readonly kind: "kept" | "changed"; readonly old: number; readonly now: number }
+  | { readonly kind: "kept" | "changed" | "moved"; readonly old: number; readonly now: number }
   | { readonly kind: "gone"; readonly old: number }
   | { readonly kind: "new"; readonly now: number };
 
@@ -83,6 +84,55 @@ function onlyOnce(items: readonly (readonly string[])[], c: number, among?: Read
   const seen = new Map<string, number>();
   for (const item of items) seen.set(item[c], (seen.get(item[c]) ?? 0) + 1);
   return new Set([...seen].flatMap(([cell, times]) => (times === 1 && (among === undefined || among.has(cell)) ? [cell] : [])));
+}
+
+/**
+ * The same for items of which not all is shown: one that says what it said stays the one it was, wherever it stands, and one of
+ * which nothing is left is another, unless places stay places. Where `now` has `null` nothing stands.
+ */
+export function keepIdentity(
+  aligned: readonly Aligned[],
+  old: readonly (readonly string[])[],
+  now: readonly (readonly string[] | null)[],
+  placesStay = false,
+): Aligned[] {
+  const from = new Map<number, number>();
+  const left = new Map<string, number[]>();
+  for (const one of aligned) {
+    const cells = one.kind === "gone" ? null : now[one.now];
+    const stays = one.kind !== "gone" && one.kind !== "new" && old[one.old].some((cell, c) => cell === cells?.[c]);
+    if (stays) from.set(one.now, one.old);
+    else if (one.kind !== "new") pushTo(left, JSON.stringify(old[one.old]), one.old);
+  }
+  for (const [j, cells] of now.entries()) {
+    const same = cells === null || from.has(j) ? undefined : left.get(JSON.stringify(cells))?.shift();
+    if (same !== undefined) from.set(j, same);
+  }
+  for (const one of placesStay ? aligned : [])
+    if (one.kind === "changed" && !from.has(one.now) && left.get(JSON.stringify(old[one.old]))?.includes(one.old) === true)
+      from.set(one.now, one.old);
+  const taken = new Set(from.values());
+  const gone = old.flatMap((_, i): Aligned[] => (taken.has(i) ? [] : [{ kind: "gone", old: i }]));
+  const order = [...from].sort(([a], [b]) => a - b);
+  const staying = new Set(longestRise(order.map(([, i]) => i)));
+  const there = now.flatMap((cells, j): Aligned[] => {
+    const i = from.get(j);
+    if (cells === null) return [];
+    if (i === undefined) return [{ kind: "new", now: j }];
+    return [{ kind: !staying.has(i) ? "moved" : isSame(old[i], cells) ? "kept" : "changed", old: i, now: j }];
+  });
+  return [...gone, ...there];
+}
+
+/** The longest run of numbers that rise, others left out. */
+function longestRise(numbers: readonly number[]): number[] {
+  const best = numbers.map(() => 1);
+  const before = numbers.map(() => -1);
+  for (let j = 0; j < numbers.length; j++)
+    for (let i = 0; i < j; i++) if (numbers[i] < numbers[j] && best[i] >= best[j]) [best[j], before[j]] = [best[i] + 1, i];
+  const rise: number[] = [];
+  for (let at = best.indexOf(largest(best)); at >= 0; at = before[at]) rise.unshift(numbers[at]);
+  return rise;
 }
 
 /** Items that have a name: those of one name belong together, wherever they stand. */

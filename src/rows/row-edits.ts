@@ -58,6 +58,8 @@ export interface DifferingRow {
   readonly atTop?: boolean;
   /** Where it goes in its list, when it does not stay. */
   readonly placing?: Placing;
+  /** It is an item of a list that this record shows, and leaves its place there. */
+  readonly within?: Snapshot;
   readonly removed: boolean;
   pointer: string;
   /** The file it is in, where there are several. */

@@ -278,6 +278,9 @@ export const ROWS = {
     `the row has the fold mark ${mark}, but the sheet is to be a list without marks`,
     `Clear the column, or leave out ${option("append")} and ${option("replace")}: rows with marks are edits of their records.`,
   ],
+  "item-other": ({ title, row, items }: { title: string; row: number; items: number }) => [
+    `row ${row}: ${items === 1 ? "an item" : `${items} items`} of "${title}" ${items === 1 ? "is" : "are"} overwritten by ${items === 1 ? "another" : "others"}; what no column shows of ${items === 1 ? "it" : "them"} goes, too`,
+  ],
   "links-not-taken": ({ title, links, rows }: { title: string; links: string; rows: readonly number[] }) => [
     `what stands in "${title}" of ${rows.length === 1 ? "a new row" : "new rows"} was not taken${atRows(rows)}: the column shows what ${links} say.`,
   ],
