@@ -1,6 +1,6 @@
 /** Faults that were found by people who tried files of their own: each once, where it was. */
 import { describe, expect, test } from "vitest";
-import { fold, hatch } from "hatch-fold";
+import { check, fold, hatch } from "hatch-fold";
 import { edit, readRows, text } from "./support/sheets.js";
 
 test("attributes of an element that stands behind many others are hatched", async () => {
@@ -58,5 +58,62 @@ describe("an item that says what it said keeps what is not shown, wherever it go
     expect(read(text(bytes)).join(" ")).toBe(wanted);
     // an item went and another stands in its place: that is told
     if (now === "A|X|C") expect(notes.map((note) => note.code)).toContain("item-other");
+  });
+});
+
+describe("one fold", () => {
+  const planOf = (columns: string, rows = "a", file = "s.json"): string =>
+    `hatchfold: 1\nsources: { s: { file: ${file} } }\ntables: { a: { rows: ${rows}, columns: { ${columns} } } }\n`;
+  const parts = planOf("u: u, x: u/x, y: u/y");
+  const records = '{"a": [{"u": {"x": 1, "y": 2}}, {"u": null}]}';
+  const keyed = '{"a": {"one": [{"v": 1}], "two": []}}';
+  const elements = '<all><s><q a="1"><z>2</z></q></s><s><q>t</q></s></all>';
+  const CASES: [what: string, source: string, plan: string, change: (rows: string[][]) => void, wanted: string | readonly string[]][] = [
+    [
+      "makes a record null and clears its parts",
+      records,
+      parts,
+      ([, one]) => one.splice(2, 3, "(null)", "", ""),
+      records.replace('{"x": 1, "y": 2}', "null"),
+    ],
+    ["gives a new record no value beside its parts", records, parts, (rows) => rows.push(["", "", "(null)", "7", ""]), ["rest-filled"]],
+    [
+      "makes a new record of its parts",
+      records,
+      parts,
+      (rows) => rows.push(["", "", "{}", "7", ""]),
+      records.replace("null}", 'null}, {"u": {"x": 7}}'),
+    ],
+    [
+      "writes a number over an empty text",
+      '{"a": [{"t": ""}, {"t": 5}]}',
+      planOf("t: { at: t, type: integer }"),
+      ([, one]) => (one[2] = "12"),
+      '{"a": [{"t": 12}, {"t": 5}]}',
+    ],
+    [
+      "puts no second member of a name beside an empty list",
+      keyed,
+      planOf('k: ":key", v: v', "a/*"),
+      (rows) => rows.push(["", "", "two", "2"]),
+      ["name-of-list"],
+    ],
+    [
+      "gives an element a text and clears what was in it",
+      elements,
+      planOf("q: q, z: q/z", "all/s", "s.xml"),
+      ([, one]) => one.splice(2, 2, "words", ""),
+      elements.replace("<z>2</z>", "words"),
+    ],
+  ];
+  test.each(CASES)("%s", async (_, source, plan, change, wanted) => {
+    const name = source.startsWith("<") ? "s.xml" : "s.json";
+    const { tables } = await hatch(source, { name, plan });
+    edit(tables, "a.csv", (rows) => {
+      change(rows);
+    });
+    const { problems } = await check(tables, { source, name });
+    if (typeof wanted !== "string") expect(problems.map(({ code }) => code)).toEqual(wanted);
+    else expect(text((await fold(tables, { source, name })).bytes)).toBe(wanted);
   });
 });

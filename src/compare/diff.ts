@@ -1,6 +1,7 @@
 /** Rows that have a mark and differ: cell by cell, what changed, what was damaged, what is not allowed. */
 import { Kind } from "../model/kind.js";
 import type { Edit, NewValue, Span } from "../edits/edit.js";
+import { kinOf } from "../layouts/empty-stand-ins.js";
 import { editLists } from "./lists.js";
 import { type CellEdit, type DifferingRow, isUnchanged } from "../rows/row-edits.js";
 import { stepsTo, titleOf, type InlineColumn, type CompiledTable } from "../plan/compile.js";
@@ -10,6 +11,7 @@ import type { Context } from "../rows/context.js";
 import type { Draft } from "../rows/draft.js";
 import type { Change, Healed, ProblemList } from "../model/findings.js";
 import { damage } from "../cells/heal.js";
+import { isNothing } from "../cells/spelling.js";
 import type { Pointers } from "../rows/pointers.js";
 import { stepsPointer } from "../model/pointer.js";
 import { Column } from "../rows/columns.js";
@@ -149,24 +151,27 @@ class RowDiffer {
 
   private cell({ snapshot, sheet, row, pointer }: RowAt, slot: number, content: string): CellEdit | null {
     const column = snapshot.table.plan.columns[slot];
-    const was = snapshot.content(slot);
+    const before = snapshot.content(slot);
     const kind = snapshot.kinds[slot] as Kind;
-    const why = this.healable(sheet, column.title) ? damage(was, content) : null;
+    const why = this.healable(sheet, column.title) ? damage(before, content) : null;
     if (why !== null) {
-      this.heal(sheet, { row, column: column.title, found: content, restored: was, why });
+      this.heal(sheet, { row, column: column.title, found: content, restored: before, why });
       return null;
     }
     const place = sheet.place(row, column.title, content);
     if (column.readOnly) {
-      this.problems.add("read-only", { title: column.title, was }, place);
+      this.problems.add("read-only", { title: column.title, was: before }, place);
       return null;
     }
     if (column.at.end === "index") {
-      this.problems.add("place-edited", { was }, place);
+      this.problems.add("place-edited", { was: before }, place);
       return null;
     }
     const { table, file } = snapshot;
-    const value = this.ctx.typer.read(content, { table, slot, file, was: kind }, { ...place, path: pointer + cellPointer(column) });
+    // where nothing but an empty text stood, the column's type says what is written
+    const was = kind === Kind.Text && isNothing(before) && column.type !== "any" ? Kind.Absent : kind;
+    const at = { ...place, path: pointer + cellPointer(column) };
+    const value = this.ctx.typer.read(content, { table, slot, file, was, spot: kind === Kind.Absent ? "add" : "set" }, at);
     if (value === null) return null;
     const same = value.kind === kind && (kind === Kind.Absent || kind === Kind.Null || kind >= Kind.EmptyList);
     if (same) return null;
@@ -279,13 +284,22 @@ export function cellEdits(row: DifferingRow, model: Span | null): Edit[] {
     const { start, end } = snapshot.spanOf(slot);
     if (column.at.end === "key") edits.push({ kind: "rename", start, end, name: value.text });
     else if (value.kind === Kind.Absent) drop.push(column.at.steps);
-    else if (kinds[slot] === Kind.Absent) add.push({ steps: column.at.steps, value });
-    else if (value.kind !== Kind.EmptyRecord || !fillsPart(row, column))
+    else if (kinds[slot] === Kind.Absent) {
+      // a record whose parts are all cleared is written anew as a whole
+      if (partsOf(row, slot).some((part) => kinds[part] !== Kind.Absent)) drop.push(column.at.steps);
+      add.push({ steps: column.at.steps, value });
+    } else if (value.kind !== Kind.EmptyRecord || !fillsPart(row, column))
       edits.push({ kind: "set", start, end, value, was: kinds[slot] as Kind, path: stepsTo(plan, column) });
   }
+  const whole = drop.filter((steps) => !drop.some((other) => other !== steps && other.length < steps.length && startsWith(steps, other)));
   if (add.length + drop.length > 0)
-    edits.push({ kind: "fields", ...snapshot.span, add, drop, order: columnOrder(snapshot.table), model, path: plan.rows.steps });
+    edits.push({ kind: "fields", ...snapshot.span, add, drop: whole, order: columnOrder(snapshot.table), model, path: plan.rows.steps });
   return edits;
+}
+
+/** Slots of the parts of a value that the row shows. */
+function partsOf({ snapshot }: DifferingRow, slot: number): readonly number[] {
+  return snapshot.table.plan.columns[slot].hidden === true ? [] : kinOf(snapshot.table)[slot].parts;
 }
 
 /** A part of this record is given a value: then the record is made for it, and need not be made empty first. */

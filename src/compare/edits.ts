@@ -1,5 +1,7 @@
 /** Edits of the source from the rows of a draft: rows that go to one place become one edit there. */
 import type { Edit, MovedRecord, NewRecord, Span } from "../edits/edit.js";
+import { kinOf } from "../layouts/empty-stand-ins.js";
+import { Kind } from "../model/kind.js";
 import { stepsPointer } from "../model/pointer.js";
 import type { Change } from "../model/findings.js";
 import { isFollowing, UPPER_TITLE } from "../model/plan.js";
@@ -135,6 +137,8 @@ class Editor {
       const { nameSlot, selfSlot } = table.node;
       const fields = table.plan.columns.flatMap((column, slot) => {
         const value = values[slot];
+        // a record with parts is made of them
+        if (value?.kind === Kind.EmptyRecord && kinOf(table)[slot].parts.some((part) => values[part] !== null)) return [];
         return value === null || column.at.steps.length === 0 || column.at.end !== "value" ? [] : [{ steps: column.at.steps, value }];
       });
       return { name: nameSlot < 0 ? null : values[nameSlot]!.text, self: selfSlot < 0 ? null : values[selfSlot], fields, inner };

@@ -34,6 +34,16 @@ export interface Splice {
   readonly home?: number;
 }
 
+/** Two edits want the same bytes. */
+export class OverlapError extends RangeError {
+  constructor(
+    readonly byte: number,
+    end: number,
+  ) {
+    super(`splices overlap at byte ${byte}: the one before ends at ${end}`);
+  }
+}
+
 /** Sorts by place, keeping the order of ties, and refuses overlaps. */
 export function sortSplices(splices: readonly Splice[]): Splice[] {
   const sorted = splices.map((splice, i) => ({ splice, i }));
@@ -42,7 +52,7 @@ export function sortSplices(splices: readonly Splice[]): Splice[] {
   let end = -1;
   for (const { splice } of sorted) {
     if (splice.end < splice.start || splice.start < end) {
-      throw new RangeError(`splices overlap at byte ${splice.start}: the one before ends at ${end}`);
+      throw new OverlapError(splice.start, end);
     }
     end = splice.end;
   }

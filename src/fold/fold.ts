@@ -7,7 +7,8 @@ import { rebuildArchive } from "../bytes/archive.js";
 import type { ByteSource } from "../bytes/source.js";
 import { fingerprint, fingerprinter } from "../bytes/hash.js";
 import { packer } from "../bytes/packing.js";
-import type { Splice } from "../edits/splice.js";
+import { OverlapError, type Splice } from "../edits/splice.js";
+import { ProofError } from "../errors/error.js";
 import { ProblemsError } from "../model/findings.js";
 import { concat, copied } from "../bytes/writer.js";
 import { filesOf } from "../sheets/receipt.js";
@@ -85,7 +86,10 @@ export async function foldComparison(comparison: Omit<Comparison, "only">, optio
   if (problems.length > 0 && options.partial !== true) {
     throw new ProblemsError(problems);
   }
-  const splices = await planSplices(comparison);
+  const splices = await planSplices(comparison).catch((error: unknown) => {
+    if (error instanceof OverlapError) throw new ProofError("unproved-overlap", { byte: error.byte });
+    throw error;
+  });
   const proved = options.unproved !== true;
   if (proved) {
     const { prove } = await import("./prove.js");

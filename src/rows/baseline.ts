@@ -37,6 +37,8 @@ export class TableBaseline {
   /** Hashes of the codes in columns that refer to other tables, by slot. */
   readonly codes: ReadonlyMap<number, Pages>;
   records = 0;
+  /** Members of a record hold lists of these records. */
+  inLists = false;
   /** Kinds met in each slot, as bits. */
   kindsSeen: Uint16Array;
   /** One record of each file, as a model for new ones. */
@@ -97,6 +99,7 @@ export class Baseline implements RowReader {
     if (row.table.parent !== null) kept.parents.set(row.place, nested ? -1 : row.parent!.place);
     if (row.table.treeSteps !== null) kept.uppers.set(row.place, nested ? row.parent!.place : -1);
     if (row.table.node.nameSlot >= 0) {
+      kept.inLists ||= this.assembler.scanner.inList;
       const { bytes, from, to } = this.assembler.read(row, row.table.node.nameSlot);
       kept.names.set(row.place, memberHash(aroundPlace(row.parent?.place ?? -1, nested), decode(bytes, from, to)));
     }

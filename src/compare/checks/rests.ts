@@ -8,7 +8,16 @@ import type { DifferingRow } from "../../rows/row-edits.js";
 import type { ProblemList } from "../../model/findings.js";
 import type { CompiledTable } from "../../plan/compile.js";
 
-export function checkRests({ rows }: Draft, { base, findings }: Context): void {
+export function checkRests({ rows, news }: Draft, { base, findings }: Context): void {
+  for (const { table, sheet, row, values, contents } of news) {
+    for (const [slot, value] of values.entries()) {
+      const { title, hidden, at } = table.plan.columns[slot];
+      const saysNothing = value === null || value.kind === Kind.EmptyRecord || hidden === true || at.steps.length === 0;
+      const parts = saysNothing ? [] : kinOf(table)[slot].parts;
+      if (parts.some((part) => values[part] !== null))
+        findings.add("rest-filled", { title }, sheet.place(row, title, contents[slot] ?? ""));
+    }
+  }
   const edited = rows.filter(({ snapshot, cells }) => snapshot.table.host === null && cells.length > 0);
   for (const table of new Set(edited.map(({ snapshot }) => snapshot.table))) {
     const mine = edited.filter(({ snapshot }) => snapshot.table === table);

@@ -29,6 +29,10 @@ export const CELLS = {
     `a new record of "${table}" needs a name to stand under, and the table shows no names`,
     'Give the table a column at ":key" in the plan.',
   ],
+  "name-of-list": ({ table }: { table: string }) => [
+    `a record cannot be added to "${table}": names lead to lists there, and a new row does not say which list it goes into`,
+    "Add it in the file, or take the lists out as a packed column.",
+  ],
   "links-elsewhere": ({ title, links, was }: Titled & { links: string; was: string }) => [
     `"${title}" shows what ${links} say`,
     `Put ${was === "" ? "nothing" : shown(was)} back, and edit ${links}: this column follows.`,

@@ -126,6 +126,7 @@ export const SHEETS = {
     `the fold was stopped, as "${file}" would not have kept ${what === "values" ? "all values that are in no record" : "its lines that hold no record"}`,
     UNPROVED,
   ],
+  "unproved-overlap": ({ byte }: { byte: number }) => [`the fold was stopped, as two edits want byte ${byte} of the source`, UNPROVED],
   "unproved-unread": ({ file, why }: { file: string; why: string }) => [
     `the fold was stopped, as "${file}" could not have been read any more: ${why}`,
     UNPROVED,

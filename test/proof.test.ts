@@ -1,0 +1,57 @@
+/** What a fold that cannot be proved looks like: two fields of a plan that overlap contradict each other. */
+import { readFileSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
+import { describe, expect, test } from "vitest";
+import { compare, fold, hatch, ProofError } from "hatch-fold";
+import { freshFolder, inProcess } from "./support/cli.js";
+import { setCell, text } from "./support/sheets.js";
+
+const source = "S-001Skarv \nS-002Perle \n";
+const plan = `hatchfold: 1
+sources: { s: { file: s.dat, format: fixed, layout: { records: { s: { fields: { code: 1-5, number: 3-5, name: 6-11 } } } } } }
+tables: { s: { rows: ., columns: { code: code, number: { at: number, type: text }, name: name } } }
+`;
+const name = "s.dat";
+
+describe("the library", () => {
+  test("refuses, says where, what was wanted and what would have been written, and gives nothing away", async () => {
+    const { tables } = await hatch(source, { name, plan });
+    setCell(tables, "s.csv", 3, "number", "009");
+    const given: Uint8Array[] = [];
+    const error: unknown = await fold(tables, { source, name, sink: (bytes) => void given.push(bytes) }).catch((caught: unknown) => caught);
+    expect(error).toBeInstanceOf(ProofError);
+    expect(error).toMatchObject({ code: "unproved", status: 1, place: { file: "s.csv" } });
+    expect((error as ProofError).message).toMatch(/table "s", row 3, column "code": wanted "S-002", and "S-009" would have been written$/);
+    expect(given).toEqual([]);
+    // of a review, too
+    await expect((await compare(tables, { source, name })).fold()).rejects.toMatchObject({ code: "unproved" });
+    const { bytes, proved } = await fold(tables, { source, name, unproved: true });
+    expect([text(bytes), proved]).toEqual([source.replace("S-002", "S-009"), false]);
+  });
+
+  test("proves what holds, whatever else the plan says", async () => {
+    const { tables } = await hatch(source, { name, plan });
+    setCell(tables, "s.csv", 3, "name", "Nord");
+    expect(await fold(tables, { source, name })).toMatchObject({ proved: true });
+  });
+});
+
+test("the command line: exit status 1, nothing written; --unproved says that nothing was proved", async () => {
+  const folder = freshFolder(true);
+  const call = (...args: string[]) => inProcess(folder, args);
+  writeFileSync(join(folder, name), source);
+  writeFileSync(join(folder, "plan.yaml"), plan);
+  expect((await call("hatch", "-p", "plan.yaml", "-o", "t")).status).toBe(0);
+  const sheet = join(folder, "t/s.csv");
+  writeFileSync(sheet, readFileSync(sheet, "utf8").replace(",002,", ",009,"));
+  for (const where of [["--in-place"], ["-o", "new.dat"], ["-o", "-"]]) {
+    const { status, out, err } = await call("fold", "t", ...where);
+    expect([status, out]).toEqual([1, ""]);
+    expect(err).toMatch(/row 3, column "code": wanted "S-002"[^]*fault of the program[^]*--unproved/);
+  }
+  expect(readFileSync(join(folder, name), "utf8")).toBe(source);
+  expect(() => readFileSync(join(folder, "new.dat"))).toThrow("ENOENT");
+  const { status, out } = await call("fold", "t", "-o", "new.dat", "--unproved", "--json");
+  expect([status, (JSON.parse(out) as { proved: boolean }).proved]).toEqual([0, false]);
+  expect((await call("fold", "t", "-o", "other.dat", "--unproved")).out).toContain("not proved");
+});
