@@ -166,5 +166,7 @@ function tell(file, what, fault) {
   wrong++;
   console.log(`${file}: ${what}: ${fault}`);
 }
-console.log(`${files.length} files: ${counts.folded} folds of ${counts.changes} changes, ${counts.refused} refused, ${counts.unreadable} not read; ${wrong} wrong`);
+console.log(
+  `${files.length} files: ${counts.folded} folds of ${counts.changes} changes, ${counts.refused} refused, ${counts.unreadable} not read; ${wrong} wrong`,
+);
 process.exitCode = wrong > 0 ? 1 : 0;

@@ -153,7 +153,7 @@ class Editor {
     const moves =
       says === null
         ? { column: table.holder!, old: snapshot.parentIdent, new: row.parent ?? "" }
-        : { column: UPPER_TITLE, old: says.old, new: says.new };
+        : { column: says.column ?? UPPER_TITLE, old: says.old, new: says.new };
     const { sheet } = row;
     const { row: seen, column } = sheet.place(row.row, moved ? moves.column : "");
     return {

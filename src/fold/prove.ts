@@ -3,6 +3,7 @@
  * the sheets say. Where it does not, the fault is the program's, and nothing is written.
  */
 import { fingerprinter, type Sum } from "../bytes/hash.js";
+import { ByteWriter } from "../bytes/writer.js";
 import type { Comparison } from "../compare/comparison.js";
 import { idOf, type Expected, type ExpectedRecord } from "../compare/expected.js";
 import { HatchFoldError, ProofError } from "../errors/error.js";
@@ -93,12 +94,27 @@ async function readFolded(part: SourceText, { splices, corrections }: Writing, a
   const { text, index, name } = part;
   const edited = spliced(text, splices[index]);
   const own = corrections[index] ?? [];
+  const whole = own.length === 0 ? edited : spliced(edited, own);
   try {
-    await scanAll(own.length === 0 ? edited : spliced(edited, own), assembler.begin(part), { ...watch, phase: "prove" });
+    await scanAll({ ...whole, chunks: () => inLargePieces(whole.chunks()) }, assembler.begin(part), { ...watch, phase: "prove" });
   } catch (error) {
     if (!(error instanceof HatchFoldError)) throw error;
     throw new ProofError("unproved-unread", { file: name, why: error.message }, { file: name });
   }
+}
+
+const LARGE = 1 << 18;
+
+/** Thousands of edits make thousands of pieces: a scanner that is told each of them is stopped in the middle of its words. */
+async function* inLargePieces(pieces: AsyncIterable<Uint8Array>): AsyncIterable<Uint8Array> {
+  const gathered = new ByteWriter(2 * LARGE);
+  for await (const piece of pieces) {
+    gathered.append(piece);
+    if (gathered.length < LARGE) continue;
+    yield gathered.bytes.subarray(0, gathered.length);
+    gathered.clear();
+  }
+  yield gathered.bytes.subarray(0, gathered.length);
 }
 
 /** A record with its cells as the sheet spells them, and how often it is to be found. */

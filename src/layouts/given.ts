@@ -4,10 +4,12 @@ import { CallError } from "../errors/error.js";
 import { nearest } from "../errors/nearest.js";
 import { decode, type ByteWriter } from "../bytes/writer.js";
 import type { CompiledTable } from "../plan/compile.js";
-import { ACTION_TITLE, MARK_TITLE } from "../model/plan.js";
+import { ACTION_TITLE, MARK_TITLE, PLACE_TITLE } from "../model/plan.js";
 import { formatMark } from "../model/marks.js";
-import type { ColumnView, GivenLists, SheetPlace, SheetReading, TableRow, TableRows } from "./layout.js";
-import { readAll, readTitled } from "../sheets/titled.js";
+import type { ColumnView, GivenLists, Placing, SheetPlace, SheetReading, TableRow, TableRows } from "./layout.js";
+import { readHosts } from "../records/items.js";
+import { alignItems, keepIdentity } from "./align.js";
+import { readAll, readTitled, type TitledRow } from "../sheets/titled.js";
 
 interface GivenList {
   readonly table: CompiledTable;
@@ -15,6 +17,53 @@ interface GivenList {
   readonly whole: boolean;
   /** What the record around is called in which rows are that do not say so. */
   readonly into: string;
+}
+
+/** A record that is there, with its cells by title. */
+interface Held {
+  readonly place: number;
+  readonly start: number;
+  readonly end: number;
+  /** Something of it is in no column. */
+  readonly hides: boolean;
+  readonly cells: readonly (string | undefined)[];
+}
+
+/** A row of the sheet, or none, the record whose place it takes, and where it goes when it does not stay. */
+interface InPlace {
+  readonly row: TitledRow | null;
+  readonly was: Held | null;
+  readonly placing?: Placing;
+}
+
+/**
+ * Rows in place of the records of one list: one after the other, as nothing of these is left; where something of them is in no
+ * column, it stays with those that say what they said.
+ */
+function inPlace(held: readonly Held[], rows: readonly TitledRow[], shown: readonly number[]): InPlace[] {
+  if (!held.some(({ hides }) => hides)) {
+    const left = held.slice(rows.length).map((was) => ({ row: null, was }));
+    return [...rows.map((row, i) => ({ row, was: held[i] ?? null })), ...left];
+  }
+  const cellsOf = ({ cells }: Pick<Held, "cells">): string[] => shown.map((c) => cells[c] ?? "");
+  const [old, now] = [held.map(cellsOf), rows.map(cellsOf)];
+  const aligned = keepIdentity(alignItems(old, now), old, now);
+  const staying = aligned.flatMap((one) => (one.kind === "kept" || one.kind === "changed" ? [one] : []));
+  const besideOf = (at: number): Placing["beside"] => {
+    const before = staying.findLast((one) => one.now < at);
+    const after = staying.find((one) => one.now > at);
+    if (before === undefined) return after && { at: held[after.old].start, before: true };
+    return before.old === held.length - 1 ? undefined : { at: held[before.old].end, before: false };
+  };
+  return aligned.map((one) => {
+    if (one.kind === "gone") return { row: null, was: held[one.old] };
+    const row = rows[one.now];
+    if (one.kind === "kept" || one.kind === "changed") return { row, was: held[one.old] };
+    const beside = besideOf(one.now);
+    if (one.kind === "new") return { row, was: null, placing: { beside, rank: one.now, says: null } };
+    const says = { column: PLACE_TITLE, old: String(one.old + 1), new: String(one.now + 1), holds: 0 };
+    return { row, was: held[one.old], placing: { beside, rank: one.now, says } };
+  });
 }
 
 export const givenLists: ColumnView = {
@@ -68,15 +117,17 @@ async function listSheet(
     return null;
   }
   const around = table.holder === null ? -1 : titles.indexOf(table.holder);
-  const places = new Map<string, number[]>();
+  const places = new Map<string, Held[]>();
   const called = ({ bytes, length }: ByteWriter): string => decode(bytes, 0, length);
   if (whole) {
     const holders: string[] = [];
-    await readSource((row, assembler) => {
+    await readHosts(readSource, (row, assembler) => {
       if (row.table === table.parent && into !== "") holders.push(called(assembler.identOf(row)));
-      if (row.table !== table || (filter.active && !filter.passes(row, assembler))) return;
+      if (row.table !== table || (filter.active && !filter.passes(row, assembler))) return null;
       const holder = assembler.holderOf(row);
-      pushTo(places, holder === null ? "" : called(holder), row.place);
+      const { place, unitStart: start, end, rest, inside } = row;
+      const hides = (rest.a | rest.b | inside.a | inside.b) !== 0;
+      return (cells) => pushTo(places, holder === null ? "" : called(holder), { place, start, end, hides, cells: ["", "", ...cells] });
     });
     // of rows that go nowhere it is told where they are put
     if (table.parent !== null && into !== "" && read.rows.length === 0 && !holders.includes(into)) {
@@ -90,27 +141,25 @@ async function listSheet(
     (cells[around] ?? "").trim() || into || (second === undefined ? (only ?? "") : "");
   const shown = titles.map((_, at) => at).filter((at) => at <= 1 || read.present[at] || (at === around && into !== ""));
   const rows: TableRow[] = [];
-  const put = (mark: string, action: string, cells: readonly (string | undefined)[], at: SheetPlace | null): void => {
+  const put = (mark: string, action: string, cells: readonly (string | undefined)[], at: SheetPlace | null, placing?: Placing): void => {
     const own = shown.map((c) => (c === 0 ? mark : c === 1 ? action : c === around ? holderOf(cells) : (cells[c] ?? "")));
-    rows.push({ number: rows.length + 2, at, cells: own });
+    rows.push({ number: rows.length + 2, at, cells: own, placing });
   };
-  const taken = new Map<string, number>(into === "" ? [] : [[into, 0]]);
-  for (const { cells, number } of read.rows) {
-    const holder = holderOf(cells);
-    const nth = taken.get(holder) ?? 0;
-    taken.set(holder, nth + 1);
-    const place = places.get(holder)?.[nth];
-    put(place === undefined ? "" : formatMark(table.salt, place), "", cells, { row: number });
-  }
-  for (const [holder, all] of places) {
-    const left = all.slice(taken.get(holder) ?? all.length);
-    for (const place of left)
-      put(
-        formatMark(table.salt, place),
-        "remove",
-        titles.map((_, at) => (at === around ? holder : "")),
-        null,
-      );
+  const said = new Map<string, TitledRow[]>(into === "" ? [] : [[into, []]]);
+  for (const row of read.rows) pushTo(said, holderOf(row.cells), row);
+  const own = shown.filter((c) => c > 1 && c !== around);
+  for (const [holder, list] of said) {
+    const held = places.get(holder) ?? [];
+    for (const { row, was, placing } of inPlace(held, list, own)) {
+      if (row !== null) put(was === null ? "" : formatMark(table.salt, was.place), "", row.cells, { row: row.number }, placing);
+      else
+        put(
+          formatMark(table.salt, was!.place),
+          "remove",
+          titles.map((_, at) => (at === around ? holder : "")),
+          null,
+        );
+    }
   }
   return { titles: shown.map((at) => titles[at]), rows, unmarked: true };
 }

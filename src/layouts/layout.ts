@@ -23,8 +23,8 @@ export interface Placing {
   readonly beside?: { readonly at: number; readonly before: boolean };
   /** Its number in the whole list. */
   readonly rank: number;
-  /** What it was and is below, and how many records go along; nothing for those. */
-  readonly says: { readonly old: string; readonly new: string; readonly holds: number } | null;
+  /** What it was and is below, or in the `column`, and how many records go along; nothing for those. */
+  readonly says: { readonly old: string; readonly new: string; readonly holds: number; readonly column?: string } | null;
 }
 
 /** Where a row stands in the sheet that people see, and in which column when it is but a cell there. */
