@@ -1,7 +1,7 @@
 /** Faults that were found by people who tried files of their own: each once, where it was. */
 import { describe, expect, test } from "vitest";
 import { check, fold, hatch } from "hatch-fold";
-import { edit, readRows, text } from "./support/sheets.js";
+import { bytes, edit, readRows, text } from "./support/sheets.js";
 
 test("attributes of an element that stands behind many others are hatched", async () => {
   const names = Array.from({ length: 14 }, (_, i) => `c${i}`);
@@ -24,8 +24,8 @@ test("the name that a long list has in its record is that of every row in it", a
   const { tables } = await hatch(source, { name: "s.json", plan });
   const rows = readRows(tables, "l.csv").slice(1);
   expect(rows.map((row) => row[2])).toEqual(lists.flatMap(([name, list]) => (list as unknown[]).map(() => name)));
-  const { bytes, unchanged } = await fold(tables, { source, name: "s.json" });
-  expect([unchanged, text(bytes) === source]).toEqual([true, true]);
+  const { bytes: folded, unchanged } = await fold(tables, { source, name: "s.json" });
+  expect([unchanged, text(folded) === source]).toEqual([true, true]);
 });
 
 describe("an item that says what it said keeps what is not shown, wherever it goes; one that says something else is another", () => {
@@ -54,8 +54,8 @@ describe("an item that says what it said keeps what is not shown, wherever it go
       rows[0],
       [...rows[1].slice(0, 3), ...(form === "spread: 3" ? [...now.split("|"), ""].slice(0, 3) : [now])],
     ]);
-    const { bytes, notes } = await fold(tables, { source, name });
-    expect(read(text(bytes)).join(" ")).toBe(wanted);
+    const { bytes: folded, notes } = await fold(tables, { source, name });
+    expect(read(text(folded)).join(" ")).toBe(wanted);
     // an item went and another stands in its place: that is told
     if (now === "A|X|C") expect(notes.map((note) => note.code)).toContain("item-other");
   });
@@ -116,4 +116,18 @@ describe("one fold", () => {
     if (typeof wanted !== "string") expect(problems.map(({ code }) => code)).toEqual(wanted);
     else expect(text((await fold(tables, { source, name })).bytes)).toBe(wanted);
   });
+});
+
+test.each([
+  ["v\nnew\nx\ny\nz\n", '{"v": "new"}, {"v": "x", "fee": 1}, {"v": "y", "fee": 2}, {"v": "z", "fee": 3}', 0],
+  ["v\ny\nx\nz\n", '{"v": "y", "fee": 2}, {"v": "x", "fee": 1}, {"v": "z", "fee": 3}', 1],
+  ["v\ny\nq\n", '{"v": "y", "fee": 2}, {"v": "q"}', 0],
+])("rows %j in place of a list: each record keeps what is not shown of it, and moves are told", async (sheet, wanted, moved) => {
+  const source = '{"tags": [{"v": "x", "fee": 1}, {"v": "y", "fee": 2}, {"v": "z", "fee": 3}]}';
+  const plan = "hatchfold: 1\nsources: { s: { file: s.json } }\ntables: { tags: { rows: tags, columns: { v: v } } }\n";
+  const { tables } = await hatch(source, { name: "s.json", plan });
+  tables.contents.set("tags.csv", bytes(sheet));
+  const folded = await fold(tables, { source, name: "s.json", replace: ["tags"] });
+  expect(text(folded.bytes)).toBe(`{"tags": [${wanted}]}`);
+  expect(folded.counts.moved).toBe(moved);
 });

@@ -68,7 +68,7 @@ function version(): string {
   return (JSON.parse(about) as { version: string }).version;
 }
 
-function report(error: unknown, args: readonly string[], io: Io): Status {
+async function report(error: unknown, args: readonly string[], io: Io): Promise<Status> {
   const json = args.includes("--json");
   if (error instanceof CommanderError) {
     if (error.exitCode === 0) return 0;
@@ -82,7 +82,13 @@ function report(error: unknown, args: readonly string[], io: Io): Status {
   }
   const colors = colorsFor(io.stderr, io.env, undefined);
   const text = known.toString();
-  void io.stderr.write(`${colors.red("hatchfold:")} ${text.slice(0, text.length - known.hint.length)}${asFlags(known.hint)}\n`);
+  const said = `${colors.red("hatchfold:")} ${text.slice(0, text.length - known.hint.length)}${asFlags(known.hint)}`;
+  if (!io.stderr.isTTY) void io.stderr.write(`${said}\n`);
+  else {
+    // over what progress was told there
+    const { wrapLines } = await import("./print.js");
+    void io.stderr.write(`\r\x1b[K${wrapLines(said, io.stderr.columns ?? Infinity)}\n`);
+  }
   return known.status;
 }
 

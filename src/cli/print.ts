@@ -3,6 +3,18 @@ import stringWidth from "string-width";
 import wrapAnsi from "wrap-ansi";
 import { visible } from "../errors/visible.js";
 
+/** Lines that are wider than a terminal are broken between words, and go on where they began; those of a source (four blanks) are not. */
+export function wrapLines(text: string, width: number): string {
+  return text
+    .split("\n")
+    .map((line) => {
+      const indent = line.startsWith("  ") ? "  " : "";
+      if (stringWidth(line) <= width || line.startsWith("    ")) return line;
+      return indent + wrapAnsi(line.trimStart(), width - 2).replaceAll("\n", `\n${indent}`);
+    })
+    .join("\n");
+}
+
 /** In a last column narrower than this nothing is wrapped. */
 const NARROW = 24;
 
