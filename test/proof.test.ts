@@ -4,7 +4,7 @@ import { join } from "node:path";
 import { describe, expect, test } from "vitest";
 import { compare, fold, hatch, ProofError } from "hatch-fold";
 import { freshFolder, inProcess } from "./support/cli.js";
-import { setCell, text } from "./support/sheets.js";
+import { edit, setCell, text } from "./support/sheets.js";
 
 const source = "S-001Skarv \nS-002Perle \n";
 const plan = `hatchfold: 1
@@ -27,6 +27,19 @@ describe("the library", () => {
     await expect((await compare(tables, { source, name })).fold()).rejects.toMatchObject({ code: "unproved" });
     const { bytes, proved } = await fold(tables, { source, name, unproved: true });
     expect([text(bytes), proved]).toEqual([source.replace("S-002", "S-009"), false]);
+  });
+
+  test("records that come alike into several lists are no disorder", async () => {
+    const lists = '{"a": [{"k": 1, "l": [{"v": "x"}]}, {"k": 2, "l": [{"v": "x"}]}]}';
+    const { tables } = await hatch(lists, {
+      plan: "hatchfold: 1\nsources: { s: { file: s.json } }\ntables: { a: { rows: a, key: k, columns: { k: k } }, l: { rows: a/l, inside: a, columns: { v: v } } }\n",
+    });
+    edit(tables, "l.csv", (rows) => [...rows, ["", "", "1", "same"], ["", "", "2", "other"], ["", "", "2", "same"], ["", "", "1", "x"]]);
+    const { bytes, proved } = await fold(tables, { source: lists });
+    expect(JSON.parse(text(bytes))).toMatchObject({
+      a: [{ l: [{ v: "x" }, { v: "same" }, { v: "x" }] }, { l: [{ v: "x" }, { v: "other" }, { v: "same" }] }],
+    });
+    expect(proved).toBe(true);
   });
 
   test("proves what holds, whatever else the plan says", async () => {

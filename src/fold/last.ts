@@ -52,7 +52,8 @@ export class LastInLists {
     list.place = place;
     const one = sums.get(textOf(sum)) ?? null;
     if (one !== null) one.met++;
-    if (list.last !== null && (one === null || one.index < list.last.index)) list.last.isWrong = true;
+    // of records that come alike into several lists it is not known which this is
+    if (list.last !== null && (one === null || (one.count === 1 && one.index < list.last.index))) list.last.isWrong = true;
     if (one !== null) list.last = one;
   }
 

