@@ -73,6 +73,10 @@ export interface Sum {
   b: number;
 }
 
+export function isZero({ a, b }: Readonly<Sum>): boolean {
+  return (a | b) === 0;
+}
+
 export function addTo(sum: Sum, { a, b }: Readonly<Sum>): void {
   sum.a = (sum.a + a) | 0;
   sum.b = (sum.b + b) | 0;

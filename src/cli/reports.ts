@@ -74,7 +74,7 @@ async function documentsOf(comparison: Comparison): Promise<{ before: unknown; a
   for await (const chunk of text.chunks()) before.push(copied(chunk));
   const after: Uint8Array[] = [];
   const [splices] = await planSplices(comparison);
-  for await (const piece of foldedText(text, splices, corrections[0])) after.push(copied(piece));
+  for await (const piece of foldedText(text, splices, corrections[0]).chunks()) after.push(copied(piece));
   const parse = (pieces: readonly Uint8Array[]): unknown => dialect.parse!(decode(concat(pieces)).replace(/^\ufeff/, ""));
   return { before: parse(before), after: parse(after) };
 }

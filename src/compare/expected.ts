@@ -69,7 +69,7 @@ class Node {
   /** It leaves its place. */
   moves = false;
   from: DifferingRow | NewRow | null = null;
-  /** By table: records of lists that are shown in its row, when any of those is edited. */
+  /** A list that its row shows is edited. */
   listed = false;
 
   constructor(

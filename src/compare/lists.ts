@@ -1,4 +1,5 @@
 /** What somebody wrote into cells that show lists, as edits of the lists' records. */
+import { isZero } from "../bytes/hash.js";
 import { largest, pushAll } from "../bytes/lists.js";
 import type { Snapshot } from "../rows/snapshot.js";
 import type { ProblemList } from "../model/findings.js";
@@ -9,7 +10,7 @@ import { Kind } from "../model/kind.js";
 import type { NewValue } from "../edits/edit.js";
 import type { InlineColumn, CompiledTable } from "../plan/compile.js";
 import { isFollowing } from "../model/plan.js";
-import { alignItems, alignNamed, alignPlaces, keepIdentity, type Aligned } from "../layouts/align.js";
+import { alignItems, alignNamed, alignPlaces, besideIn, keepIdentity, type Aligned } from "../layouts/align.js";
 import { holdsNoItem, unpackItems } from "../cells/pack.js";
 import type { Placing } from "../layouts/layout.js";
 
@@ -208,7 +209,7 @@ function editList(list: List, { items, rest }: Said, context: Context, edits: Li
             items.map(cellsIn),
           );
   // what no column shows of an item stays with it
-  const hides = table.node.nameSlot < 0 && old.some(({ rest, inside }) => (rest.a | rest.b | inside.a | inside.b) !== 0);
+  const hides = table.node.nameSlot < 0 && old.some(({ rest, inside }) => !isZero(rest) || !isZero(inside));
   const now = placed.map((item) => (item === null ? null : cellsIn(item)));
   const was = old.map((one) => cellsIn(one.contents));
   const kept = hides ? keepIdentity(aligned, was, now, column.gapsStay) : aligned;
@@ -236,13 +237,10 @@ function apply({ host, table, old }: List, { shown, items, aligned }: Alignment,
     pointer: "",
     source: {},
   });
-  const staying = aligned.flatMap((one) => (one.kind === "kept" || one.kind === "changed" ? [one] : []));
-  const besideOf = (now: number): Placing["beside"] => {
-    const before = staying.findLast((one) => one.now < now);
-    const after = staying.find((one) => one.now > now);
-    if (before === undefined) return after && { at: old[after.old].unitStart, before: true };
-    return before.old === old.length - 1 ? undefined : { at: old[before.old].span.end, before: false };
-  };
+  const besideOf = besideIn(
+    aligned,
+    old.map(({ unitStart, span }) => ({ start: unitStart, end: span.end })),
+  );
   for (const one of aligned) {
     if (one.kind === "gone") edits.differing.push(made(old[one.old], [], true));
     else if (one.kind === "new") {

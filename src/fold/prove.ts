@@ -18,8 +18,7 @@ import { scanAll } from "../source/pass.js";
 import type { Progress, Watch } from "../source/watch.js";
 import { filesOf } from "../sheets/receipt.js";
 import { LastInLists } from "./last.js";
-import { spliced } from "../source/totals.js";
-import { sourceMeanwhile } from "./write.js";
+import { foldedText, sourceMeanwhile } from "./write.js";
 
 type Proven = Pick<Comparison, "parts" | "expectation" | "receipt" | "corrections">;
 
@@ -92,9 +91,7 @@ async function refuseOthersWork({ parts, receipt }: Proven): Promise<void> {
 
 async function readFolded(part: SourceText, { splices, corrections }: Writing, assembler: Assembler, watch: Watch): Promise<void> {
   const { text, index, name } = part;
-  const edited = spliced(text, splices[index]);
-  const own = corrections[index] ?? [];
-  const whole = own.length === 0 ? edited : spliced(edited, own);
+  const whole = foldedText(text, splices[index], corrections[index] ?? []);
   try {
     await scanAll({ ...whole, chunks: () => inLargePieces(whole.chunks()) }, assembler.begin(part), { ...watch, phase: "prove" });
   } catch (error) {

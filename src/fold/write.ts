@@ -1,9 +1,10 @@
 /** fold: edited tables + source → the source with exactly those changes. */
+import type { ByteSource } from "../bytes/source.js";
 import type { TextSource } from "../bytes/encoding.js";
 import { fingerprinter } from "../bytes/hash.js";
 import { TablesError } from "../errors/error.js";
 import { spliced } from "../source/totals.js";
-import { applySplices, type Splice } from "../edits/splice.js";
+import type { Splice } from "../edits/splice.js";
 
 /** Takes the folded source, piece by piece; a piece is valid only during the call. */
 export type ByteSink = (bytes: Uint8Array) => void | Promise<void>;
@@ -42,7 +43,7 @@ export async function writeFolded(
     writing = out(text.encodeBack(bytes));
     writing.catch(() => undefined); // told when it is waited for
   };
-  for await (const piece of foldedText(text, splices, corrections)) {
+  for await (const piece of foldedText(text, splices, corrections).chunks()) {
     if (filled + piece.length > gathered.length) {
       if (text.encoding === "utf-8" && filled > 0) await flush();
       if (filled + piece.length > gathered.length) gathered = grown(gathered, filled, filled + piece.length);
@@ -56,8 +57,9 @@ export async function writeFolded(
 }
 
 /** The folded text, in UTF-8. */
-export function foldedText(text: TextSource, splices: readonly Splice[], corrections: readonly Splice[]): AsyncIterable<Uint8Array> {
-  return corrections.length === 0 ? applySplices(text, splices) : applySplices(spliced(text, splices), corrections);
+export function foldedText(text: TextSource, splices: readonly Splice[], corrections: readonly Splice[]): ByteSource {
+  const edited = spliced(text, splices);
+  return corrections.length === 0 ? edited : spliced(edited, corrections);
 }
 
 function grown(bytes: Uint8Array, filled: number, size: number): Uint8Array<ArrayBuffer> {

@@ -1,4 +1,6 @@
 /** Old and new items of a list, brought together. */
+import type { Span } from "../edits/edit.js";
+import type { Placing } from "./layout.js";
 import { pushTo } from "../model/push-to.js";
 import { largest, pushAll } from "../bytes/lists.js";
 
@@ -122,6 +124,17 @@ export function keepIdentity(
     return [{ kind: !staying.has(i) ? "moved" : isSame(old[i], cells) ? "kept" : "changed", old: i, now: j }];
   });
   return [...gone, ...there];
+}
+
+/** Where an item goes that does not stay: beside one that does, whose span is known; behind the last one, unless said. */
+export function besideIn(aligned: readonly Aligned[], old: readonly Span[]): (now: number) => Placing["beside"] {
+  const staying = aligned.flatMap((one) => (one.kind === "kept" || one.kind === "changed" ? [one] : []));
+  return (now) => {
+    const before = staying.findLast((one) => one.now < now);
+    const after = staying.find((one) => one.now > now);
+    if (before === undefined) return after && { at: old[after.old].start, before: true };
+    return before.old === old.length - 1 ? undefined : { at: old[before.old].end, before: false };
+  };
 }
 
 /** The longest run of numbers that rise, others left out. */

@@ -1,4 +1,5 @@
 /** A list that was made in a sheet, without marks: it is put behind what the records have, or takes its place. */
+import { isZero } from "../bytes/hash.js";
 import { pushTo } from "../model/push-to.js";
 import { CallError } from "../errors/error.js";
 import { nearest } from "../errors/nearest.js";
@@ -8,7 +9,7 @@ import { ACTION_TITLE, MARK_TITLE, PLACE_TITLE } from "../model/plan.js";
 import { formatMark } from "../model/marks.js";
 import type { ColumnView, GivenLists, Placing, SheetPlace, SheetReading, TableRow, TableRows } from "./layout.js";
 import { readHosts } from "../records/items.js";
-import { alignItems, keepIdentity } from "./align.js";
+import { alignItems, besideIn, keepIdentity } from "./align.js";
 import { readAll, readTitled, type TitledRow } from "../sheets/titled.js";
 
 interface GivenList {
@@ -48,13 +49,7 @@ function inPlace(held: readonly Held[], rows: readonly TitledRow[], shown: reado
   const cellsOf = ({ cells }: Pick<Held, "cells">): string[] => shown.map((c) => cells[c] ?? "");
   const [old, now] = [held.map(cellsOf), rows.map(cellsOf)];
   const aligned = keepIdentity(alignItems(old, now), old, now);
-  const staying = aligned.flatMap((one) => (one.kind === "kept" || one.kind === "changed" ? [one] : []));
-  const besideOf = (at: number): Placing["beside"] => {
-    const before = staying.findLast((one) => one.now < at);
-    const after = staying.find((one) => one.now > at);
-    if (before === undefined) return after && { at: held[after.old].start, before: true };
-    return before.old === held.length - 1 ? undefined : { at: held[before.old].end, before: false };
-  };
+  const besideOf = besideIn(aligned, held);
   return aligned.map((one) => {
     if (one.kind === "gone") return { row: null, was: held[one.old] };
     const row = rows[one.now];
@@ -100,7 +95,7 @@ function givenTables(tables: readonly CompiledTable[], { append = [], replace = 
 /** The rows that the table would have; nothing when it is no such list. */
 async function listSheet(
   { table, whole, into }: GivenList,
-  { sheet, problems, filter, readSource }: SheetReading,
+  { sheet, problems, filter, readRests }: SheetReading,
 ): Promise<TableRows | null> {
   const { titles, plan } = table;
   const say = { table: plan.name, file: sheet.name };
@@ -121,12 +116,12 @@ async function listSheet(
   const called = ({ bytes, length }: ByteWriter): string => decode(bytes, 0, length);
   if (whole) {
     const holders: string[] = [];
-    await readHosts(readSource, (row, assembler) => {
+    await readHosts(readRests, (row, assembler) => {
       if (row.table === table.parent && into !== "") holders.push(called(assembler.identOf(row)));
       if (row.table !== table || (filter.active && !filter.passes(row, assembler))) return null;
       const holder = assembler.holderOf(row);
       const { place, unitStart: start, end, rest, inside } = row;
-      const hides = (rest.a | rest.b | inside.a | inside.b) !== 0;
+      const hides = !isZero(rest) || !isZero(inside);
       return (cells) => pushTo(places, holder === null ? "" : called(holder), { place, start, end, hides, cells: ["", "", ...cells] });
     });
     // of rows that go nowhere it is told where they are put

@@ -41,7 +41,9 @@ export async function readLayouts(what: LaidOut): Promise<ReadonlyMap<CompiledTa
   const sheetOf = async (table: CompiledTable): Promise<SheetReading | null> => {
     const entry = receipt.tables.find(({ name }) => name === table.plan.name);
     const sheet = entry === undefined ? null : await container.sheet(entry.file);
-    return sheet === null ? null : { sheet, problems, fresh, isWhole: container.isWhole, filter, readSource: records.rests };
+    return sheet === null
+      ? null
+      : { sheet, problems, fresh, isWhole: container.isWhole, filter, readSource: records.rows, readRests: records.rests };
   };
   for (const layout of LAYOUTS) {
     if ("open" in layout) {

@@ -103,6 +103,8 @@ export interface SheetReading {
   /** Which rows were hatched. */
   readonly filter: RowFilter;
   readonly readSource: ReadRows;
+  /** The same with the sums of what no column shows: it takes longer. */
+  readonly readRests: ReadRows;
 }
 
 /** A record on its way into a sheet. */

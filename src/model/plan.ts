@@ -132,10 +132,9 @@ export interface Plan {
 
 export const MARK_TITLE = "fold mark";
 export const ACTION_TITLE = "fold action";
-/** Of a tree: the record above, how deep the record is (from 1), and the way to it from the top. */
 /** Told of records that go to another place in their list. */
 export const PLACE_TITLE = "place in the list";
-
+/** Of a tree: the record above, how deep the record is (from 1), and the way to it from the top. */
 export const UPPER_TITLE = "parent";
 export const DEPTH_TITLE = "depth";
 export const WAY_TITLE = "path";

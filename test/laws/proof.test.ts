@@ -60,6 +60,11 @@ tables:
   lights: { rows: ${rows === "." ? "" : `${rows}/`}lights, inside: stations, columns: { name: name, size: size } }
 `;
 
+const LINE_TABLES = `tables:
+  stations: { rows: stations, key: code, columns: { code: code, name: name, size: size } }
+  lights: { rows: stations/lights, inside: stations, columns: { name: name, size: size } }
+`;
+
 interface World {
   readonly format: string;
   readonly file: string;
@@ -139,10 +144,7 @@ sources:
       records:
         stations: { tag: STA, fields: [code, secret, name, size, end] }
         lights: { tag: LIG, inside: stations, fields: [name, size, secret] }
-tables:
-  stations: { rows: stations, key: code, columns: { code: code, name: name, size: size } }
-  lights: { rows: stations/lights, inside: stations, columns: { name: name, size: size } }
-`,
+${LINE_TABLES}`,
     write: (stations) => {
       const next = counter();
       return stations
@@ -166,10 +168,7 @@ sources:
       records:
         stations: { tag: { at: 1-2, is: "01" }, fields: { code: 3-8, secret: 9-14, name: 15-30, size: 31-38, end: 39-44 } }
         lights: { tag: { at: 1-2, is: "02" }, inside: stations, fields: { name: 3-18, size: 19-26, secret: 27-32 } }
-tables:
-  stations: { rows: stations, key: code, columns: { code: code, name: name, size: size } }
-  lights: { rows: stations/lights, inside: stations, columns: { name: name, size: size } }
-`,
+${LINE_TABLES}`,
     write: (stations) => {
       const next = counter();
       return stations
