@@ -252,3 +252,41 @@ describe("plans", () => {
     await expect(hatch(SOURCE, { plan: plan(cross) })).rejects.toThrow(message);
   });
 });
+
+describe("codes may be given as labels", () => {
+  const named = PEOPLE.replace("key: code, columns: { code: code }", "key: code, label: name, columns: { code: code, name: name }");
+  const source = SOURCE.replace('{"code": "S-1"}, {"code": "S-2"}', '{"code": "S-1", "name": "North"}, {"code": "S-2", "name": "South"}');
+  const role = (is: string): string => source.replace('"keeper"', `"${is}"`);
+
+  test.each(["person", "person name"])("under %s, and over the columns", async (title) => {
+    const { tables } = await hatch(source, { plan: named });
+    edit(tables, "postings.csv", () => [
+      [title, "North", "South"],
+      ["Ása", "mate", "relief"],
+      ["Rut", "cook; boatman", ""],
+    ]);
+    expect(text((await fold(tables, { source })).bytes)).toBe(role("mate"));
+  });
+
+  test("also those of new records", async () => {
+    const { tables } = await hatch(source, { plan: named });
+    edit(tables, "people.csv", (rows) => [...rows, ["", "", "", "Cy"]]);
+    edit(tables, "postings.csv", (rows) => [...rows, ["", "", "", "Cy", "", "guest", ""]]);
+    const { postings } = JSON.parse(text((await fold(tables, { source })).bytes)) as { postings: object[] };
+    expect(postings.at(-1)).toEqual({ person: "003", station: "S-2", role: "guest" });
+  });
+
+  test("in a new document", async () => {
+    const sheets = {
+      "people.csv": "id,name\n1,Ása\n2,Rut\n",
+      "stations.csv": "code,name\nA,North\nB,South\n",
+      "postings.csv": "person,North,South\nÁsa,k,\nRut,,h\n",
+    };
+    const tables = new MemoryTables(Object.entries(sheets).map(([file, value]) => [file, bytes(value)]));
+    const { postings } = JSON.parse(text((await foldNew(tables, { plan: named })).bytes)) as { postings: object[] };
+    expect(postings).toEqual([
+      { person: 1, station: "A", role: "k" },
+      { person: 2, station: "B", role: "h" },
+    ]);
+  });
+});

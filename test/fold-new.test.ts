@@ -165,6 +165,60 @@ tables:
     expect(notes.map((note) => note.message)).toContain('flat.csv: the column "Remarks" is in no table of the plan, and was left out.');
   });
 
+  test.each<[string, string[], object]>([
+    [
+      "what a row leaves blank another one says, and no link is made of nobody",
+      ["P-1;;S-01;keeper;", ";;;;", "P-1;Ása;;;", ";;S-02;;", "P-2;Rut;;;"],
+      {
+        people: [
+          { id: "P-1", name: "Ása" },
+          { id: "P-2", name: "Rut" },
+        ],
+        stations: [{ code: "S-01" }, { code: "S-02" }],
+        postings: [{ person: "P-1", station: "S-01", role: "keeper" }],
+      },
+    ],
+    [
+      "two codes are a link",
+      ["P-1;;S-01;;"],
+      { people: [{ id: "P-1" }], stations: [{ code: "S-01" }], postings: [{ person: "P-1", station: "S-01" }] },
+    ],
+  ])("%s", async (_, rows, made) => {
+    expect(JSON.parse(text((await foldNew(flat(...rows), { plan })).bytes))).toEqual(made);
+  });
+
+  test("ids are made and links follow in one call, people being known by their names", async () => {
+    const named = plan
+      .replace(
+        "key: id\n    sheet: { file: flat.csv, titles: { id: Person no, name: Person } }",
+        'key: id\n    label: name\n    new: { id: "P-{0}" }\n    sheet: { file: flat.csv, titles: { name: Person } }',
+      )
+      .replace("person: Person no", "person name: Person");
+    const { bytes, notes } = await foldNew(flat(";Ása;S-01;keeper;", ";Rut;S-01;relief;", ";Ása;S-02;keeper;"), { plan: named });
+    expect(JSON.parse(text(bytes))).toEqual({
+      people: [
+        { id: "P-1", name: "Ása" },
+        { id: "P-2", name: "Rut" },
+      ],
+      stations: [{ code: "S-01" }, { code: "S-02" }],
+      postings: [
+        { person: "P-1", station: "S-01", role: "keeper" },
+        { person: "P-2", station: "S-01", role: "relief" },
+        { person: "P-1", station: "S-02", role: "keeper" },
+      ],
+    });
+    // two columns of the sheet are in no table; none of the plan's is missed
+    expect(notes.map((note) => note.code)).toEqual(["column-left", "column-left"]);
+  });
+
+  test("the only table of a sheet takes each record once, and says so", async () => {
+    const one =
+      "hatchfold: 1\nsources: { n: { file: n.json, format: json } }\ntables: { people: { rows: people, key: id, columns: { id: id, name: name } } }\n";
+    const { bytes, notes } = await foldNew(tables({ "people.csv": "id,name\nP-1,\nP-1,Ása\nP-2,Rut\n" }), { plan: one });
+    expect(text(bytes).replace(/\s/g, "")).toBe('{"people":[{"id":"P-1","name":"Ása"},{"id":"P-2","name":"Rut"}]}');
+    expect(notes.map((note) => note.message)).toEqual(["1 row repeats a record, which was taken once (row 3)."]);
+  });
+
   test("in windows-1252", async () => {
     const one = flat("P-1;Ása;S-01;keeper;");
     one.contents.set("flat.csv", Uint8Array.from(Buffer.from(one.text("flat.csv"), "latin1")));
@@ -200,6 +254,12 @@ tables:
       "file: flat.csv, titles: { code: Station }",
       "file: flat.cvs, titles: { code: Station }",
       /there is no sheet flat\.cvs/,
+    ],
+    [
+      "a slip in a title",
+      "titles: { code: Station }",
+      "titles: { code: Staton }",
+      /takes "code" of "stations" from a column "Staton"[^]*Perhaps "Station" is meant/,
     ],
     [
       "no such titles",
@@ -250,7 +310,7 @@ describe("from one shape to another: tables of one plan, folded by another", () 
   });
 
   test("parts in parts become a flat list with the code of the part above, and go back", async () => {
-    const flat = await reshaped(NESTED, nested, coded("sheet: { titles: { upper: parent, lantern: lanterns, path: way } },"));
+    const flat = await reshaped(NESTED, nested, coded("sheet: { titles: { upper: parent, lantern: lanterns, path: '' } },"));
     expect((JSON.parse(flat) as { parts: object[] }).parts).toEqual([
       { id: "P-01", lantern: "L-1", name: "Optics" },
       { id: "P-02", name: "Lens", upper: "P-01" },
@@ -258,7 +318,7 @@ describe("from one shape to another: tables of one plan, folded by another", () 
       { id: "P-04", name: "Bulb", upper: "P-03", qty: 2 },
       { id: "P-05", lantern: "L-2", name: "Optics" },
     ]);
-    const back = `${head("json", "n.json")}${lanterns}  parts: { rows: lanterns/parts, inside: lanterns, tree: parts, key: id, label: name, sheet: { titles: { parent: upper, lanterns: lantern, path: way } }, columns: { name: name, qty: qty, id: id } }\n`;
+    const back = `${head("json", "n.json")}${lanterns}  parts: { rows: lanterns/parts, inside: lanterns, tree: parts, key: id, label: name, sheet: { titles: { parent: upper, lanterns: lantern, path: "" } }, columns: { name: name, qty: qty, id: id } }\n`;
     const made = JSON.parse(await reshaped(flat, coded(""), back)) as { lanterns: object[] };
     const bare = JSON.stringify(made).replace(/,?"id":"P-\d\d",?/g, (match) => (match.startsWith(",") && match.endsWith(",") ? "," : ""));
     expect(JSON.parse(bare)).toEqual(JSON.parse(NESTED));

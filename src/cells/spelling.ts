@@ -60,7 +60,7 @@ export function spellText(text: string, blank: Blank = "absent"): string {
 export function spellCell(kind: Kind, text: string, column: ColumnPlan): string {
   switch (kind) {
     case Kind.Absent:
-      return column.blank === "absent" ? "" : "(absent)";
+      return column.blank === "absent" || column.blank === "keep" ? "" : "(absent)";
     case Kind.Null:
       return column.blank === "null" ? "" : "(null)";
     case Kind.EmptyList:
@@ -81,7 +81,7 @@ export function spellCell(kind: Kind, text: string, column: ColumnPlan): string 
 
 /** Reads a cell back. `null` when a JSON literal in parentheses is broken. */
 export function readCell(cell: string, blank: Blank): CellValue | null {
-  if (cell === "") return blank === "absent" ? ABSENT : blank === "null" ? NULL : EMPTY;
+  if (cell === "") return blank === "null" ? NULL : blank === "empty" ? EMPTY : ABSENT;
   if (cell === "(absent)") return ABSENT;
   if (cell === "(null)") return NULL;
   if (cell === "(empty)") return EMPTY;

@@ -41,6 +41,8 @@ interface RowAt {
 class RowDiffer {
   readonly healed: Healed[] = [];
   unchanged = 0;
+  /** How many blank cells say nothing, by table and slot, where the source has something. */
+  private readonly kept = new Map<CompiledTable, Map<number, number>>();
   private readonly problems: ProblemList;
   private readonly pointers: Pointers;
 
@@ -64,6 +66,8 @@ class RowDiffer {
         else rows.push(row);
       }
     }
+    for (const [{ plan }, slots] of this.kept)
+      for (const [slot, count] of slots) this.problems.note("blank-kept", { title: titleOf(plan, slot), count }, plan.name);
     return rows;
   }
 
@@ -105,6 +109,7 @@ class RowDiffer {
           else this.heal(sheet, { row, column: snapshot.table.holder!, found: content, restored: snapshot.parentIdent, why });
         }
       } else if (column < 0 || snapshot.says(column, content)) continue;
+      else if (content === "" && this.saysNothing(snapshot, sheet, column)) continue;
       else if (column >= slots) {
         const title = titleOf(snapshot.table.plan, column);
         const hosted = snapshot.table.hosted[column - slots];
@@ -139,6 +144,20 @@ class RowDiffer {
         made.lists = { ...edits, cells: [...lists].map(([slot, content]) => ({ slot, content })) };
     }
     return made;
+  }
+
+  /** Is a blank cell no edit: as the plan says, or as the row was matched by the label or the code beside it? */
+  private saysNothing({ table, place }: Snapshot, sheet: Sheet, slot: number): boolean {
+    const { columns } = table.plan;
+    const { blank } = slot < columns.length ? columns[slot] : fieldOf(table.hosted[slot - columns.length]);
+    if (blank !== "keep") {
+      const beside = table.references.find(({ labelSlot, shownSlot }) => labelSlot === slot || shownSlot === slot);
+      const matched = beside === undefined ? "label" : "cell";
+      return sheet.matchedBy(place, beside?.slot ?? slot) === matched;
+    }
+    const kept = this.kept.get(table) ?? new Map<number, number>();
+    this.kept.set(table, kept.set(slot, (kept.get(slot) ?? 0) + 1));
+    return true;
   }
 
   private editable(snapshot: Snapshot, sheet: Sheet, row: number, slot: number, content: string): boolean {

@@ -62,7 +62,8 @@ async function join(
   await readLabels(guide, records.cells);
   const wheres = receipt.tables.flatMap((table) => (table.where === undefined ? [] : [`${table.name}: ${table.where}`]));
   const filter = await RowFilter.parse(plan, { where: wheres });
-  const laid = await readLayouts({ guide, receipt, container, problems: findings, fresh, filter, records, lists: options });
+  const copiesAreNew = options.copies === "new";
+  const laid = await readLayouts({ guide, receipt, container, problems: findings, fresh, filter, records, lists: options, copiesAreNew });
   const sheets = await readSheets({ guide, receipt, container, problems: findings, fresh, laid }, beside);
   if (fresh) adoptDocuments(sheets);
   await matchRows(sheets, findings, records.rows);

@@ -1,14 +1,13 @@
 /** Where rows belong: parents are found by key or mark, among the records of the source and the new rows alike. */
 import { nearest } from "../errors/nearest.js";
 import { harmless } from "../cells/spelling.js";
-import { pushTo } from "../model/push-to.js";
-import { parseMark } from "../model/marks.js";
 import { FILE_TITLE, UPPER_TITLE } from "../model/plan.js";
 import type { CompiledTable } from "../plan/compile.js";
+import { findParents } from "../relations/parents.js";
 import type { Context } from "../rows/context.js";
 import { copyNews, type Draft } from "../rows/draft.js";
 import type { DifferingRow, NewRow, Target } from "../rows/row-edits.js";
-import { keyHash, type Sheet } from "../rows/sheet.js";
+import type { Sheet } from "../rows/sheet.js";
 
 /** Finds where new rows go and which rows move, when new ones have their ids. */
 export async function placeRows(draft: Draft, ctx: Context): Promise<Draft> {
@@ -31,7 +30,7 @@ class Placing {
   readonly moves = new Map<DifferingRow, Target>();
 
   constructor(
-    private readonly rows: readonly DifferingRow[],
+    readonly rows: readonly DifferingRow[],
     readonly news: readonly NewRow[],
     private readonly ctx: Context,
   ) {}
@@ -41,26 +40,26 @@ class Placing {
     if (table.host !== null) return;
     const news = this.news.filter((row) => row.table === table);
     const moved = this.rows.filter((row) => row.snapshot.table === table && row.parent !== null);
-    const find = this.targets(table, [...news.map((row) => row.parentText), ...moved.map((row) => row.parent!)]);
+    const find = await this.targets(table, [...news.map((row) => row.parentText), ...moved.map((row) => row.parent!)]);
     for (const row of news) row.target = await find({ ...row, text: row.parentText });
     for (const row of moved) this.move(row, await find({ ...row, text: row.parent!, atTop: row.atTop === true }));
     if (table.treeSteps === null) this.leave(table);
   }
 
   /** How rows of a table find where they go: to a record of the table around, into a file, or in a tree to one of their own kind. */
-  private targets(table: CompiledTable, texts: readonly string[]): (asking: Asking) => Promise<Target | null> {
+  private async targets(table: CompiledTable, texts: readonly string[]): Promise<(asking: Asking) => Promise<Target | null>> {
     const { parent } = table;
     if (table.treeSteps !== null) return this.targetsInTree(table, texts);
     if (parent === null) return (asking) => Promise.resolve(this.file(table, asking));
-    const find = this.finder(parent, texts);
+    const find = await findParents(parent, texts, this, this.ctx);
     return (asking) => this.one(find(asking.text), parent, asking);
   }
 
   /** Records of a tree go into one of their own kind, or to the top, into what the tree is in. */
-  private targetsInTree(table: CompiledTable, texts: readonly string[]): (asking: Asking) => Promise<Target | null> {
+  private async targetsInTree(table: CompiledTable, texts: readonly string[]): Promise<(asking: Asking) => Promise<Target | null>> {
     const { parent } = table;
-    const inner = this.finder(table, texts, false);
-    const outer = parent === null ? null : this.finder(parent, texts);
+    const inner = await findParents(table, texts, this, this.ctx, false);
+    const outer = parent === null ? null : await findParents(parent, texts, this, this.ctx);
     return async (asking) => {
       const { text, atTop } = asking;
       if (!atTop) return this.one(inner(text), table, asking, UPPER_TITLE);
@@ -108,42 +107,6 @@ class Placing {
     if (text === "") findings.add("file-missing", { files: names }, place);
     else findings.add("file-unknown", { text, nearest: nearest(text, names), files: names }, place);
     return null;
-  }
-
-  /** What a parent cell can mean: records by key or mark, and new rows by key; the `sole` record need not be named. */
-  private finder(parent: CompiledTable, texts: readonly string[], sole = true): (text: string) => Target[] {
-    const base = this.ctx.base.tables[parent.index];
-    const found = parent.keySlot < 0 ? new Map<number, number[]>() : base.keys.find(new Set(texts.map(keyHash)));
-    const renamed = new Map<string, number>();
-    for (const row of this.rows) {
-      const edit = row.snapshot.table === parent ? row.cells.find((cell) => cell.slot === parent.keySlot) : undefined;
-      if (edit !== undefined) renamed.set(edit.content, row.snapshot.place);
-    }
-    const byWord = new Map<string, Target[]>();
-    const none = this.newRowsOf(parent, (word, row) => pushTo(byWord, word, { row })) === 0;
-    return (text) => {
-      if (text === "") return sole && base.records === 1 && none ? [{ place: 0, of: parent }] : [];
-      const fresh = byWord.get(text) ?? [];
-      const again = renamed.get(text);
-      if (again !== undefined) return [{ place: again, of: parent }, ...fresh];
-      const places = (found.get(keyHash(text)) ?? []).map((place) => ({ place, of: parent }));
-      if (places.length + fresh.length > 0) return [...places, ...fresh];
-      const place = parseMark(parent.salt, text);
-      return place >= 0 && place < base.records ? [{ place, of: parent }] : [];
-    };
-  }
-
-  /** How many new rows of the table there are; each with the words that others may call it by. */
-  private newRowsOf(table: CompiledTable, called: (word: string, row: NewRow) => void): number {
-    let count = 0;
-    for (const row of this.news) {
-      if (row.table !== table) continue;
-      count++;
-      const words = new Set(row.name === "" ? [] : [row.name, row.name.slice(1)]);
-      if (table.keySlot >= 0) words.add(row.contents[table.keySlot] ?? "");
-      for (const word of words) called(word, row);
-    }
-    return count;
   }
 
   /** The only one that was found; else it is a problem in the `column` that says where the row belongs. */

@@ -104,9 +104,10 @@ class Cross implements ArrangedSheet {
   readonly cellTitle: string | undefined;
   private readonly cellSlot: number;
   private readonly labelSlot: number;
+  private readonly acrossLabelSlot: number;
   /** Keys of the records on each side, in the order of the source; codes that stand for none come behind. */
   private readonly downKeys = new Map<string, { readonly place: number; readonly label: string }>();
-  private readonly acrossKeys = new Set<string>();
+  private readonly acrossKeys = new Map<string, { readonly label: string }>();
   private readonly links = new Map<string, Map<string, Link[]>>();
   /** Links that name nothing on one of the sides. */
   private loose = 0;
@@ -123,8 +124,9 @@ class Cross implements ArrangedSheet {
     this.down = side(cross.down);
     this.across = side(cross.across);
     this.cellSlot = columns.findIndex(({ title }) => title === cross.cell);
-    const { label, columns: own } = this.down.target.plan;
-    this.labelSlot = own.findIndex(({ title }) => title === label);
+    const labelOf = ({ target }: Side): number => target.plan.columns.findIndex(({ title }) => title === target.plan.label);
+    this.labelSlot = labelOf(this.down);
+    this.acrossLabelSlot = labelOf(this.across);
   }
 
   watch(row: Row, assembler: Assembler): void {
@@ -133,7 +135,10 @@ class Cross implements ArrangedSheet {
       const label = this.labelSlot < 0 ? "" : assembler.text(row, this.labelSlot);
       this.downKeys.set(assembler.text(row, down.target.keySlot), { place: row.place, label });
     }
-    if (row.table === across.target) this.acrossKeys.add(assembler.text(row, across.target.keySlot));
+    if (row.table === across.target) {
+      const label = this.acrossLabelSlot < 0 ? "" : assembler.text(row, this.acrossLabelSlot);
+      this.acrossKeys.set(assembler.text(row, across.target.keySlot), { label });
+    }
   }
 
   write({ row, wanted }: Pick<WrittenRow, "row" | "wanted">, assembler: Assembler): [] {
@@ -171,7 +176,7 @@ class Cross implements ArrangedSheet {
   }
 
   private *rows(): Iterable<SheetCells> {
-    const codes = new Set(this.acrossKeys);
+    const codes = new Set(this.acrossKeys.keys());
     for (const cells of this.links.values()) for (const code of cells.keys()) codes.add(code);
     yield [...this.ownTitles, ...codes];
     for (const code of new Set([...this.downKeys.keys(), ...this.links.keys()])) {
@@ -198,9 +203,10 @@ class Cross implements ArrangedSheet {
       this.watch(row, assembler);
       if (row.table === table) this.write({ row, wanted: !filter.active || filter.passes(row, assembler) }, assembler);
     });
-    const all = await readAll(sheet, (title) => title === this.down.title);
+    const heads = this.ownTitles.slice(2);
+    const all = await readAll(sheet, (title) => heads.includes(title));
     const rows = (all ?? []).filter(({ cells }) => cells.some((cell) => (cell ?? "").trim() !== "")).map(wholeRow);
-    if (rows[0]?.cells.includes(this.down.title) !== true) return null;
+    if (rows[0]?.cells.some((title) => heads.includes(title)) !== true) return null;
     const facts = { count: this.loose, down: this.down.title, across: this.across.title };
     if (this.loose > 0) problems.note("cross-loose", facts, table.plan.name);
     const links = new CrossRows(this, rows, sheet.name, problems, {
@@ -224,7 +230,7 @@ class Cross implements ArrangedSheet {
 interface Known {
   readonly own: readonly string[];
   readonly down: ReadonlyMap<string, { readonly place: number; readonly label: string }>;
-  readonly across: ReadonlySet<string>;
+  readonly across: ReadonlyMap<string, { readonly label: string }>;
   /** There is no source: nothing has a mark. */
   readonly fresh: boolean;
 }
@@ -263,7 +269,7 @@ class CrossRows {
   }
 
   take(): TableRows {
-    return { titles: this.titles, rows: this.rows, ownTitles: true };
+    return { titles: this.titles, rows: this.rows, ownTitles: true, byLabel: true };
   }
 
   /** No link stands for the row as a whole. */
@@ -275,7 +281,7 @@ class CrossRows {
   private codes(titles: readonly string[]): string[] {
     return titles.map((title, c) => {
       if (this.known.own.includes(title) || title.trim() === "") return "";
-      const code = this.healed(title.trim(), this.known.across);
+      const code = this.codeOf(title.trim(), this.known.across);
       const first = titles.findIndex((one) => one.trim() === title.trim());
       if (first === c) return code;
       this.problems.add("title-twice", { title, first: first + 1, second: c + 1 }, this.place(1, title));
@@ -284,10 +290,18 @@ class CrossRows {
   }
 
   /** A code that a spreadsheet has damaged, when it can be only one. */
-  private healed(code: string, keys: ReadonlySet<string> | ReadonlyMap<string, unknown>): string {
+  private healed(code: string, keys: ReadonlyMap<string, unknown>): string {
     if (keys.has(code)) return code;
     const likely = [...keys.keys()].filter((key) => damage(key, code) !== null);
     return likely.length === 1 ? likely[0] : code;
+  }
+
+  /** The code that stands there, or that of the only record that is called so. */
+  private codeOf(word: string, keys: ReadonlyMap<string, { readonly label: string }>): string {
+    const code = this.healed(word, keys);
+    if (keys.has(code) || word === "") return code;
+    const called = [...keys].filter(([, { label }]) => label.trim() === word);
+    return called.length === 1 ? called[0][0] : code;
   }
 
   private row(
@@ -307,17 +321,17 @@ class CrossRows {
       this.problems.add("mark-damaged", { mark }, this.place(number, MARK_TITLE, mark));
       return;
     }
-    const said = cell(down.title);
-    const code = marked ?? this.healed(said, known.down);
+    const labelTitle = known.own.at(3);
+    const said = cell(down.title) || (labelTitle === undefined ? "" : cell(labelTitle));
+    const code = marked ?? this.codeOf(said, known.down);
     const at = this.place(number, down.title, said);
     if (marked !== undefined && titles.includes(down.title) && said !== code && damage(code, said) === null) {
       this.problems.add("cross-mark", { mark, code, title: down.title, said }, at);
       return;
     }
-    const labelTitle = known.own[3];
     const label = known.down.get(code)?.label ?? null;
     const name = labelTitle === undefined || !titles.includes(labelTitle) ? label : cell(labelTitle);
-    if (label !== null && name !== null && name !== label.trim() && damage(label, name) === null) {
+    if (labelTitle !== undefined && label !== null && name !== null && name !== label.trim() && damage(label, name) === null) {
       this.problems.add("read-only", { title: labelTitle, was: label }, this.place(number, labelTitle, name));
       return;
     }

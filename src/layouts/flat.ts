@@ -3,9 +3,10 @@
  * its records on many rows is taken apart, each record once. Rows keep their numbers.
  */
 import { ProblemList } from "../model/findings.js";
+import { FlatRecords, type Field } from "./flat-records.js";
 import { LAYOUTS } from "./index.js";
 import type { Arrangement } from "./layout.js";
-import { CallError } from "../errors/error.js";
+import { CallError, PlanError } from "../errors/error.js";
 import { nearest } from "../errors/nearest.js";
 import { titleOf } from "../plan/compile.js";
 import { ACTION_TITLE, MARK_TITLE, type Plan, type TablePlan } from "../model/plan.js";
@@ -13,7 +14,6 @@ import type { OpenSheet, SheetContainer, SheetRow } from "../sheets/container.js
 import type { Receipt } from "../sheets/receipt.js";
 import { RowsSheet } from "../sheets/rows/sheet.js";
 import { nameOfMark, readAll } from "../sheets/titled.js";
-import { normalised } from "../cells/normalised.js";
 import { titleIn } from "../cells/spelling.js";
 
 /** In so many rows from the top the titles are looked for. */
@@ -64,8 +64,9 @@ export async function splitSheet(container: SheetContainer, plan: Plan, { tables
     sheets.set(file, sheet);
     for (const one of [table, ...beneath]) used.set(one.name, file);
     for (const title of wanted.values()) claimed.set(file, (claimed.get(file) ?? new Set()).add(title));
-    const shared = own.filter((one) => one.sheet?.file === file).length > 1;
-    made.set(usual, layout !== undefined ? retitled(wanted, sheet, hasOthers) : project(table, wanted, sheet, shared, problems));
+    const sharing = own.filter((one) => one !== table && one.sheet?.file === file);
+    const others = sharing.length === 0 ? null : new Set(sharing.flatMap((one) => [...titlesFor(one).values()]));
+    made.set(usual, layout !== undefined ? retitled(wanted, sheet, hasOthers) : project({ table, wanted, sheet, others, problems }));
     if (hasOthers) for (const title of sheet.titles) claimed.get(file)!.add(title);
   }
   for (const [file, titles] of claimed) {
@@ -127,51 +128,58 @@ function wholeRow({ number, cells }: SheetRow): WholeRow {
   return { number, cells: cells.map((cell) => cell ?? "") };
 }
 
-/** The table's own columns, each record once where the sheet is shared. */
-function project(
-  table: TablePlan,
-  wanted: ReadonlyMap<string, string>,
-  sheet: FlatSheet,
-  shared: boolean,
-  problems: ProblemList,
-): OpenSheet {
-  const places = [...wanted].map(([title, name]) => ({ title, c: sheet.titles.indexOf(name) })).filter(({ c }) => c >= 0);
-  const missing = [...wanted].filter(([, name]) => !sheet.titles.includes(name));
-  if (missing.length > 0) problems.note("columns-missing", { titles: missing.map(([, name]) => name), file: sheet.file }, table.name);
+/** What a table is taken from. */
+interface Projection {
+  readonly table: TablePlan;
+  /** What the sheet calls each column; nothing where it is not to be taken. */
+  readonly wanted: ReadonlyMap<string, string>;
+  readonly sheet: FlatSheet;
+  /** Titles that other tables of the sheet take; nothing where there are none. */
+  readonly others: ReadonlySet<string> | null;
+  readonly problems: ProblemList;
+}
+
+/** The table's own columns, each record once. */
+function project({ table, wanted, sheet, others, problems }: Projection): OpenSheet {
+  const said = [...wanted].filter(([, name]) => name !== "");
+  const missing = said.filter(([, name]) => !sheet.titles.includes(name));
+  const slip = missing.find(([title]) => table.sheet?.titles?.has(title) === true);
+  if (slip !== undefined) {
+    const facts = { table: table.name, title: slip[0], name: slip[1], file: sheet.file, nearest: nearest(slip[1], sheet.titles) };
+    throw new PlanError("plan-sheet-title", facts, table.sheet?.place);
+  }
+  // a code is found by the label beside it
+  const isLabelled = (code: string): boolean =>
+    said.some(([title, name]) => title !== code && codeOf(table, title) === code && sheet.titles.includes(name));
+  const told = missing.filter(([title]) => table.fresh?.has(title) !== true && !isLabelled(title));
+  if (told.length > 0) problems.note("columns-missing", { titles: told.map(([, name]) => name), file: sheet.file }, table.name);
+  const fields = said
+    .map(([title, name]): Field => ({
+      title,
+      c: sheet.titles.indexOf(name),
+      code: codeOf(table, title),
+      shared: others?.has(name) === true,
+    }))
+    .filter(({ c }) => c >= 0);
   const mark = sheet.titles.indexOf(MARK_TITLE);
   const action = sheet.titles.indexOf(ACTION_TITLE);
-  const rows: SheetRow[] = [];
-  const keyAt = shared && table.key !== undefined ? places.findIndex(({ title }) => title === table.key) : -1;
-  const seen = new Map<string, { row: number; cells: readonly string[] }>();
-  const spellings = new Map<string, { row: number; key: string }>();
-  for (const { number: row, cells: found } of sheet.rows) {
-    if (action >= 0 && (found[action] ?? "").trim() !== "") continue;
-    const cells = places.map(({ c }) => found[c] ?? "");
-    const first = keyAt < 0 ? undefined : seen.get(cells[keyAt] ?? "");
-    const blank = cells.every((cell) => cell.trim() === "") || (keyAt >= 0 && (cells[keyAt] ?? "").trim() === "");
-    if (!blank && first === undefined) rows.push({ number: row, cells: [mark < 0 ? "" : nameOfMark(found[mark] ?? ""), ...cells] });
-    const place = { table: table.name, file: sheet.file, row };
-    if (blank && keyAt >= 0 && cells.some((cell, i) => cell.trim() !== "" && places[i].title !== table.inside))
-      problems.add("key-missing", { title: table.key! }, { ...place, column: table.key!, value: "" });
-    if (blank || keyAt < 0) continue;
-    if (first !== undefined) {
-      cells.forEach((cell, i) => {
-        if (cell === first.cells[i]) return;
-        const facts = { key: cells[keyAt], title: places[i].title, first: first.row, was: first.cells[i], now: cell };
-        problems.add("rows-disagree", facts, { ...place, column: places[i].title, value: cell });
-      });
-      continue;
-    }
-    seen.set(cells[keyAt], { row, cells });
-    const spelling = normalised(cells[keyAt]);
-    const other = spellings.get(spelling);
-    if (other === undefined) spellings.set(spelling, { row, key: cells[keyAt] });
-    else
-      problems.add(
-        "key-near",
-        { key: cells[keyAt], other: other.key, row: other.row },
-        { ...place, column: table.key!, value: cells[keyAt] },
-      );
+  const once = new FlatRecords({ table, file: sheet.file, fields, shared: others !== null, problems });
+  for (const { number, cells } of sheet.rows) {
+    if (action >= 0 && (cells[action] ?? "").trim() !== "") continue;
+    const name = mark < 0 ? "" : nameOfMark(cells[mark] ?? "");
+    once.take(
+      number,
+      fields.map(({ c }) => cells[c] ?? ""),
+      name,
+    );
   }
-  return new RowsSheet(sheet.file, { number: 1, cells: [MARK_TITLE, ...places.map(({ title }) => title)] }, rows);
+  once.tellRepeats();
+  const rows = once.records.map(({ number, name, cells }) => ({ number, cells: [name, ...cells] }));
+  return new RowsSheet(sheet.file, { number: 1, cells: [MARK_TITLE, ...fields.map(({ title }) => title)] }, rows);
+}
+
+/** The code that a column is, or is the label of. */
+function codeOf({ columns, hosted }: TablePlan, title: string): string {
+  const label = columns.find((column) => column.title === title)?.labelOf ?? hosted.find((column) => column.title === title)?.lookup;
+  return label ?? title;
 }

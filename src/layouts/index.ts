@@ -32,18 +32,28 @@ export interface LaidOut {
   readonly filter: RowFilter;
   readonly records: RecordReader;
   readonly lists: GivenLists;
+  readonly copiesAreNew: boolean;
 }
 
 /** The rows of tables whose sheets have a layout; `null` for tables whose sheet cannot be taken apart. */
 export async function readLayouts(what: LaidOut): Promise<ReadonlyMap<CompiledTable, TableRows | null>> {
-  const { guide, receipt, container, problems, fresh, filter, records, lists } = what;
+  const { guide, receipt, container, problems, fresh, filter, records, lists, copiesAreNew } = what;
   const laid = new Map<CompiledTable, TableRows | null>();
   const sheetOf = async (table: CompiledTable): Promise<SheetReading | null> => {
     const entry = receipt.tables.find(({ name }) => name === table.plan.name);
     const sheet = entry === undefined ? null : await container.sheet(entry.file);
     return sheet === null
       ? null
-      : { sheet, problems, fresh, isWhole: container.isWhole, filter, readSource: records.rows, readRests: records.rests };
+      : {
+          sheet,
+          problems,
+          fresh,
+          copiesAreNew,
+          isWhole: container.isWhole,
+          filter,
+          readSource: records.rows,
+          readRests: records.rests,
+        };
   };
   for (const layout of LAYOUTS) {
     if ("open" in layout) {

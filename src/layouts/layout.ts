@@ -53,6 +53,8 @@ export interface TableRows {
   readonly unmarked?: true;
   /** Its columns are not those of the table: none of them was left out. */
   readonly ownTitles?: true;
+  /** Where a code refers to no record, it may be the label of one. */
+  readonly byLabel?: true;
   /** What the sheet calls what a record is in. */
   readonly nameOf?: (ident: string) => string;
 }
@@ -94,6 +96,8 @@ export interface GivenLists {
 
 /** A sheet as it came back, and what the reading of its layout may ask. */
 export interface SheetReading {
+  /** Rows with the mark of another are new records. */
+  readonly copiesAreNew: boolean;
   readonly sheet: OpenSheet;
   readonly problems: ProblemList;
   /** There are no marks: all rows are new. */

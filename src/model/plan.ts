@@ -6,8 +6,8 @@ import type { Path } from "./path.js";
 export const COLUMN_TYPES = ["any", "text", "number", "integer", "decimal", "boolean", "date"] as const;
 export type ColumnType = (typeof COLUMN_TYPES)[number];
 
-/** What a blank cell stands for; the other two are then spelled out. */
-export const BLANKS = ["absent", "null", "empty"] as const;
+/** What a blank cell stands for; the others are then spelled out. With `keep` it says nothing: what the source has there stays. */
+export const BLANKS = ["absent", "null", "empty", "keep"] as const;
 export type Blank = (typeof BLANKS)[number];
 
 export interface ColumnPlan {
@@ -88,11 +88,13 @@ export interface TablePlan {
   readonly label?: string;
   /** Titles of the columns by which rows without a mark are matched. */
   readonly match?: readonly string[];
+  /** Titles of columns that no two records may have the same in, all of a list taken together. */
+  readonly unique?: readonly (readonly string[])[];
   /** How cells of new rows are filled, by title: `P-{0000}`, `uuid`, or an expression. */
   readonly fresh?: ReadonlyMap<string, string>;
   readonly columns: readonly ColumnPlan[];
   /** The sheet that the rows of a new document come from, when it is not `<table>.csv` with the plan's titles. */
-  readonly sheet?: { readonly file?: string; readonly header?: number; readonly titles?: ReadonlyMap<string, string> };
+  readonly sheet?: { readonly file?: string; readonly header?: number; readonly titles?: ReadonlyMap<string, string>; readonly place?: Place };
   /** Columns of lists that are shown in this table's sheet. */
   readonly hosted: readonly HostedColumn[];
   /** Columns of the sheet in order: places in `columns`, and behind them those in `hosted`. */

@@ -188,7 +188,7 @@ export function compilePlan(plan: Plan, given: readonly Omit<SourceGuide, "root"
       labels: new Map(),
       shown: table.shown,
       nodes: [],
-      blanks: Uint8Array.from(table.columns, ({ blank }) => (blank === "absent" ? Kind.Absent : blank === "null" ? Kind.Null : Kind.Text)),
+      blanks: Uint8Array.from(table.columns, ({ blank }) => (blank === "null" ? Kind.Null : blank === "empty" ? Kind.Text : Kind.Absent)),
       spelled: Uint8Array.from(table.columns, (column) => (column.choices === undefined ? 0 : 1)),
       fills: table.columns.flatMap((column, slot) => (column.fillDown === true ? [slot] : [])),
       keySlot: table.key === undefined ? -1 : table.columns.findIndex((column) => column.title === table.key),

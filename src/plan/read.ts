@@ -121,6 +121,14 @@ class Lists {
   }
 }
 
+/** Lists of titles; a list of titles alone is the only one. */
+function combinations(said: string | readonly string[] | readonly (readonly string[])[] | undefined): (readonly string[])[] | undefined {
+  if (said === undefined) return undefined;
+  if (typeof said === "string") return [[said]];
+  const lists = said.filter((one) => typeof one !== "string");
+  return lists.length > 0 ? lists : [said as readonly string[]];
+}
+
 class Reader {
   constructor(
     private readonly input: PlanInput,
@@ -305,17 +313,27 @@ class Reader {
     }
     const { from, inside, key, label } = table;
     const match = typeof table.match === "string" ? [table.match] : table.match;
-    const unknown = match?.find((title) => !all.includes(title) && title !== inside);
-    if (unknown !== undefined)
+    const unique = combinations(table.unique);
+    for (const [word, said] of [
+      ["match", match],
+      ["unique", unique?.flat()],
+    ] as const) {
+      const unknown = said?.find((title) => !all.includes(title) && title !== inside);
+      if (unknown === undefined) continue;
       throw new PlanError(
         "plan-no-such-column",
         { table: name, column: unknown, nearest: nearest(unknown, all), titles: all },
-        this.place([...where, "match"]),
+        this.place([...where, word]),
       );
+    }
     const fresh = this.fresh(name, table.new, columns);
     const place = this.place([...where, "rows"]);
     const { titles: renamed, ...where_ } = table.sheet ?? {};
-    const sheet = table.sheet && { ...where_, titles: renamed && new Map(Object.entries(renamed)) };
+    const sheet = table.sheet && {
+      ...where_,
+      titles: renamed && new Map(Object.entries(renamed)),
+      place: this.place([...where, "sheet", "titles"]),
+    };
     const entry = {
       name,
       entry: table as Entry,
@@ -325,7 +343,7 @@ class Reader {
     };
     const laid = this.layouts.map(({ words }): Partial<TablePlan> => words?.readTable?.(entry) ?? {});
     const layout = Object.assign({}, ...laid.map((one) => one.layout ?? {})) as TablePlan["layout"];
-    const own = { name, rows, from, inside, key, label, match, fresh, sheet, columns, hosted, shown };
+    const own = { name, rows, from, inside, key, label, match, unique, fresh, sheet, columns, hosted, shown };
     return [Object.assign(own, ...laid, { layout, place }) as TablePlan, ...lists.tables(place)];
   }
 

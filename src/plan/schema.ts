@@ -54,6 +54,10 @@ const table = z.strictObject({
     .union([z.string(), z.array(z.string()).min(1)])
     .optional()
     .describe("titles of the columns by which rows without a mark are matched with records"),
+  unique: z
+    .union([z.string(), z.array(z.string()).min(1), z.array(z.array(z.string()).min(1)).min(1)])
+    .optional()
+    .describe("titles of columns that no two records have the same in, all taken together; several such lists may be said"),
   new: z
     .record(z.string(), z.string())
     .optional()
@@ -62,7 +66,7 @@ const table = z.strictObject({
     .strictObject({
       file: z.string().optional().describe("the sheet that the rows come from; several tables may share one"),
       header: z.number().int().min(1).optional().describe("row number of its titles; found by looking, unless said"),
-      titles: z.record(z.string(), z.string()).optional().describe("title in the plan: title in the sheet"),
+      titles: z.record(z.string(), z.string()).optional().describe("title in the plan: title in the sheet; a blank one for a column that is not taken from it"),
     })
     .optional()
     .describe("where rows of a new document come from"),

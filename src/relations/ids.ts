@@ -2,7 +2,9 @@
 import { fingerprint } from "../bytes/hash.js";
 import { encode } from "../bytes/writer.js";
 import type { ProblemList } from "../model/findings.js";
-import type { NewRow } from "../rows/row-edits.js";
+import { contentValues } from "../rows/values.js";
+import type { NewRow, Target } from "../rows/row-edits.js";
+import { findParents, type KnownRows } from "./parents.js";
 import { compileExpression, firstLine, type Expression } from "../plan/expression.js";
 import type { CompiledTable } from "../plan/compile.js";
 import { scalar } from "../records/filter.js";
@@ -19,7 +21,8 @@ export async function assignIds(draft: Draft, ctx: Context): Promise<Draft> {
   if (patterns.length === 0 || draft.news.length === 0) return draft;
   const news = copyNews(draft.news);
   const put = (row: NewRow, slot: number, content: string): void => putCell(ctx.typer, row, slot, content);
-  for (const { table, title, pattern } of patterns) {
+  // those of records around come first: those inside may be made from them
+  for (const { table, title, pattern } of patterns.sort((one, other) => depthOf(one.table) - depthOf(other.table))) {
     const slot = table.plan.columns.findIndex((column) => column.title === title);
     const blank = news.filter((row) => row.table === table && (row.contents[slot] ?? "") === "");
     if (blank.length === 0) continue;
@@ -30,13 +33,18 @@ export async function assignIds(draft: Draft, ctx: Context): Promise<Draft> {
     } else if (pattern === "uuid") for (const row of blank) put(row, slot, await uuid(`${ctx.seed} ${table.plan.name} ${row.row}`));
     else {
       const expression = { text: pattern, run: await compileExpression(pattern) };
+      const around = await readParents(table, blank, { rows: draft.rows, news }, ctx);
       for (const row of blank) {
-        const id = express(row, title, expression, ctx.findings);
+        const id = express(row, title, expression, { around: around(row), findings: ctx.findings });
         if (id !== null) put(row, slot, id);
       }
     }
   }
   return { ...draft, news };
+}
+
+function depthOf({ parent }: CompiledTable): number {
+  return parent === null ? 0 : depthOf(parent) + 1;
 }
 
 /** Gives one id after the other, beginning behind the highest that there is. */
@@ -65,16 +73,71 @@ async function freeNumbers(
   return () => `${before}${String(++last).padStart(digits, "0")}${behind}`;
 }
 
+/** The record that a new row goes into, as an expression sees it. */
+interface Around {
+  /** Its key, or what the sheet says of it, by the title of that column. */
+  readonly said: Readonly<Record<string, unknown>>;
+  /** Its cells by title; none where it is not known. */
+  readonly parent: Readonly<Record<string, unknown>>;
+}
+
+/** The records that new rows go into: one more pass over the source, where some are there. */
+async function readParents(
+  table: CompiledTable,
+  blank: readonly NewRow[],
+  known: KnownRows,
+  ctx: Context,
+): Promise<(row: NewRow) => Around> {
+  const of = (row: NewRow): CompiledTable | null => (table.treeSteps !== null && !row.atTop ? table : table.parent);
+  const targets = new Map<NewRow, Target>();
+  for (const parent of new Set(blank.map(of))) {
+    if (parent === null) continue;
+    const rows = blank.filter((row) => of(row) === parent);
+    const texts = rows.map((row) => row.parentText);
+    const find = await findParents(parent, texts, known, ctx, parent !== table);
+    for (const row of rows) {
+      const found = find(row.parentText);
+      if (found.length === 1) targets.set(row, found[0]);
+    }
+  }
+  const wanted = new Set([...targets.values()].flatMap((target) => ("place" in target ? [`${target.of.index} ${target.place}`] : [])));
+  const held = new Map<string, Record<string, unknown>>();
+  if (wanted.size > 0)
+    await ctx.records.rows((row, assembler) => {
+      const id = `${row.table.index} ${row.place}`;
+      if (!wanted.has(id)) return;
+      const { cells } = known.rows.find(({ snapshot }) => snapshot.table === row.table && snapshot.place === row.place) ?? { cells: [] };
+      const contents = row.table.plan.columns.map((_, slot) => assembler.text(row, slot));
+      held.set(id, contentValues(row.table, contents, row.kinds, cells));
+    });
+  return (row) => {
+    const target = targets.get(row);
+    const parent: Record<string, unknown> =
+      target === undefined || "file" in target
+        ? {}
+        : "row" in target
+          ? valuesOf(target.row)
+          : held.get(`${target.of.index} ${target.place}`)!;
+    const { key } = of(row)?.plan ?? {};
+    const said = table.holder === null ? {} : { [table.holder]: (key === undefined ? undefined : parent[key]) ?? row.parentText };
+    return { said, parent };
+  };
+}
+
+/** Cells of a new row by title, as an expression sees them. */
+function valuesOf({ table, values }: NewRow): Record<string, unknown> {
+  return Object.fromEntries(
+    table.plan.columns.map((column, i) => [column.title, scalar(values[i]?.kind ?? Kind.Absent, () => values[i]!.text)]),
+  );
+}
+
 function express(
   row: NewRow,
   title: string,
   { text, run }: { readonly text: string; readonly run: Expression },
-  findings: ProblemList,
+  { around: { said, parent }, findings }: { readonly around: Around; readonly findings: ProblemList },
 ): string | null {
-  const values: Record<string, unknown> = {};
-  row.table.plan.columns.forEach(
-    (column, i) => (values[column.title] = scalar(row.values[i]?.kind ?? Kind.Absent, () => row.values[i]!.text)),
-  );
+  const values: Record<string, unknown> = { parent, ...said, ...valuesOf(row) };
   try {
     const result = run({ ...values, row: values });
     if (typeof result === "string" || typeof result === "number" || typeof result === "bigint") return String(result);

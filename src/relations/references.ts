@@ -109,7 +109,8 @@ class References {
         key: now(table.keySlot),
         code: now(slot),
         label: now(labelSlot),
-        codeEdited: edited(slot) !== undefined,
+        // a row that was matched by its code says that code
+        codeEdited: edited(slot) !== undefined || sheet.matchedBy(snapshot.place, slot) === "cell",
         labelEdited: labelSlot >= 0 && edited(labelSlot) !== undefined,
         set: (one, content) => this.setCell(row, one, content),
       };
@@ -312,6 +313,10 @@ class References {
     const found = targets.byKey.get(code);
     if (found === undefined) {
       const named = targets.byLabel.get(code.trim()) ?? [];
+      if (sheet.refersByLabel && named.length === 1) {
+        if (this.allowed(use, named[0])) use.set(slot, named[0].key);
+        return;
+      }
       const near = named.length === 1 ? named[0].key : await this.nearKey(target, targets, code);
       this.problems.add("ref-unknown", { table: target.plan.name, key: target.plan.key ?? "", code, nearest: near }, byCode);
       return;

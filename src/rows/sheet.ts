@@ -34,6 +34,9 @@ export interface NewSheetRow {
   readonly at?: { readonly offset: number; readonly length: number };
 }
 
+/** How a row says which record it is: by the cell itself, or by the label beside a blank code. */
+export type MatchedBy = "cell" | "label";
+
 /** A further row with a mark that another row has already. */
 export type SheetCopy = NewSheetRow & SheetEntry;
 
@@ -64,6 +67,7 @@ export class Sheet implements RowTaker {
   readonly newRows = new Set<NewSheetRow>();
   /** By record, further rows with its mark. */
   readonly copies = new Map<number, SheetCopy[]>();
+  private readonly matched = new Map<number, ReadonlyMap<number, MatchedBy>>();
   /** Content columns hashed, in the order of the sheet. */
   private hashed: number[] = [];
   private markColumn = -1;
@@ -121,6 +125,11 @@ export class Sheet implements RowTaker {
   /** Its rows say by their marks which records they are. */
   get hasMarks(): boolean {
     return this.laid?.unmarked !== true;
+  }
+
+  /** Where a code refers to no record, it may be the label of one. */
+  get refersByLabel(): boolean {
+    return this.laid?.byLabel === true;
   }
 
   /** Some rows have places in their lists. */
@@ -288,12 +297,18 @@ export class Sheet implements RowTaker {
     else if (action === Action.Remove) this.problems.add("remove-new", {}, this.place(view.rowNumber, ACTION_TITLE, "remove"));
   }
 
-  /** Takes a row without a mark for the record at `place`; false when another row stands for that. */
-  adopt(row: NewSheetRow, place: number): boolean {
+  /** Takes a row without a mark for the record at `place`, matched by these slots; false when another row stands for that. */
+  adopt(row: NewSheetRow, place: number, by: ReadonlyMap<number, MatchedBy> = new Map()): boolean {
     if (row.stand === undefined || this.rowOf(place) > 0) return false;
     this.newRows.delete(row);
     this.standings.set(place, row.stand);
+    this.matched.set(place, by);
     return true;
+  }
+
+  /** Was the row of a record matched by this cell, or by the label beside it; or not by it at all? */
+  matchedBy(place: number, slot: number): MatchedBy | null {
+    return this.matched.get(place)?.get(slot) ?? null;
   }
 
   private badMark(view: RowView): void {

@@ -13,6 +13,7 @@ import { checkNames } from "./names.js";
 import { checkRemovals } from "./removals.js";
 import { checkRequired } from "./required.js";
 import { checkRests } from "./rests.js";
+import { checkUnique } from "./unique.js";
 
 const CHECKS: readonly ((draft: Draft, ctx: Context) => void | Promise<void>)[] = [
   checkCells,
@@ -24,6 +25,7 @@ const CHECKS: readonly ((draft: Draft, ctx: Context) => void | Promise<void>)[] 
   checkMoves,
   checkRemovals,
   checkKeys,
+  checkUnique,
 ];
 
 export async function runChecks(draft: Draft, ctx: Context): Promise<void> {

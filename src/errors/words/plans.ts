@@ -75,6 +75,21 @@ export const PLANS = {
     `"${table}" has no column "${column}"`,
     perhaps(nearest, `Columns: ${list(titles)}.`),
   ],
+  "plan-sheet-title": ({
+    table,
+    title,
+    name,
+    file,
+    nearest,
+  }: {
+    table: string;
+    title: string;
+    name: string;
+    file: string;
+  } & Nearest) => [
+    `the plan takes "${title}" of "${table}" from a column "${name}", and ${file} has none of that title`,
+    perhaps(nearest, `Write a title of ${file}, or "" for a column that is not to be taken from it.`),
+  ],
   "plan-choices-twice": ({ column }: { column: string }) => [
     `two choices of "${column}" are shown as the same word`,
     "Each code needs a word of its own.",

@@ -12,6 +12,12 @@ export interface LostFacts {
   readonly mirrored: boolean;
 }
 
+/** Columns that no two records have the same in, taken together, and what a row says there. */
+export interface Combination {
+  readonly titles: readonly string[];
+  readonly values: readonly string[];
+}
+
 export const ROWS = {
   "mirror-differ": ({ code, other, stays, row }: { code: string; other: string; stays: boolean; row: number }) => [
     stays
@@ -165,6 +171,18 @@ export const ROWS = {
     `its ${titles.join(", ")} is that of the record ${shown(near)} but for spaces, case or spelling`,
     "Write it as that record has it, or change it so that nobody takes the two for one.",
   ],
+  "unique-taken": ({ titles, values, record, row }: Combination & { record: number; row: number | null }) => [
+    `record ${number(record)}${row === null ? "" : ` (row ${row})`} has the same ${titles.join(", ")}: ${list(values)}`,
+    "There may be one such record: edit that one, or write something else here.",
+  ],
+  "unique-twice": ({ titles, values, rows }: Combination & { rows: readonly number[] }) => [
+    `rows ${firstFew(rows)} have the same ${titles.join(", ")}: ${list(values)}`,
+    "There may be one such record: keep one of these rows.",
+  ],
+  "blank-kept": ({ title, count: n }: Titled & { count: number }) => [
+    `${count(n, "blank cell")} of "${title}" ${n === 1 ? "leaves" : "leave"} what the source has there (blank: keep in the plan).`,
+    "To clear a value write (absent).",
+  ],
   "rows-left": ({ kind, rows }: { kind: "change" | "add" | "move" | "remove"; rows: readonly number[] }) => {
     const what = { change: "changed", add: "new", move: "moved", remove: "removed" }[kind];
     return [
@@ -209,6 +227,11 @@ export const ROWS = {
       })
       .join(", ")}`,
     "Make the edit in all of its rows, or in none.",
+  ],
+  "rows-repeated": ({ rows }: { rows: readonly number[] }) => [
+    rows.length === 1
+      ? `1 row repeats a record, which was taken once${atRows(rows)}.`
+      : `${number(rows.length)} rows repeat records, and each record was taken once${atRows(rows)}.`,
   ],
   "key-near": ({ key, other, row }: { key: string; other: string; row: number }) => [
     `${shown(key)} and ${shown(other)} in row ${row} are the same but for spaces, case or spelling`,

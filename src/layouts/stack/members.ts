@@ -46,6 +46,11 @@ function isStacked(table: CompiledTable): boolean {
   return table.plan.stacked !== undefined;
 }
 
+/** The key that a row of the sheet gives its record; nothing where it gives none. */
+export function keyOf({ table, titles, from }: Member, cells: readonly (string | undefined)[]): string {
+  return table.keySlot < 0 ? "" : (cells[from + titles.indexOf(table.plan.key!)] ?? "").trim();
+}
+
 /** Two tables may have a title in common: the second is told by its table's name. */
 function free(title: string, table: string, taken: readonly string[]): string {
   let one = taken.includes(title) ? `${table} ${title}` : title;

@@ -5,6 +5,7 @@ import type { SheetReading, TableRows } from "../layout.js";
 import type { ProblemList } from "../../model/findings.js";
 import type { CompiledTable } from "../../plan/compile.js";
 import { parseMark } from "../../model/marks.js";
+import { copiesAsNew } from "./copies.js";
 import { mergeRepeats } from "./repeat.js";
 import type { Member, Stack } from "./members.js";
 import { asNew, readTitled, type TitledRow } from "../../sheets/titled.js";
@@ -23,7 +24,8 @@ export async function unstack(stack: Stack, reading: SheetReading): Promise<Read
     stack.titles.map((_, at) => sheet.present[at] || told(at)),
     sheet,
   );
-  const rows = (fresh ? sheet.rows.map(asNew) : sheet.rows).flatMap((row) => rowOf(stack, row, say, problems) ?? []);
+  const found = (fresh ? sheet.rows.map(asNew) : sheet.rows).flatMap((row) => rowOf(stack, row, say, problems) ?? []);
+  const rows = reading.copiesAreNew && !fresh ? await copiesAsNew(stack, found, reading.readSource) : found;
   if (stack.repeats) await mergeRepeats(stack, rows, apart, reading);
   else putBeneath(stack, rows, apart, isWhole);
   return new Map(apart.tables());

@@ -8,7 +8,7 @@ import { pushTo } from "../../model/push-to.js";
 import { damage } from "../../cells/heal.js";
 import type { ReadRows } from "../../records/reader.js";
 import { formatMark, parseMark } from "../../model/marks.js";
-import type { Member, Stack } from "./members.js";
+import { keyOf, type Member, type Stack } from "./members.js";
 import { isFilled, type Apart, type StackRow } from "./rows.js";
 
 type Cells = readonly (string | undefined)[];
@@ -112,8 +112,9 @@ export async function mergeRepeats(
     const merged = [...first.cells];
     if (first.owner !== outer && !first.mark.startsWith("+")) merged[0] = "";
     const key = outer.table.keySlot < 0 ? -1 : outer.titles.indexOf(outer.table.plan.key!);
-    if (key >= 0 && (merged[outer.from + key] ?? "") === "") merged[outer.from + key] = name;
-    if (name.startsWith("+row ")) merged[0] = name;
+    // a name is no key: the plan says how one is made, or it is missing
+    if (name.startsWith("+")) merged[0] = name;
+    else if (key >= 0 && (merged[outer.from + key] ?? "") === "") merged[outer.from + key] = name;
     for (const [i, title] of outer.shown.entries()) {
       const at = outer.from + i;
       const said = group.filter(({ cells }) => (cells[at] ?? "") !== "");
@@ -135,10 +136,6 @@ export async function mergeRepeats(
     const place = { table: outer.table.plan.name, file, row: first.number, column: title, value: said[0].cells[at] };
     problems.add("repeats-differ", facts, place);
   }
-}
-
-function keyOf({ table, titles, from }: Member, cells: Cells): string {
-  return table.keySlot < 0 ? "" : (cells[from + titles.indexOf(table.plan.key!)] ?? "").trim();
 }
 
 /** The records that the rows show or name. */

@@ -1,0 +1,118 @@
+/**
+ * What no two records have the same in (`unique:` in a plan): looked at for rows that are new or say something else there,
+ * when codes and parents are known. A new row may not be a record that it would have been matched with (`match:`), either.
+ */
+import { pushTo } from "../../model/push-to.js";
+import { titleOf, type CompiledTable } from "../../plan/compile.js";
+import { codeSlot } from "../../relations/match.js";
+import { aroundPlace } from "../../rows/baseline.js";
+import { Column } from "../../rows/columns.js";
+import type { Context } from "../../rows/context.js";
+import type { Draft } from "../../rows/draft.js";
+import type { DifferingRow, NewRow, Target } from "../../rows/row-edits.js";
+import { isNothing } from "../../cells/spelling.js";
+
+interface Rule {
+  readonly table: CompiledTable;
+  readonly titles: readonly string[];
+  readonly slots: readonly number[];
+  /** Only new rows are asked. */
+  readonly onlyNew: boolean;
+  /** Rows that will have what they say, by that. */
+  readonly claims: Map<string, (NewRow | DifferingRow)[]>;
+  /** Records that will say something else. */
+  readonly freed: Set<number>;
+}
+
+export async function checkUnique(draft: Draft, ctx: Context): Promise<void> {
+  const told = new Set(ctx.findings.hit.map(({ table, row }) => `${table} ${row}`));
+  const rules = ctx.guide.tables.flatMap((table) => rulesOf(table)).filter((rule) => fill(rule, draft, told));
+  if (rules.length === 0) return;
+  const owners = new Map<Rule, Map<string, number>>(rules.map((rule) => [rule, new Map()]));
+  await ctx.records.cells((row, assembler) => {
+    for (const rule of rules) {
+      if (rule.table !== row.table || rule.freed.has(row.place) || draft.gone.get(row.table)?.has(row.place) === true) continue;
+      const around = (): string => String(aroundPlace(row.parent?.place ?? -1, row.parent?.table === row.table));
+      const said = wordsOf(rule, (slot) => (slot === Column.Parent ? around() : assembler.text(row, slot)));
+      if (said !== null && rule.claims.has(said) && !owners.get(rule)!.has(said)) owners.get(rule)!.set(said, row.place);
+    }
+  });
+  for (const rule of rules) tell(rule, owners.get(rule)!, ctx);
+}
+
+function rulesOf(table: CompiledTable): Rule[] {
+  const { unique = [], match } = table.plan;
+  const rule = (titles: readonly string[], onlyNew: boolean): Rule => ({
+    table,
+    titles,
+    slots: titles.map((title) => codeSlot(table, title)),
+    onlyNew,
+    claims: new Map(),
+    freed: new Set(),
+  });
+  return [...unique.map((titles) => rule(titles, false)), ...(match === undefined ? [] : [rule(match, true)])];
+}
+
+/** Takes the rows that a rule asks, but for those that have been `told` of a problem; false when there are none. */
+function fill(rule: Rule, { news, rows, moves }: Draft, told: ReadonlySet<string>): boolean {
+  const { table, slots, claims, freed } = rule;
+  for (const row of news) {
+    // rows that could not be matched have heard of it
+    if (row.table !== table || (rule.onlyNew && told.has(`${table.plan.name} ${row.row}`))) continue;
+    const said = wordsOf(rule, (slot) => (slot === Column.Parent ? around(row.target, table) : (row.contents[slot] ?? "")));
+    if (said !== null) pushTo(claims, said, row);
+  }
+  for (const row of rows) {
+    const { snapshot, cells, removed } = row;
+    if (snapshot.table !== table) continue;
+    const target = moves.get(row);
+    const moved = target !== undefined && slots.includes(Column.Parent);
+    if (!removed && !moved && !cells.some(({ slot }) => slots.includes(slot))) continue;
+    freed.add(snapshot.place);
+    if (removed || rule.onlyNew) continue;
+    const { parentPlace, parentTable } = snapshot;
+    const stays = String(aroundPlace(parentPlace, parentTable === table));
+    const said = wordsOf(rule, (slot) => {
+      if (slot === Column.Parent) return target === undefined ? stays : around(target, table);
+      return cells.find((cell) => cell.slot === slot)?.content ?? snapshot.content(slot);
+    });
+    if (said !== null) pushTo(claims, said, row);
+  }
+  return claims.size > 0;
+}
+
+/** What tells records apart by the place that they go to. */
+function around(target: Target | null, table: CompiledTable): string {
+  if (target === null) return "";
+  if ("row" in target) return `new ${target.row.row}`;
+  return "place" in target ? String(aroundPlace(target.place, target.of === table)) : "-1";
+}
+
+/** What a row says in all the columns; nothing where it says nothing in one of them. */
+function wordsOf({ slots }: Rule, cell: (slot: number) => string): string | null {
+  const words = slots.map(cell);
+  return words.some(isNothing) ? null : JSON.stringify(words);
+}
+
+function tell({ table, titles, slots, claims }: Rule, owners: ReadonlyMap<string, number>, { findings }: Context): void {
+  for (const [said, rows] of claims) {
+    const owner = owners.get(said);
+    if (owner === undefined && rows.length === 1) continue;
+    const seen = rows.map(({ sheet, row }) => sheet.seenRow(row));
+    for (const row of rows) {
+      const contents = (slot: number): string => {
+        if (slot === Column.Parent) return "parentText" in row ? row.parentText : (row.parent ?? row.snapshot.parentIdent);
+        const words = JSON.parse(said) as string[];
+        return words[slots.indexOf(slot)];
+      };
+      const values = slots.map(contents);
+      const title = slots[0] === Column.Parent ? table.holder! : titleOf(table.plan, slots[0]);
+      const place = row.sheet.place(row.row, title, values[0]);
+      if (owner === undefined) findings.add("unique-twice", { titles, values, rows: seen }, place);
+      else {
+        const standing = row.sheet.seenRow(row.sheet.rowOf(owner));
+        findings.add("unique-taken", { titles, values, record: owner + 1, row: standing === 0 ? null : standing }, place);
+      }
+    }
+  }
+}
