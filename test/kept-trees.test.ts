@@ -284,3 +284,67 @@ test("a plan whose words for a tree do not fit says so", async () => {
   ];
   for (const [plan, message] of wrong) await expect(hatch(WAYS, { plan, name: "w.csv" })).rejects.toThrow(message);
 });
+
+describe("a path that is written is taken by no other record", () => {
+  const PLACES = [
+    ["North", 1],
+    ["North/Pier", 2],
+    ["North/Pier/Lamp", 3],
+    ["South", 4],
+    ["South/Pier", 5],
+  ];
+  const kept = {
+    source: JSON.stringify({ places: PLACES.map(([way, no]) => ({ way, no })) }),
+    plan: "tree: { path: way }, columns: { way: way, no: no }",
+    at: 4,
+  };
+  const nest = (name: string, ...places: object[]): object => ({ name, places });
+  const nested = {
+    source: JSON.stringify({ places: [nest("North", nest("Pier", nest("Lamp"))), nest("South", nest("Pier"))] }),
+    plan: "tree: places, label: name, columns: { name: name }",
+    at: 4,
+  };
+  const put =
+    (row: number, way: string) =>
+    (rows: string[][], at: number): void =>
+      void ((rows[row] ??= rows[0].map(() => ""))[at] = way);
+  const CASES: [what: string, tree: typeof kept, change: (rows: string[][], at: number) => void, wanted: string[]][] = [
+    ["a branch that is renamed", kept, put(1, "South"), ["tree-taken 2"]],
+    ["a leaf", kept, put(5, "North/Pier"), ["tree-taken 6"]],
+    ["a new one", kept, put(6, "North/Pier"), ["tree-taken 7"]],
+    ["a space in the last name", kept, put(2, "North/ Pier"), ["edits-slight"]],
+    ["a new one with a space", kept, put(6, "North/ Pier"), ["keys-near"]],
+    ["nested: one that moves", nested, put(5, "North/Pier"), ["tree-taken 6"]],
+    ["nested: a new one", nested, put(6, "South/Pier"), ["tree-taken 7"]],
+    [
+      "two that change names",
+      kept,
+      (rows, at) => {
+        for (const [row, way] of [
+          [1, "South"],
+          [4, "North"],
+        ] as const)
+          rows[row][at] = way;
+      },
+      [],
+    ],
+    [
+      "one that takes the place of a removed one",
+      kept,
+      (rows, at) => {
+        rows[5][1] = "remove";
+        rows[6] = rows[0].map((_, c) => (c === at ? "South/Pier" : ""));
+      },
+      [],
+    ],
+  ];
+  test.each(CASES)("%s", async (_, { source, plan, at }, change, wanted) => {
+    const { tables } = await hatch(source, {
+      name: "s.json",
+      plan: `hatchfold: 1\nsources: { s: { file: s.json } }\ntables: { places: { rows: places, ${plan} } }\n`,
+    });
+    edit(tables, "places.csv", (rows) => change(rows, at));
+    const { problems, notes } = await compare(tables, { source, name: "s.json" });
+    expect([...problems.map(({ code, row }) => `${code} ${row}`), ...notes.map(({ code }) => code)]).toEqual(wanted);
+  });
+});

@@ -94,7 +94,12 @@ export interface TablePlan {
   readonly fresh?: ReadonlyMap<string, string>;
   readonly columns: readonly ColumnPlan[];
   /** The sheet that the rows of a new document come from, when it is not `<table>.csv` with the plan's titles. */
-  readonly sheet?: { readonly file?: string; readonly header?: number; readonly titles?: ReadonlyMap<string, string>; readonly place?: Place };
+  readonly sheet?: {
+    readonly file?: string;
+    readonly header?: number;
+    readonly titles?: ReadonlyMap<string, string>;
+    readonly place?: Place;
+  };
   /** Columns of lists that are shown in this table's sheet. */
   readonly hosted: readonly HostedColumn[];
   /** Columns of the sheet in order: places in `columns`, and behind them those in `hosted`. */

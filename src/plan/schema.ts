@@ -66,7 +66,10 @@ const table = z.strictObject({
     .strictObject({
       file: z.string().optional().describe("the sheet that the rows come from; several tables may share one"),
       header: z.number().int().min(1).optional().describe("row number of its titles; found by looking, unless said"),
-      titles: z.record(z.string(), z.string()).optional().describe("title in the plan: title in the sheet; a blank one for a column that is not taken from it"),
+      titles: z
+        .record(z.string(), z.string())
+        .optional()
+        .describe("title in the plan: title in the sheet; a blank one for a column that is not taken from it"),
     })
     .optional()
     .describe("where rows of a new document come from"),

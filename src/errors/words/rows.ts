@@ -72,6 +72,10 @@ export const ROWS = {
     `nothing is at ${shown(way)}, but ${shown(near)} is the same but for spaces, case or spelling`,
     "Write it as it is there; a record of that name beside it would have to be added in a row of its own.",
   ],
+  "tree-taken": ({ way, row }: { way: string; row: number | null }) => [
+    `another record is at ${shown(way)} already${row === null ? "" : `: row ${row}`}`,
+    "Give it a name that none beside it has; or edit that record, and not this one.",
+  ],
   "tree-key": ({ way, key }: { way: string; key: string }) => [
     `nothing is at ${shown(way)}, and a record made for it would need a "${key}"`,
     `Add a row for it, or say in the plan how a new "${key}" is made.`,

@@ -13,6 +13,7 @@ import { parseMark } from "../../model/marks.js";
 import { readCell } from "../../cells/spelling.js";
 import { readHosts, sourceRow } from "../../records/items.js";
 import { aroundTree, depthIn, joinWay, splitWay, treeTitles, type TreeIndex } from "./tree-index.js";
+import { checkWays, type WrittenWay } from "./taken.js";
 import { KeptTree } from "./kept.js";
 import { type KnownRow, same, Spots, type TreeColumns, type Fresh, type Spot } from "./spots.js";
 
@@ -50,20 +51,20 @@ export async function untree(
 class TreeSheet {
   private readonly present: readonly boolean[];
   private last: number;
-  private readonly say: { readonly table: string; readonly file: string };
-  private readonly problems: ProblemList;
+  readonly say: { readonly table: string; readonly file: string };
+  readonly problems: ProblemList;
   private readonly at: TreeColumns;
   private readonly nested: boolean;
   private readonly made = new Map<number, (string | undefined)[]>();
   private readonly fresh: Fresh[] = [];
-  private readonly known = new Map<number, KnownRow>();
+  readonly known = new Map<number, KnownRow>();
   /** Rows at the top of the tree. */
   private readonly tops = new Set<number>();
   /** Records whose rows say `remove`, with those rows. */
-  private readonly removed = new Map<number, number>();
+  readonly removed = new Map<number, number>();
   /** New rows of which nobody can say where they belong: they are not looked at any further. */
   private readonly faulty = new Set<Fresh>();
-  private readonly spots: Spots;
+  readonly spots: Spots;
   /** By key and by way, as the sheet says them; `null` where two rows say the same. */
   private readonly keys = new Map<string, Spot | null>();
   private readonly ways = new Map<string, Spot | null>();
@@ -72,9 +73,11 @@ class TreeSheet {
   /** Keys of records of the source, as the sheet says them. */
   private readonly saidKeys = new Map<number, string>();
   private readonly nearWays = new Map<string, string>();
+  /** Rows that say by their way where they are, or what they are called. */
+  private readonly written: WrittenWay[] = [];
 
   constructor(
-    private readonly index: TreeIndex,
+    readonly index: TreeIndex,
     private readonly titles: readonly string[],
     { present, last }: TitledSheet,
     private readonly isWhole: boolean,
@@ -172,6 +175,8 @@ class TreeSheet {
       else cells[at.upper] = spot === null ? (cells[at.upper] ?? "") : this.codeText(spot, cells[at.upper]);
       if (index.tree.kind !== "coded") this.checkLoop({ fresh: one }, one.number);
     }
+    const fresh = this.fresh.filter((one) => !this.faulty.has(one));
+    checkWays(this.written, this.titles[at.way], { ...this, fresh });
   }
 
   /** What the sheet calls a record that others name by its mark. */
@@ -246,6 +251,7 @@ class TreeSheet {
       // where two records are called so, the parent says which
       const spot = this.isTwice(names) && said.length > 0 ? said[0].spot : this.spotOfWay(names, number, cells[way]!);
       if (spot === null) return;
+      this.written.push({ number, value: cells[way]!, spot: { place } });
       if (name !== was && now === was) {
         spots.renamed.set(place, name);
         if (called) cells[label] = name;
@@ -254,6 +260,7 @@ class TreeSheet {
     }
     if (called && now !== was && edited(label, was)) {
       if (!this.mayBeCalled(now, where(label))) return;
+      if (index.tree.kind === "way" && !ownWay) this.written.push({ number, value: now, spot: { place } });
       spots.renamed.set(place, now);
     }
     if (edited(depth, index.depthText(place))) {
@@ -298,6 +305,7 @@ class TreeSheet {
         this.faulty.add(one);
         return;
       }
+      this.written.push({ number, value: cells[way]!, spot: { fresh: one } });
       said.push({ at: way, spot });
     } else if (index.tree.kind === "way" && (one.label === "" || !this.mayBeCalled(one.label, where(label)))) {
       if (one.label === "") this.problems.add("tree-nameless", { title: this.titles[way] }, where(way));
