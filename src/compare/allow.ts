@@ -18,7 +18,7 @@ export function keepAllowed(draft: Draft, { sheets, findings }: Context, allow: 
     const seen = row.sheet.seenRow(row.row);
     const gone = row.removed && !may("remove");
     const cells = row.cells.filter(({ slot }) => may(isPlace(row, slot) ? "move" : "change"));
-    const placing = may("move") ? row.placing : undefined;
+    const [placing, toPlace] = may("move") ? [row.placing, row.toPlace] : [];
     const lists = may("change") ? row.lists : undefined;
     const labels = may("change") ? row.labels : undefined;
     const parent = may("move") ? row.parent : null;
@@ -26,8 +26,8 @@ export function keepAllowed(draft: Draft, { sheets, findings }: Context, allow: 
     const unmoved = row.cells.some((cell) => isPlace(row, cell.slot) && !cells.includes(cell));
     if (row.cells.some((cell) => !isPlace(row, cell.slot) && !cells.includes(cell)) || row.lists !== lists || row.labels !== labels)
       leave(table, "change", seen);
-    if (row.parent !== parent || row.placing !== placing || unmoved) leave(table, "move", seen);
-    const kept = { ...row, cells, parent, lists, labels, placing };
+    if (row.parent !== parent || row.placing !== placing || row.toPlace !== toPlace || unmoved) leave(table, "move", seen);
+    const kept = { ...row, cells, parent, lists, labels, placing, toPlace };
     return gone || isUnchanged(kept) ? [] : [kept];
   });
   const notAdded = new Set(draft.notAdded);
@@ -45,4 +45,8 @@ export function keepAllowed(draft: Draft, { sheets, findings }: Context, allow: 
 function isPlace({ snapshot }: DifferingRow, slot: number): boolean {
   const { tree, columns } = snapshot.table.plan;
   return (tree?.kind === "way" || tree?.kind === "depth") && columns[slot].title === tree.column;
+}
+
+export function mayDo(allow: readonly Allowed[] | undefined, kind: Allowed): boolean {
+  return allow === undefined || allow.includes(kind);
 }

@@ -14,7 +14,7 @@ import { NO_DRAFT } from "../rows/draft.js";
 import { noteUnseen } from "../rows/unseen.js";
 import type { SheetContainer } from "../sheets/container.js";
 import { containerOf, type Tables } from "../sheets/index.js";
-import { keepAllowed } from "./allow.js";
+import { keepAllowed, mayDo } from "./allow.js";
 import { runChecks } from "./checks/index.js";
 import type { CompareInput, Comparison, Expectation, SheetRowName } from "./comparison.js";
 import { describe, noteLinksNotTaken, placeAdded } from "./describe.js";
@@ -24,6 +24,7 @@ import { joinRows } from "./join.js";
 import { noteMisplaced } from "./misplaced.js";
 import { readNewRows } from "./new-rows.js";
 import { openHatched } from "./open.js";
+import { orderRows } from "./order.js";
 import { placeRows } from "./parents.js";
 import { rejectDependents } from "./reject.js";
 import { addTotals } from "./totals.js";
@@ -42,6 +43,7 @@ export async function compareTables(tables: Tables | SheetContainer, input: Comp
   draft = await keepReferred(draft, ctx); // records that cannot go, as others go on referring to them
   draft = await keepAgreements(draft, ctx); // what says the same for one code
   draft = await placeRows(draft, ctx); // parents and files: where new rows go, which rows move
+  draft = await orderRows(draft, ctx, mayDo(input.allow, "move")); // where in their lists
   await runChecks(draft, ctx); // names, expressions, moves, removals, keys
   await noteNearKeys(draft, ctx); // keys that are others but for a space
   noteLinksNotTaken(draft, ctx); // what new rows say where it says nothing

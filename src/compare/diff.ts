@@ -3,9 +3,10 @@ import { Kind } from "../model/kind.js";
 import type { Edit, NewValue, Span } from "../edits/edit.js";
 import { kinOf } from "../layouts/empty-stand-ins.js";
 import { editLists } from "./lists.js";
+import { placeIn } from "./order.js";
 import { type CellEdit, type DifferingRow, isUnchanged } from "../rows/row-edits.js";
 import { stepsTo, titleOf, type InlineColumn, type CompiledTable } from "../plan/compile.js";
-import type { ColumnPlan, HostedColumn } from "../model/plan.js";
+import { canOrder, type ColumnPlan, type HostedColumn } from "../model/plan.js";
 import { startsWith, type Step } from "../model/path.js";
 import type { Context } from "../rows/context.js";
 import type { Draft } from "../rows/draft.js";
@@ -96,6 +97,7 @@ class RowDiffer {
     let lists: Map<number, string> | undefined;
     let labels: Map<number, string> | undefined;
     let parent: string | null = null;
+    let toPlace: number | undefined;
     for (let c = 0; c < sheet.columns.length; c++) {
       const column = sheet.columns[c];
       const content = found[c] ?? "";
@@ -120,6 +122,8 @@ class RowDiffer {
           this.problems.add("links-elsewhere", { title, links: hosted.table.plan.name, was }, sheet.place(row, title, content));
         } else if (hosted.column.lookup !== undefined) (labels ??= new Map<number, string>()).set(column, content);
         else if (this.editable(snapshot, sheet, row, column, content)) (lists ??= new Map<number, string>()).set(column, content);
+      } else if (isPlaceIn(snapshot.table, column)) {
+        toPlace = this.place({ snapshot, sheet, row, pointer }, column, content) ?? toPlace;
       } else {
         const edit = this.cell({ snapshot, sheet, row, pointer }, column, content);
         if (edit !== null) cells.push(edit);
@@ -127,7 +131,7 @@ class RowDiffer {
     }
     const placing = sheet.placingOf(row) ?? undefined;
     const atTop = sheet.isAtTop(row);
-    const made: DifferingRow = { snapshot, sheet, row, cells, parent, atTop, placing, removed: false, pointer, source };
+    const made: DifferingRow = { snapshot, sheet, row, cells, parent, atTop, placing, toPlace, removed: false, pointer, source };
     if (labels !== undefined) made.labels = labels;
     if (lists !== undefined) {
       const context = {
@@ -168,6 +172,21 @@ class RowDiffer {
     return false;
   }
 
+  /** The place in the list that a cell says; nothing where it is healed, or cannot be one. */
+  private place({ snapshot, sheet, row }: RowAt, slot: number, content: string): number | undefined {
+    const { title, readOnly } = snapshot.table.plan.columns[slot];
+    const was = snapshot.content(slot);
+    const why = this.healable(sheet, title) ? damage(was, content) : null;
+    const to = placeIn(content);
+    const where = sheet.place(row, title, content);
+    if (why !== null) this.heal(sheet, { row, column: title, found: content, restored: was, why });
+    else if (readOnly) this.problems.add("read-only", { title, was }, where);
+    else if (!canOrder(snapshot.table.plan) || snapshot.table.plan.order !== undefined) this.problems.add("place-edited", { was }, where);
+    else if (to === undefined) this.problems.add("place-unread", { was }, where);
+    else return to;
+    return undefined;
+  }
+
   private cell({ snapshot, sheet, row, pointer }: RowAt, slot: number, content: string): CellEdit | null {
     const column = snapshot.table.plan.columns[slot];
     const before = snapshot.content(slot);
@@ -180,10 +199,6 @@ class RowDiffer {
     const place = sheet.place(row, column.title, content);
     if (column.readOnly) {
       this.problems.add("read-only", { title: column.title, was: before }, place);
-      return null;
-    }
-    if (column.at.end === "index") {
-      this.problems.add("place-edited", { was: before }, place);
       return null;
     }
     const { table, file } = snapshot;
@@ -288,6 +303,10 @@ export function cellChanges(row: DifferingRow): Change[] {
       ...row.source,
     };
   });
+}
+
+function isPlaceIn({ plan }: CompiledTable, slot: number): boolean {
+  return slot < plan.columns.length && plan.columns[slot].at.end === "index";
 }
 
 /** Edits of one row's cells. */

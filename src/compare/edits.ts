@@ -8,7 +8,7 @@ import { isFollowing, UPPER_TITLE } from "../model/plan.js";
 import { sheetName, slotOf, stepsFrom, titleOf, type CompiledTable } from "../plan/compile.js";
 import type { Placing } from "../layouts/layout.js";
 import type { Context } from "../rows/context.js";
-import type { Draft } from "../rows/draft.js";
+import { placingOf, type Draft } from "../rows/draft.js";
 import { callTitles, columnOrder, recordName } from "../rows/names.js";
 import type { DifferingRow, NewRow, RowEdits, Target } from "../rows/row-edits.js";
 import { partAt } from "../source/parts.js";
@@ -63,9 +63,10 @@ class Editor {
     const target = this.draft.moves.get(row);
     const own = row.removed ? [removal(row)] : cellEdits(row, this.modelIn(table, file));
     if (row.removed && table.host === null) this.changes.push(this.wholeChange("removed", row));
-    if (row.placing?.stays === true) this.changes.push(this.wholeChange("moved", row));
+    const placing = placingOf(this.draft, row);
+    if (placing?.stays === true) this.changes.push(this.wholeChange("moved", row));
     if (target !== undefined) {
-      if (row.placing?.says !== null) this.changes.push(this.wholeChange("moved", row));
+      if (placing?.says !== null) this.changes.push(this.wholeChange("moved", row));
       own.push(removal(row));
       this.join(table, target, row);
     }
@@ -83,8 +84,8 @@ class Editor {
   }
 
   private join(table: CompiledTable, target: Target, record: NewRow | DifferingRow): void {
-    const { row, placing } = record;
-    this.group(table, target, placing?.beside).members.push({ rank: placing?.rank ?? Infinity, row, record });
+    const placing = placingOf(this.draft, record);
+    this.group(table, target, placing?.beside).members.push({ rank: placing?.rank ?? Infinity, row: record.row, record });
   }
 
   private group(table: CompiledTable, target: Target, beside: Placing["beside"]): Group {
@@ -149,7 +150,7 @@ class Editor {
     const { snapshot } = row;
     const { table } = snapshot;
     const moved = kind === "moved";
-    const says = row.placing?.says ?? null;
+    const says = placingOf(this.draft, row)?.says ?? null;
     const moves =
       says === null
         ? { column: table.holder!, old: snapshot.parentIdent, new: row.parent ?? "" }

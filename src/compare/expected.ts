@@ -11,7 +11,7 @@ import type { CompiledTable } from "../plan/compile.js";
 import { hostedCells } from "../records/items.js";
 import { RowSums, type SummedCell } from "../records/sums.js";
 import type { Context } from "../rows/context.js";
-import type { Draft } from "../rows/draft.js";
+import { placingOf, type Draft, type OrderedList } from "../rows/draft.js";
 import type { CellEdit, DifferingRow, NewRow, Target } from "../rows/row-edits.js";
 import type { Snapshot } from "../rows/snapshot.js";
 import { SummedRows } from "../rows/summed.js";
@@ -40,6 +40,8 @@ export interface Expected {
   readonly takesOut: readonly boolean[];
   readonly isGone: (table: CompiledTable, place: number) => boolean;
   /** Records that come behind all others of their list, in this order. */
+  /** Lists whose order was edited, with the sums of all records that will be in them. */
+  readonly orders: readonly { readonly table: CompiledTable; readonly sums: readonly Sum[]; readonly from: DifferingRow | NewRow }[];
   readonly last: readonly { readonly table: CompiledTable; readonly sum: Sum; readonly from: DifferingRow | NewRow }[];
 }
 
@@ -63,6 +65,8 @@ class Node {
   /** The file that it is at the top of, where there is no record around. */
   fileBefore = -1;
   fileAfter = -1;
+  /** The sum of what it will say, when that is known. */
+  whole: Sum | null = null;
   snapshot: Snapshot | null = null;
   edits: readonly CellEdit[] = [];
   removed = false;
@@ -114,7 +118,8 @@ class Expectation {
       changed: this.changed,
       takesOut: this.takesOut,
       added: this.added,
-      last: this.last.sort((one, other) => rankOf(one.from) - rankOf(other.from) || one.from.row - other.from.row),
+      last: this.last.sort((one, other) => this.rankOf(one.from) - this.rankOf(other.from) || one.from.row - other.from.row),
+      orders: this.draft.orders.flatMap((list) => this.orderOf(list)),
       isGone: (table, place) => this.nodes.get(idOf(table, place))?.removed ?? gone.get(table)?.has(place) ?? false,
     };
   }
@@ -199,14 +204,21 @@ class Expectation {
       const edited = node.edits.length > 0 || node.listed;
       if (node.snapshot === null ? edited : !node.snapshot.summed) this.wanted.set(id, node);
     }
-    if (this.wanted.size === 0) return;
+    // records that say what they said, in lists that are put in order
+    const ordered = new Set<string>();
+    for (const { table, records } of this.draft.orders)
+      for (const one of records) if (typeof one === "number" && !this.nodes.has(idOf(table, one))) ordered.add(idOf(table, one));
+    if (this.wanted.size + ordered.size === 0) return;
     const read = new SummedRows(this.ctx.guide);
     await this.ctx.records.rests((row, assembler) => {
       read.read(row, assembler);
-      const node = this.wanted.get(idOf(row.table, row.place));
+      const id = idOf(row.table, row.place);
+      const node = this.wanted.get(id);
       if (node !== undefined) node.snapshot = read.snapshot(row, { sheetRow: 0, action: 0 }, assembler);
+      if (ordered.has(id)) this.ordered.set(id, { ...read.sums.record });
     });
   }
+  private readonly ordered = new Map<string, Sum>();
 
   /** From the innermost records outward. */
   private sum(): void {
@@ -219,13 +231,32 @@ class Expectation {
     }
     for (let node = ready.pop(); node !== undefined; node = ready.pop()) {
       const whole = this.newWhole(node);
+      node.whole = whole;
       const { after, from } = node;
-      const goes = node.place < 0 || after !== node.before || node.fileAfter !== node.fileBefore;
-      if (goes && !node.removed && node.table.host === null && from?.placing?.beside === undefined)
+      const goes = node.place < 0 || node.moves;
+      if (goes && !node.removed && node.table.host === null && (from === null || placingOf(this.draft, from)?.beside === undefined))
         this.last.push({ table: node.table, sum: whole, from: from! });
       if (!node.removed) addTo(after === null ? this.files[node.fileAfter] : after.inside, whole);
       if (after !== null && --after.pending === 0) ready.push(after);
     }
+  }
+
+  private rankOf(row: DifferingRow | NewRow): number {
+    return placingOf(this.draft, row)?.rank ?? Number.MAX_VALUE;
+  }
+
+  /** The records of a list in their order; where some do not move or come, as they were rejected, it is not known. */
+  private orderOf({ table, records }: OrderedList): Expected["orders"][number][] {
+    const { rejected, news, moves } = this.draft;
+    const isOut = (one: number | DifferingRow | NewRow): boolean => typeof one !== "number" && rejected.has(one);
+    const from = records.find((one) => typeof one !== "number") ?? [...moves.keys()].find((row) => row.snapshot.table === table) ?? news[0];
+    if (records.some(isOut) || [...moves.keys()].some((row) => row.snapshot.table === table && rejected.has(row))) return [];
+    const sums = records.map((one): Sum => {
+      const id = typeof one === "number" ? idOf(table, one) : "snapshot" in one ? idOf(table, one.snapshot.place) : null;
+      const node = id === null ? this.news.get(one as NewRow) : this.nodes.get(id);
+      return node?.whole ?? this.ordered.get(id!)!;
+    });
+    return [{ table, sums, from: from as DifferingRow | NewRow }];
   }
 
   private oldWhole(node: Node): Sum {
@@ -355,10 +386,6 @@ class Expectation {
       .sort((one, other) => (one.placing?.rank ?? Infinity) - (other.placing?.rank ?? Infinity) || 0);
   }
   private listed: Map<Node, Node[]> | null = null;
-}
-
-function rankOf({ placing }: DifferingRow | NewRow): number {
-  return placing?.rank ?? Number.MAX_VALUE;
 }
 
 function spelled(table: CompiledTable, slot: number, value: NewValue | null): SummedCell {

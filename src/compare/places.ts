@@ -1,6 +1,10 @@
 /** Where records stand, and rows go, in the files of the source. */
 import type { Context } from "../rows/context.js";
+import type { CompiledTable } from "../plan/compile.js";
+import type { Row } from "../records/assemble.js";
+import { aroundPlace } from "../rows/baseline.js";
 import type { Target } from "../rows/row-edits.js";
+import type { Snapshot } from "../rows/snapshot.js";
 import { partAt, type SourceText } from "../source/parts.js";
 
 /** Source offset at which a record begins. */
@@ -15,4 +19,20 @@ export function fileOf(target: Target, ctx: Context): SourceText {
   if ("place" in target) return partAt(parts, startOf(target, ctx));
   const { row } = target;
   return row.target === null ? parts[row.table.source.first] : fileOf(row.target, ctx);
+}
+
+/** A word for the list of a table that a row goes into: two rows with one word are in one list. */
+export function listOfTarget(target: Target, table: CompiledTable): string {
+  if ("row" in target) return `new ${target.row.table.index} ${target.row.row}`;
+  return "file" in target ? `file ${target.file}` : String(aroundPlace(target.place, target.of === table));
+}
+
+/** The same of a row of the source; `file` is that which it is in. */
+export function listOfRow({ table, parent }: Pick<Row, "table" | "parent">, file: number): string {
+  return parent === null ? `file ${file}` : String(aroundPlace(parent.place, parent.table === table));
+}
+
+/** The same of a row of the source that was kept. */
+export function listOfSnapshot({ table, parentTable, parentPlace, file }: Snapshot): string {
+  return parentTable === null ? `file ${file}` : String(aroundPlace(parentPlace, parentTable === table));
 }

@@ -1,4 +1,4 @@
-/** Do the records that come into lists stand behind all others there, in the order that is said? */
+/** Do records stand in their lists in the order that is said: those that come behind all others, and lists that were put in order? */
 import type { Expected } from "../compare/expected.js";
 import type { Sum } from "../bytes/hash.js";
 import type { CompiledTable } from "../plan/compile.js";
@@ -63,6 +63,61 @@ export class LastInLists {
       for (const one of sums.values()) if (one.isWrong && one.met === 1 && one.count === 1) return one.coming;
     return null;
   }
+}
+
+type Order = Expected["orders"][number];
+
+/** What has been read of one list. */
+interface Reading {
+  place: number;
+  sum: Sum;
+}
+
+/** Lists whose order was edited: each must be met as it was said. */
+export class ListsInOrder {
+  private readonly missing = new Map<CompiledTable, Map<string, Order>>();
+  private readonly lists = new Map<CompiledTable, Map<Row | null, Reading>>();
+
+  constructor(orders: Expected["orders"]) {
+    for (const order of orders) {
+      const { table, sums } = order;
+      const known = this.missing.get(table) ?? new Map<string, Order>();
+      this.missing.set(table, known.set(textOf(sums.reduce(behind, NOTHING)), order));
+    }
+  }
+
+  /** A row of what would be written, and the number of its file. */
+  read({ table, parent }: Row, sum: Sum, file: number): void {
+    if (!this.missing.has(table)) return;
+    const lists = this.lists.get(table) ?? new Map<Row | null, Reading>();
+    this.lists.set(table, lists);
+    const place = parent?.place ?? file;
+    const list = lists.get(parent) ?? { place, sum: NOTHING };
+    lists.set(parent, list);
+    if (list.place !== place) {
+      this.found(table, list);
+      [list.place, list.sum] = [place, NOTHING];
+    }
+    list.sum = behind(list.sum, sum);
+  }
+
+  /** The first that was not met, when all has been read. */
+  wrong(): Order | null {
+    for (const [table, lists] of this.lists) for (const list of lists.values()) this.found(table, list);
+    for (const orders of this.missing.values()) for (const order of orders.values()) return order;
+    return null;
+  }
+
+  private found(table: CompiledTable, { sum }: Reading): void {
+    this.missing.get(table)!.delete(textOf(sum));
+  }
+}
+
+const NOTHING: Sum = { a: 0, b: 0 };
+
+/** The sum of a list to which a record is put. */
+function behind({ a, b }: Sum, record: Sum): Sum {
+  return { a: (Math.imul(a, 0x01000193) + record.a + 1) | 0, b: (Math.imul(b, 0x85ebca6b) + record.b + 1) | 0 };
 }
 
 function textOf({ a, b }: Sum): string {

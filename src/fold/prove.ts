@@ -17,7 +17,7 @@ import type { SourceText } from "../source/parts.js";
 import { scanAll } from "../source/pass.js";
 import type { Progress, Watch } from "../source/watch.js";
 import { filesOf } from "../sheets/receipt.js";
-import { LastInLists } from "./last.js";
+import { LastInLists, ListsInOrder } from "./last.js";
 import { foldedText, sourceMeanwhile } from "./write.js";
 
 type Proven = Pick<Comparison, "parts" | "expectation" | "receipt" | "corrections">;
@@ -40,6 +40,7 @@ export async function prove(comparison: Proven, splices: Writing["splices"], wat
   let before = 0;
   const differs = (index: number, { a, b }: Sum = ZERO): boolean => a !== expected.sums[index].a || b !== expected.sums[index].b;
   const last = new LastInLists(expected.last);
+  const ordered = new ListsInOrder(expected.orders);
   try {
     for (const part of edited) {
       const done = before;
@@ -48,6 +49,7 @@ export async function prove(comparison: Proven, splices: Writing["splices"], wat
       const take = (row: Row): void => {
         read.read(row, assembler);
         last.read(row, read.sums.record, part.index);
+        ordered.read(row, read.sums.record, part.index);
       };
       const assembler: Assembler = new Assembler(guide, { row: take }, false, true);
       await readFolded(part, writing, assembler, { ...watch, progress: ofAll });
@@ -59,7 +61,7 @@ export async function prove(comparison: Proven, splices: Writing["splices"], wat
     }
     const left = comparison.parts.some(({ index }) => splices[index].length === 0 && differs(index, base.fileSums[index]));
     if (left) throw await new Search(guide, expected, comparison, writing).run();
-    const wrong = last.wrong();
+    const wrong = last.wrong() ?? ordered.wrong();
     if (wrong !== null) {
       const { sheet, row } = wrong.from;
       throw new ProofError("unproved-order", { table: sheet.table.plan.name, row: sheet.seenRow(row) }, { file: sheet.place(row).file });

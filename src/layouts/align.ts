@@ -2,7 +2,7 @@
 import type { Span } from "../edits/edit.js";
 import type { Placing } from "./layout.js";
 import { pushTo } from "../model/push-to.js";
-import { largest, pushAll } from "../bytes/lists.js";
+import { pushAll } from "../bytes/lists.js";
 
 /** Old and new items of a list, brought together: what stays, what changes, what goes, what comes in. */
 export type Aligned =
@@ -99,21 +99,26 @@ export function keepIdentity(
   placesStay = false,
 ): Aligned[] {
   const from = new Map<number, number>();
+  const taken = new Set<number>();
+  const take = (j: number, i: number): void => {
+    from.set(j, i);
+    taken.add(i);
+  };
   const left = new Map<string, number[]>();
   for (const one of aligned) {
-    const cells = one.kind === "gone" ? null : now[one.now];
-    const stays = one.kind !== "gone" && one.kind !== "new" && old[one.old].some((cell, c) => cell === cells?.[c]);
-    if (stays) from.set(one.now, one.old);
+    if (one.kind === "kept") take(one.now, one.old);
     else if (one.kind !== "new") pushTo(left, JSON.stringify(old[one.old]), one.old);
   }
   for (const [j, cells] of now.entries()) {
     const same = cells === null || from.has(j) ? undefined : left.get(JSON.stringify(cells))?.shift();
-    if (same !== undefined) from.set(j, same);
+    if (same !== undefined) take(j, same);
   }
-  for (const one of placesStay ? aligned : [])
-    if (one.kind === "changed" && !from.has(one.now) && left.get(JSON.stringify(old[one.old]))?.includes(one.old) === true)
-      from.set(one.now, one.old);
-  const taken = new Set(from.values());
+  for (const one of aligned) {
+    if (one.kind === "gone" || one.kind === "new" || from.has(one.now) || taken.has(one.old)) continue;
+    const cells = now[one.now];
+    const keeps = old[one.old].some((cell, c) => cell === cells?.[c]);
+    if (keeps || (placesStay && one.kind === "changed")) take(one.now, one.old);
+  }
   const gone = old.flatMap((_, i): Aligned[] => (taken.has(i) ? [] : [{ kind: "gone", old: i }]));
   const order = [...from].sort(([a], [b]) => a - b);
   const staying = new Set(longestRise(order.map(([, i]) => i)));
@@ -137,15 +142,24 @@ export function besideIn(aligned: readonly Aligned[], old: readonly Span[]): (no
   };
 }
 
-/** The longest run of numbers that rise, others left out. */
-function longestRise(numbers: readonly number[]): number[] {
-  const best = numbers.map(() => 1);
+/** The longest run of numbers that rise, others left out (patience sorting, after Fredman). */
+export function longestRise(numbers: readonly number[]): number[] {
+  // places of the least numbers that runs of each length end with
+  const ends: number[] = [];
   const before = numbers.map(() => -1);
-  for (let j = 0; j < numbers.length; j++)
-    for (let i = 0; i < j; i++) if (numbers[i] < numbers[j] && best[i] >= best[j]) [best[j], before[j]] = [best[i] + 1, i];
+  for (const [j, number] of numbers.entries()) {
+    let [low, high] = [0, ends.length];
+    while (low < high) {
+      const middle = (low + high) >> 1;
+      if (numbers[ends[middle]] < number) low = middle + 1;
+      else high = middle;
+    }
+    before[j] = low === 0 ? -1 : ends[low - 1];
+    ends[low] = j;
+  }
   const rise: number[] = [];
-  for (let at = best.indexOf(largest(best)); at >= 0; at = before[at]) rise.unshift(numbers[at]);
-  return rise;
+  for (let at = ends.at(-1) ?? -1; at >= 0; at = before[at]) rise.push(numbers[at]);
+  return rise.reverse();
 }
 
 /** Items that have a name: those of one name belong together, wherever they stand. */

@@ -90,6 +90,8 @@ export interface TablePlan {
   readonly match?: readonly string[];
   /** Titles of columns that no two records may have the same in, all of a list taken together. */
   readonly unique?: readonly (readonly string[])[];
+  /** The records stand in their lists as their rows do in the sheet. */
+  readonly order?: "sheet";
   /** How cells of new rows are filled, by title: `P-{0000}`, `uuid`, or an expression. */
   readonly fresh?: ReadonlyMap<string, string>;
   readonly columns: readonly ColumnPlan[];
@@ -156,3 +158,9 @@ export function shownOfTree(tree: TreePlan): readonly (typeof UPPER_TITLE | type
 export const FILE_TITLE = "in file";
 /** What the entry of a source in a plan says of its format. */
 export type Settings = Readonly<Record<string, unknown>>;
+
+/** Can the order of the table's records be edited: are they rows in lists, each by itself? */
+export function canOrder({ tree, arrangement, host, columns }: TablePlan): boolean {
+  const isApart = arrangement === undefined || arrangement === "stack";
+  return tree === undefined && isApart && host === undefined && !columns.some(({ fillDown }) => fillDown === true);
+}

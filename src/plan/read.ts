@@ -8,6 +8,7 @@ import { parseNumbered } from "./numbered.js";
 import { compileExpression } from "./cel.js";
 import { formatPath, parsePath, type Path, type Step } from "../model/path.js";
 import {
+  canOrder,
   ACTION_TITLE,
   FILE_TITLE,
   MARK_TITLE,
@@ -167,6 +168,8 @@ class Reader {
         throw new PlanError("plan-same-name", { table: table.name, other: seen.get(fold)! }, this.place(["tables", table.name]));
       seen.set(fold, table.name);
       between.check(table);
+      if (table.order !== undefined && !canOrder(table))
+        throw new PlanError("plan-order-alone", { table: table.name }, this.place(["tables", table.name, "order"]));
       for (const { words } of this.layouts) words?.check?.(table, entries);
     }
     return { sources: Object.entries(this.input.sources).map(([name, source]) => sourcePlan(name, source)), tables, text: this.text };
@@ -343,7 +346,7 @@ class Reader {
     };
     const laid = this.layouts.map(({ words }): Partial<TablePlan> => words?.readTable?.(entry) ?? {});
     const layout = Object.assign({}, ...laid.map((one) => one.layout ?? {})) as TablePlan["layout"];
-    const own = { name, rows, from, inside, key, label, match, unique, fresh, sheet, columns, hosted, shown };
+    const own = { name, rows, from, inside, key, label, match, unique, order: table.order, fresh, sheet, columns, hosted, shown };
     return [Object.assign(own, ...laid, { layout, place }) as TablePlan, ...lists.tables(place)];
   }
 

@@ -58,6 +58,7 @@ const table = z.strictObject({
     .union([z.string(), z.array(z.string()).min(1), z.array(z.array(z.string()).min(1)).min(1)])
     .optional()
     .describe("titles of columns that no two records have the same in, all taken together; several such lists may be said"),
+  order: z.literal("sheet").optional().describe("records stand in their lists as their rows do in the sheet; as they did, unless said"),
   new: z
     .record(z.string(), z.string())
     .optional()

@@ -44,7 +44,7 @@ export class RecordReader {
   /** The same for those who want cells alone: a pass in which nobody asks for places is a tenth shorter. */
   readonly cells: ReadRows = (read) => this.ask(read, false);
 
-  /** The same with the sums of what no column shows. */
+  /** The same with the sums of what no column shows; for one who asks, as whoever sums records puts sums into the rows. */
   readonly rests: ReadRows = (read) => this.ask(read, true, true);
 
   private ask(read: ReadRow, spans: boolean, rests = false): Promise<void> {

@@ -6,6 +6,7 @@
  * in no other one stand for all that a file says.
  */
 import { addTo, Hash, type Sum } from "../bytes/hash.js";
+import { spellText } from "../cells/spelling.js";
 import { encode } from "../bytes/writer.js";
 import { Kind } from "../model/kind.js";
 import { isFollowing } from "../model/plan.js";
@@ -18,6 +19,8 @@ interface Summed {
   /** Slots of cells, and of lists that are shown in the row. */
   readonly own: readonly number[];
   readonly hosted: readonly number[];
+  /** Slot of the record's own text, where an empty one is there or not as the record has other parts; or -1. */
+  readonly ownText: number;
 }
 
 export class RowSums {
@@ -46,6 +49,7 @@ export class RowSums {
       const slot = own[i];
       const kind = kinds[slot];
       if (kind <= Kind.Null) hash.word(kind);
+      else if (slot === summed.ownText && from[slot] === to[slot]) hash.word(Kind.Absent);
       else if (pinned[slot] === 0 && isAsItIs(row, slot, kind, window)) hash.partOf(words, from[slot], to[slot], kind);
       else {
         const content = assembler.read(row, slot);
@@ -74,6 +78,7 @@ export class RowSums {
     for (const slot of summed.own) {
       const { kind, text } = cells[slot];
       if (kind <= Kind.Null) hash.word(kind);
+      else if (slot === summed.ownText && text === spellText("", table.plan.columns[slot].blank)) hash.word(Kind.Absent);
       else addText(hash, text, kind);
     }
     for (const slot of summed.hosted) addText(hash, hosted[slot]);
@@ -132,5 +137,6 @@ function summedOf(table: CompiledTable): Summed {
     const follows = at.end === "index" || table.source.dialect.isTotal?.([...table.plan.rows.steps, ...steps]) === true;
     return hidden === true || holds || follows ? [] : [slot];
   });
-  return { own, hosted: table.hosted.flatMap(({ column }, slot) => (isFollowing(column) ? [] : [slot])) };
+  const { selfSlot } = table.node;
+  return { own, ownText: table.source.dialect.emptyIsNoText === true ? selfSlot : -1, hosted: table.hosted.flatMap(({ column }, slot) => (isFollowing(column) ? [] : [slot])) };
 }

@@ -2,6 +2,7 @@
  * What the sheets want of the source, as far as it is known: each step of a comparison makes a new draft of the one before,
  * and changes none.
  */
+import type { Placing } from "../layouts/layout.js";
 import type { Healed } from "../model/findings.js";
 import type { CompiledTable } from "../plan/compile.js";
 import type { NewValue } from "../edits/edit.js";
@@ -13,6 +14,12 @@ import type { Snapshot } from "./snapshot.js";
 
 /** By table and place of a record that goes, the row whose record takes it along. */
 export type Gone = ReadonlyMap<CompiledTable, ReadonlyMap<number, DifferingRow>>;
+
+/** A list whose order is edited: all records that will be in it, those of the source that say nothing by their places. */
+export interface OrderedList {
+  readonly table: CompiledTable;
+  readonly records: readonly (number | DifferingRow | NewRow)[];
+}
 
 export interface Draft {
   /** Rows of the source that differ, and those of lists that are shown in them. */
@@ -26,6 +33,9 @@ export interface Draft {
   readonly held: ReadonlySet<Snapshot>;
   /** Rows whose records leave their place, with the place they go to. */
   readonly moves: ReadonlyMap<DifferingRow, Target>;
+  /** Where rows go in their lists, as their order was said. */
+  readonly placings: ReadonlyMap<DifferingRow | NewRow, Placing>;
+  readonly orders: readonly OrderedList[];
   readonly healed: readonly Healed[];
   /** Rows that were compared cell by cell and found to be as they were. */
   readonly unchanged: number;
@@ -42,6 +52,8 @@ export const NO_DRAFT: Draft = {
   gone: new Map(),
   held: new Set(),
   moves: new Map(),
+  placings: new Map(),
+  orders: [],
   healed: [],
   unchanged: 0,
   rejected: new Set(),
@@ -77,4 +89,9 @@ export function newValue(typer: CellTyper, row: Pick<NewRow, "table" | "sheet" |
 export function putCell(typer: CellTyper, row: NewRow, slot: number, content: string): void {
   (row.contents as (string | null)[])[slot] = content;
   (row.values as (NewValue | null)[])[slot] = newValue(typer, row, slot, content);
+}
+
+/** Where a row goes in its list, when that is said. */
+export function placingOf({ placings }: Draft, row: DifferingRow | NewRow): Placing | undefined {
+  return placings.get(row) ?? row.placing;
 }

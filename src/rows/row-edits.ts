@@ -58,6 +58,8 @@ export interface DifferingRow {
   readonly atTop?: boolean;
   /** Where it goes in its list, when it does not stay. */
   readonly placing?: Placing;
+  /** The place in its list that its row says, from 1, when it differs. */
+  readonly toPlace?: number;
   /** It is an item of a list that this record shows, and leaves its place there. */
   readonly within?: Snapshot;
   readonly removed: boolean;
@@ -71,6 +73,7 @@ export interface DifferingRow {
 }
 
 /** Does the sheet want nothing else of the row? */
-export function isUnchanged({ cells, parent, placing, removed, lists, labels }: DifferingRow): boolean {
-  return cells.length === 0 && parent === null && placing === undefined && !removed && lists === undefined && labels === undefined;
+export function isUnchanged({ cells, parent, placing, toPlace, removed, lists, labels }: DifferingRow): boolean {
+  const stays = parent === null && placing === undefined && toPlace === undefined && !removed;
+  return stays && cells.length === 0 && lists === undefined && labels === undefined;
 }

@@ -5,11 +5,11 @@
 import { pushTo } from "../../model/push-to.js";
 import { titleOf, type CompiledTable } from "../../plan/compile.js";
 import { codeSlot } from "../../relations/match.js";
-import { aroundPlace } from "../../rows/baseline.js";
 import { Column } from "../../rows/columns.js";
 import type { Context } from "../../rows/context.js";
 import type { Draft } from "../../rows/draft.js";
 import type { DifferingRow, NewRow, Target } from "../../rows/row-edits.js";
+import { listOfRow, listOfSnapshot, listOfTarget } from "../places.js";
 import { isNothing } from "../../cells/spelling.js";
 
 interface Rule {
@@ -32,8 +32,7 @@ export async function checkUnique(draft: Draft, ctx: Context): Promise<void> {
   await ctx.records.cells((row, assembler) => {
     for (const rule of rules) {
       if (rule.table !== row.table || rule.freed.has(row.place) || draft.gone.get(row.table)?.has(row.place) === true) continue;
-      const around = (): string => String(aroundPlace(row.parent?.place ?? -1, row.parent?.table === row.table));
-      const said = wordsOf(rule, (slot) => (slot === Column.Parent ? around() : assembler.text(row, slot)));
+      const said = wordsOf(rule, (slot) => (slot === Column.Parent ? listOfRow(row, assembler.file) : assembler.text(row, slot)));
       if (said !== null && rule.claims.has(said) && !owners.get(rule)!.has(said)) owners.get(rule)!.set(said, row.place);
     }
   });
@@ -56,10 +55,11 @@ function rulesOf(table: CompiledTable): Rule[] {
 /** Takes the rows that a rule asks, but for those that have been `told` of a problem; false when there are none. */
 function fill(rule: Rule, { news, rows, moves }: Draft, told: ReadonlySet<string>): boolean {
   const { table, slots, claims, freed } = rule;
+  const listAt = (target: Target | null): string => (target === null ? "" : listOfTarget(target, table));
   for (const row of news) {
     // rows that could not be matched have heard of it
     if (row.table !== table || (rule.onlyNew && told.has(`${table.plan.name} ${row.row}`))) continue;
-    const said = wordsOf(rule, (slot) => (slot === Column.Parent ? around(row.target, table) : (row.contents[slot] ?? "")));
+    const said = wordsOf(rule, (slot) => (slot === Column.Parent ? listAt(row.target) : (row.contents[slot] ?? "")));
     if (said !== null) pushTo(claims, said, row);
   }
   for (const row of rows) {
@@ -70,22 +70,13 @@ function fill(rule: Rule, { news, rows, moves }: Draft, told: ReadonlySet<string
     if (!removed && !moved && !cells.some(({ slot }) => slots.includes(slot))) continue;
     freed.add(snapshot.place);
     if (removed || rule.onlyNew) continue;
-    const { parentPlace, parentTable } = snapshot;
-    const stays = String(aroundPlace(parentPlace, parentTable === table));
     const said = wordsOf(rule, (slot) => {
-      if (slot === Column.Parent) return target === undefined ? stays : around(target, table);
+      if (slot === Column.Parent) return target === undefined ? listOfSnapshot(snapshot) : listAt(target);
       return cells.find((cell) => cell.slot === slot)?.content ?? snapshot.content(slot);
     });
     if (said !== null) pushTo(claims, said, row);
   }
   return claims.size > 0;
-}
-
-/** What tells records apart by the place that they go to. */
-function around(target: Target | null, table: CompiledTable): string {
-  if (target === null) return "";
-  if ("row" in target) return `new ${target.row.row}`;
-  return "place" in target ? String(aroundPlace(target.place, target.of === table)) : "-1";
 }
 
 /** What a row says in all the columns; nothing where it says nothing in one of them. */

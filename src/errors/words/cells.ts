@@ -39,8 +39,13 @@ export const CELLS = {
   ],
   "read-only": ({ title, was }: Titled & { was: string }) => [`"${title}" may not be edited`, `Put ${shown(was)} back.`],
   "place-edited": ({ was }: { was: string }) => [
-    "the place in the list follows from the order in the source and cannot be edited",
+    "the place in the list follows from the order in the source, and cannot be edited in this table",
     `Put ${shown(was)} back.`,
+  ],
+  "place-unread": ({ was }: { was: string }) => ["a place in a list is a whole number, from 1", `Write one, or put ${shown(was)} back.`],
+  "place-twice": ({ place, row }: { place: number; row: number }) => [
+    `row ${row} goes to place ${place} already`,
+    "Give each a place of its own; rows that say none follow each other as they did.",
   ],
   "cell-emptied": () => [
     "this cell is the record itself and cannot be left out",

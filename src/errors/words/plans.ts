@@ -161,6 +161,10 @@ export const PLANS = {
     `"${table}" is a tree, and nothing says what a path calls its records`,
     "Say which column it is: label: TITLE, or key: TITLE.",
   ],
+  "plan-order-alone": ({ table }: { table: string }) => [
+    `the order of "${table}" is not that of rows in a sheet`,
+    "Leave order: out for a tree, a cross table, and columns that are filled down.",
+  ],
   "plan-tree-alone": ({ table, other }: { table: string; other: string }) => [
     `"${table}" is a tree, and cannot share its sheet with "${other}"`,
     "Give each a sheet of its own.",

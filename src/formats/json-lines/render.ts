@@ -19,17 +19,19 @@ export class LinesRenderer extends JsonRenderer {
     return edit.path.length === 0;
   }
 
-  /** New values stand on lines of their own behind the last one. */
+  /** New values stand on lines of their own, behind the last one unless it is said beside which. */
   protected override async addTop(edit: AddEdit): Promise<Splice> {
     const { size } = this.source;
     const tail = decode(await this.source.read(Math.max(0, size - 2), size));
     const newline = tail.endsWith("\r\n") ? "\r\n" : "\n";
     const separator = (await this.source.read(0, 1))[0] === 0x1e ? "\u001e" : "";
-    const pieces: Piece[] = tail === "" || tail.endsWith("\n") ? [] : [encode(newline)];
+    const { beside } = edit;
+    const at = beside === undefined ? size : beside.before ? await this.lineStart(beside.at) : await this.lineEnd(beside.at);
+    const pieces: Piece[] = at < size || tail === "" || tail.endsWith("\n") ? [] : [encode(newline)];
     for (const record of edit.records) {
       pieces.push(encode(separator), await this.topRecord(record, edit.model, TIGHT), encode(newline));
     }
-    return { start: size, end: size, pieces };
+    return { start: at, end: at, pieces };
   }
 
   protected override async cutAll(removed: readonly RemoveEdit[], drops: readonly Span[], refilled: ReadonlySet<number>): Promise<Run[]> {

@@ -92,6 +92,8 @@ class XmlDialect implements Dialect {
     return /[<&]/.test(text);
   }
 
+  readonly emptyIsNoText = true;
+
   beside(name: string): boolean {
     return name.startsWith("@");
   }

@@ -53,8 +53,14 @@ export async function mergeRepeats(
         if (held !== undefined && isFilled(inner, cells)) putNew(inner, row, said || held.ident);
       } else {
         apart.put(inner, number, own);
-        pushTo(groups, held, row);
-        if (said !== held.ident) leaving.add(row);
+        const goal = source.byIdent.get(said);
+        if (said === held.ident) pushTo(groups, held, row);
+        else if (said !== keyOf(outer, cells)) {
+          pushTo(groups, held, row);
+          leaving.add(row);
+        } // a row that goes to another record, and has its key, tells of that one
+        else if (goal === undefined) pushTo(fresh, said, row);
+        else pushTo(groups, goal, row);
       }
     } else {
       const key = keyOf(outer, cells);
