@@ -64,7 +64,13 @@ describe("a flat file with parents once and blank below", () => {
     ["cleared: as the one above; those below keep theirs", [cell(5, "district", "")], "South;Alk;010\n;", ";Alk;010\nSouth;"],
     ["the row that the value stands in goes", [cell(5, ACTION, "remove")], "South;Alk;010\n;;011", "South;Alk;011"],
     ["a new row like the last", [rows((all) => [...all, ["", "", "South", "Alk", "012"]])], ";;011\n", ";;011\n;;012\n"],
-    ["a new row of another", [rows((all) => [...all, ["", "", "North", "Gull", "012"]])], ";;011\n", ";;011\nNorth;Gull;012\n"],
+    [
+      "a new row of another goes behind its group",
+      [rows((all) => [...all, ["", "", "North", "Gull", "012"]])],
+      ";;008\n",
+      ";;008\n;;012\n",
+    ],
+    ["a new row that begins a group", [rows((all) => [...all, ["", "", "North", "Lom", "012"]])], ";;011\n", ";;011\nNorth;Lom;012\n"],
     ["a cell that a spreadsheet padded", [cell(3, "district", "North ")], "", ""],
     [
       "a row is skipped, and the one above changes",
@@ -222,7 +228,11 @@ test("law: whatever is edited, each row of a new hatch shows what its sheet said
           else goal.push(row.slice(2).join(" "));
         }
         const added = random.chance(2) ? [["", "", random.pick(["A", "C"]), "new"]] : [];
-        goal.push(...added.map((row) => row.slice(2).join(" ")));
+        for (const [, , g, n] of added) {
+          // it goes behind those that say the same, if there are such
+          const last = goal.findLastIndex((row) => row.startsWith(`${g} `));
+          goal.splice(last < 0 ? goal.length : last + 1, 0, `${g} ${n}`);
+        }
         return [all[0], ...random.shuffle(all.slice(1)), ...added];
       });
       const folded = (await fold(tables, { source, name })).bytes;

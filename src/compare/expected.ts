@@ -256,7 +256,7 @@ class Expectation {
       const node = id === null ? this.news.get(one as NewRow) : this.nodes.get(id);
       return node?.whole ?? this.ordered.get(id!)!;
     });
-    return [{ table, sums, from: from as DifferingRow | NewRow }];
+    return [{ table, sums, from }];
   }
 
   private oldWhole(node: Node): Sum {

@@ -3,7 +3,7 @@
  * row. What it says is made blank again where the record above says the same, so that only what was edited
  * changes; a record that the value stood in may go, or get another, and those below keep theirs.
  */
-import { tableRows, type ColumnView, type SheetReading, type TableRows } from "./layout.js";
+import { tableRows, type ColumnView, type Placing, type SheetReading, type TableRows } from "./layout.js";
 import { decode } from "../bytes/writer.js";
 import { PlanError } from "../errors/error.js";
 import { isEdited } from "../cells/heal.js";
@@ -20,6 +20,8 @@ interface Held {
   /** By column that is filled: the cell that the source has, and the one that the sheet shows. */
   readonly cells: readonly { readonly own: string; readonly shown: string; readonly blank: boolean }[];
   readonly holder: string;
+  /** Where it ends in the source. */
+  readonly end: number;
 }
 
 type Cells = (string | undefined)[];
@@ -74,6 +76,7 @@ async function heldRecords(table: CompiledTable, readSource: ReadRows): Promise<
         return { own, shown: shown ?? own, blank: shown !== null };
       }),
       holder: holder === null ? "" : decode(holder.bytes, 0, holder.length),
+      end: row.end,
     };
   });
   return held;
@@ -92,6 +95,9 @@ class FilledSheet {
   private readonly missing = new Map<number, Map<number, string>>();
   /** Of new rows, what the source need not say again. */
   private readonly says = new Map<number, Record<string, string>>();
+  /** What records that stay in their list say now, by column. */
+  private readonly now = new Map<number, string[]>();
+  private readonly placings = new Map<number, Placing>();
 
   constructor(
     private readonly table: CompiledTable,
@@ -112,7 +118,11 @@ class FilledSheet {
   }
 
   async blank(readSource: ReadRows): Promise<void> {
-    for (const [i, column] of this.columns.entries()) this.blankIn(i, column);
+    const lasts = [...this.columns.entries()].map(([i, column]) => this.blankIn(i, column));
+    const others = this.news.filter((number) => !this.goesToGroup(number));
+    // the others are put behind the last record, where there is one list
+    for (const number of others) this.placings.set(number, { rank: this.last + number, says: null });
+    if (this.table.holder === null) for (const [i, column] of this.columns.entries()) this.blankLast(others, column, lasts[i]);
     if (this.missing.size > 0) await this.addRows(readSource);
     // a sheet in which one row has a cell has it in all
     for (const column of this.grown) {
@@ -125,7 +135,8 @@ class FilledSheet {
     }
   }
 
-  private blankIn(i: number, column: number): void {
+  /** Blank cells of records of the source in one column; what the last of the only list says. */
+  private blankIn(i: number, column: number): string | undefined {
     const above = new Map<number, string>();
     for (const [place, { list, cells, holder }] of this.held.entries()) {
       const row = this.rows.get(this.at.get(place) ?? -1);
@@ -135,9 +146,11 @@ class FilledSheet {
       const said = action === "skip" ? undefined : row?.[column];
       const edited = said !== undefined && isEdited(shown, said);
       const value = edited ? said : shown;
+      this.now.set(place, [...(this.now.get(place) ?? []), value]);
       if (this.table.holder !== null && action === "" && row?.[2] !== undefined && row[2].trim() !== holder) {
         // what goes to another list says there what it says here
         if (said !== undefined) row[column] = value;
+        this.now.delete(place);
         continue;
       }
       const before = above.get(list) ?? "";
@@ -151,15 +164,37 @@ class FilledSheet {
         else this.missing.set(place, (this.missing.get(place) ?? new Map<number, string>()).set(column, written));
       }
     }
-    // new rows are put behind the last one, where there is one list
-    let before = above.get(-1);
-    for (const number of this.table.holder === null ? this.news : []) {
+    return above.get(-1);
+  }
+
+  private blankLast(news: readonly number[], column: number, last: string | undefined): void {
+    let before = last;
+    for (const number of news) {
       const row = this.rows.get(number)!;
-      if (before !== undefined && row[column] === before) {
-        this.says.set(number, { ...this.says.get(number), [this.table.titles[column]]: before });
-        row[column] = "";
-      } else if ((row[column] ?? "") !== "") before = row[column];
+      if (before !== undefined && row[column] === before) this.leave(number, column, before);
+      else if ((row[column] ?? "") !== "") before = row[column];
     }
+  }
+
+  /** A new row that says what some records of its list say goes behind the last of these, which says it for it. */
+  private goesToGroup(number: number): boolean {
+    const { held, table, columns, now } = this;
+    const row = this.rows.get(number)!;
+    const wanted = columns.map((column) => row[column] ?? "");
+    const isIn = ({ holder }: Held): boolean => table.holder === null || holder === (row[2] ?? "").trim();
+    const last = held.findLastIndex((one, place) => isIn(one) && wanted.every((value, i) => value !== "" && now.get(place)?.[i] === value));
+    if (last < 0) return false;
+    const isBehindAll = held.findLastIndex(({ list }) => list === held[last].list) === last;
+    const beside = isBehindAll ? undefined : { at: held[last].end, before: false };
+    this.placings.set(number, { beside, rank: number, says: null });
+    for (const [i, column] of columns.entries()) this.leave(number, column, wanted[i]);
+    return true;
+  }
+
+  /** A cell of a new row that the source need not have. */
+  private leave(number: number, column: number, value: string): void {
+    this.says.set(number, { ...this.says.get(number), [this.table.titles[column]]: value });
+    this.rows.get(number)![column] = "";
   }
 
   /** Rows for records that have none. */
@@ -185,6 +220,6 @@ class FilledSheet {
     const { titles } = this.table;
     const places = [...titles.keys()].filter((c) => c < 1 || this.shows(c));
     const made = tableRows((c) => titles[c], places, this.rows, sheet);
-    return { ...made, rows: made.rows.map((row) => ({ ...row, says: this.says.get(row.number) })) };
+    return { ...made, rows: made.rows.map((row) => ({ ...row, says: this.says.get(row.number), placing: this.placings.get(row.number) })) };
   }
 }

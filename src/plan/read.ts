@@ -222,6 +222,8 @@ class Reader {
   private hosted(table: string, title: string, input: Exclude<FieldInput, string>, lists: Lists): HostedColumn[] {
     const where = ["tables", table, "columns", title];
     const { pack, pair, spread, gaps } = input;
+    for (const word of ["label", "copied"] as const)
+      if (input[word] !== undefined) throw new PlanError("plan-label-list", { column: title, word }, this.place([...where, word]));
     if (
       (pack === undefined) === (spread === undefined) ||
       (pair !== undefined && pack === undefined) ||

@@ -161,6 +161,10 @@ export const PLANS = {
     `"${table}" is a tree, and nothing says what a path calls its records`,
     "Say which column it is: label: TITLE, or key: TITLE.",
   ],
+  "plan-label-list": ({ column, word }: { column: string; word: string }) => [
+    `"${column}" is a list in a cell, and ${word}: is of a label that stands beside one code`,
+    `Leave ${word}: out, or show the list in rows: as a table of its own, beneath, or repeated.`,
+  ],
   "plan-order-alone": ({ table }: { table: string }) => [
     `the order of "${table}" is not that of rows in a sheet`,
     "Leave order: out for a tree, a cross table, and columns that are filled down.",

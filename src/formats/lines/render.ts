@@ -53,27 +53,44 @@ export class LineRenderer implements Renderer {
   protected sets = new Map<number, SetEdit>();
 
   async render(edits: readonly Edit[], leaving: readonly ForeignPiece[] = []): Promise<Splice[]> {
-    const splices: Splice[] = [];
+    const cells: Splice[] = [];
+    this.lines = [];
     const removed = edits.filter((edit) => edit.kind === "remove");
     const cuts: { splice: Splice; spans: readonly Span[] }[] = [];
     for (const edit of removed) cuts.push({ splice: await this.cut(edit), spans: [{ start: edit.start, end: edit.end }] });
     this.sets = new Map(edits.flatMap((edit) => (edit.kind === "set" ? [[edit.start, edit]] : [])));
     for (const edit of edits) {
-      if (edit.kind === "fields") pushAll(splices, await this.fields(edit));
+      if (edit.kind === "fields") pushAll(cells, await this.fields(edit));
       else if (edit.kind === "rename") throw new TablesError("add-nowhere", { path: edit.name });
     }
-    for (const edit of this.sets.values()) splices.push(await this.set(edit));
+    for (const edit of this.sets.values()) cells.push(await this.set(edit));
     // where several records end at one place, what belongs inside the inner one stands first
     const adds = edits.filter((edit) => edit.kind === "add").sort((a, b) => b.path.length - a.path.length);
     for (const edit of adds)
-      splices.push(
+      this.lines.push(
         await this.add(
           edit,
           cuts.map(({ splice }) => splice),
         ),
       );
     const moved = edits.flatMap((edit) => (edit.kind === "add" ? movedIn(edit.records) : []));
-    return nestSplices(splices, cuts, moved, removed, leaving);
+    return nestSplices(await this.inOrder(cells), cuts, moved, removed, leaving);
+  }
+
+  /** New lines, of records inside others first. */
+  private lines: Splice[] = [];
+
+  /** A new line stands before what is put into a blank cell that the next line begins with, and behind one that the last line ends with. */
+  private async inOrder(cells: readonly Splice[]): Promise<Splice[]> {
+    const isLineStart = async (at: number): Promise<boolean> => at === 0 || (await this.endsLine(at));
+    const own: Splice[] = [];
+    for (const cell of cells) {
+      const isBlank = cell.start === cell.end && cell.home === undefined;
+      own.push(isBlank ? { ...cell, home: cell.start - ((await isLineStart(cell.start)) ? 0 : 1) } : cell);
+    }
+    const [before, behind]: [Splice[], Splice[]] = [[], []];
+    for (const line of this.lines) ((await isLineStart(line.start)) ? before : behind).push(line);
+    return [...before, ...own, ...behind];
   }
 
   private async set({ start, end, value, path }: SetEdit): Promise<Splice> {
@@ -118,7 +135,7 @@ export class LineRenderer implements Renderer {
         };
         const newline = this.style.crlf ? "\r\n" : "\n";
         const loose = (await this.endsLine(place)) ? [] : [encode(newline)];
-        splices.push({
+        this.lines.push({
           start: place,
           end: place,
           pieces: [...loose, ...(await this.record(inner, record, null, newline))],
