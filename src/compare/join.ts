@@ -62,6 +62,7 @@ async function join(
   await readLabels(guide, records.cells);
   const wheres = receipt.tables.flatMap((table) => (table.where === undefined ? [] : [`${table.name}: ${table.where}`]));
   const filter = await RowFilter.parse(plan, { where: wheres });
+  await filter.readAround(guide.tables, records.cells);
   const copiesAreNew = options.copies === "new";
   const laid = await readLayouts({ guide, receipt, container, problems: findings, fresh, filter, records, lists: options, copiesAreNew });
   const sheets = await readSheets({ guide, receipt, container, problems: findings, fresh, laid }, beside);

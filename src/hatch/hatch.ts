@@ -27,6 +27,7 @@ const HATCH_OPTIONS: OptionNames<HatchInput> = {
   plan: true,
   into: true,
   where: true,
+  tables: true,
   columns: true,
   sample: true,
   blank: true,

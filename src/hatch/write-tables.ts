@@ -20,7 +20,7 @@ import { formatMark } from "../model/marks.js";
 import { sealReceipt, type Receipt, type ReceiptFile, type ReceiptTable } from "../sheets/receipt.js";
 import { RecordReader } from "../records/reader.js";
 import { readLabels } from "../records/labels.js";
-import { RowFilter } from "../records/filter.js";
+import { chooseTables, RowFilter } from "../records/filter.js";
 import { openParts } from "../source/parts.js";
 import type { SourceFiles } from "../source/files.js";
 import { scanParts } from "../source/pass.js";
@@ -29,6 +29,8 @@ import { writeRow } from "./write-row.js";
 export interface HatchOptions extends Watch {
   /** Only rows for which a Common Expression Language expression is true: `table: expression`, or the expression alone when there is one table. */
   readonly where?: readonly string[];
+  /** Only these tables, by name; a sheet that shows several is written whole. */
+  readonly tables?: readonly string[];
   /** Only these columns: titles, or `table.title`. */
   readonly columns?: readonly string[];
   /** Only the first so many rows of each table. */
@@ -53,11 +55,16 @@ export async function hatchTables(
   const guide = compilePlan(plan, sourcesOf(readings, set));
   const records = new RecordReader(parts, guide, { ...watchOf(options), phase: "prepare" });
   const filters = await RowFilter.parse(plan, options);
+  const chosen = chooseTables(options.tables, guide.tables);
   const slotsOf = (table: CompiledTable): Int32Array => filters.slots(table);
-  // both ask in one turn, and share a pass
-  const [, arranged] = await Promise.all([readLabels(guide, records.cells), arrangedSheets({ guide, records, slotsOf })]);
+  // all ask in one turn, and share a pass
+  const [arranged] = await Promise.all([
+    arrangedSheets({ guide, records, slotsOf }),
+    readLabels(guide, records.cells),
+    filters.readAround(guide.tables, records.cells),
+  ]);
   const sink = sinkOf(into, options);
-  const writer = new SheetsWriter(guide.tables, filters, options, sink, arranged);
+  const writer = new SheetsWriter(guide.tables, { filter: filters, chosen }, options, sink, arranged);
   const assembler = new Assembler(guide, writer);
   writer.assembler = assembler;
   await writer.begin();
@@ -80,7 +87,7 @@ export async function hatchTables(
     hatchfold: 1,
     source: set ? { ...(await summary(files)), file, format, files } : { ...files[0], file, format },
     plan: { fingerprint: await fingerprint(encode(plan.text)), text: plan.text },
-    tables: guide.tables.filter((table) => table.host === null).map((table) => writer.describe(table)),
+    tables: guide.tables.filter((table) => table.host === null && chosen.has(table)).map((table) => writer.describe(table)),
   });
   await sink.finish(receipt);
   return {
@@ -145,16 +152,18 @@ class SheetsWriter implements RowReader {
 
   constructor(
     tables: readonly CompiledTable[],
-    private readonly filter: RowFilter,
+    private readonly what: { readonly filter: RowFilter; readonly chosen: ReadonlySet<CompiledTable> },
     private readonly options: HatchOptions,
     private readonly sink: SheetSink,
     private readonly arranged: readonly ArrangedSheet[],
   ) {
-    this.names = sink.nameAll(tables.filter((table) => sheetTable(table) === table && table.host === null).map(({ plan }) => plan.name));
+    this.names = sink.nameAll(
+      tables.filter((table) => what.chosen.has(table) && sheetTable(table) === table && table.host === null).map(({ plan }) => plan.name),
+    );
     this.watching = arranged.filter((one) => one.watch !== undefined);
     this.sheets = tables.map((table) => {
       const own = arranged.find((one) => one.tables.includes(table)) ?? null;
-      const slots = filter.slots(table);
+      const slots = what.filter.slots(table);
       const fixed = table.titles.slice(0, table.titles.length - table.shown.length);
       const titles = [...fixed, ...[...slots].map((slot) => titleOf(table.plan, slot))];
       return { table, slots, titles, arranged: own, out: null, rows: 0, fingerprint: "" };
@@ -164,7 +173,7 @@ class SheetsWriter implements RowReader {
   async begin(): Promise<void> {
     for (const sheet of this.sheets) {
       const { table, arranged, titles } = sheet;
-      if (table.host !== null || (arranged !== null && arranged.tables[0] !== table)) continue;
+      if (!this.what.chosen.has(table) || table.host !== null || (arranged !== null && arranged.tables[0] !== table)) continue;
       sheet.out = await this.sink.create(this.names.get(table.plan.name)!);
       const shown = arranged === null ? titles : arranged.titles;
       if (shown !== null) sheet.out.titles(shown);
@@ -185,7 +194,7 @@ class SheetsWriter implements RowReader {
     const { arranged } = sheet;
     if (arranged !== null) {
       const { out } = this.sheets[arranged.tables[0].index];
-      for (const cells of arranged.write({ row, wanted, cells: () => this.cells(row, sheet, items) }, this.assembler)) out!.row(cells);
+      for (const cells of arranged.write({ row, wanted, cells: () => this.cells(row, sheet, items) }, this.assembler)) out?.row(cells);
       return;
     }
     if (!wanted) return;
@@ -197,8 +206,8 @@ class SheetsWriter implements RowReader {
   }
 
   private isWanted(row: Row, sheet: Sheet): boolean {
-    if (this.options.blank === true || sheet.rows >= (this.options.sample ?? Infinity)) return false;
-    return !this.filter.active || this.filter.passes(row, this.assembler);
+    if (!this.what.chosen.has(row.table) || this.options.blank === true || sheet.rows >= (this.options.sample ?? Infinity)) return false;
+    return !this.what.filter.active || this.what.filter.passes(row, this.assembler);
   }
 
   /** Cells of a row that goes into a sheet with others. */
@@ -220,8 +229,9 @@ class SheetsWriter implements RowReader {
 
   async end(): Promise<void> {
     for (const one of this.arranged) {
-      const out = this.sheets[one.tables[0].index].out!;
+      const { out } = this.sheets[one.tables[0].index];
       const left = one.end();
+      if (out === null) continue;
       if (one.titles === null) out.titles(left[0]);
       if (this.options.blank !== true) for (const cells of left.slice(one.titles === null ? 1 : 0)) out.row(cells);
     }
@@ -230,7 +240,7 @@ class SheetsWriter implements RowReader {
 
   describe(table: CompiledTable): ReceiptTable {
     const sheet = this.sheets[table.index];
-    const where = this.filter.expression(table.plan.name);
+    const where = this.what.filter.expression(table.plan.name);
     return {
       name: table.plan.name,
       file: this.names.get(sheetTable(table).plan.name)!,

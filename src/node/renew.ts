@@ -33,13 +33,14 @@ export async function renewTables(folder: string, source: string, comparison: Co
     const { format, encoding, files } = receipt.source;
     const plan = await readPlan(receipt.plan.text, basename(folder));
     const told = plan.sources.length > 1 ? {} : { format, ...(files === undefined ? { encoding } : {}) };
-    const hatched = await hatch(opened.sources, { plan, into: fresh, where, sourceFile: receipt.source.file, ...told });
+    const tables = receipt.tables.map(({ name }) => name);
+    const hatched = await hatch(opened.sources, { plan, into: fresh, where, tables, sourceFile: receipt.source.file, ...told });
     const into = new FolderTables(folder);
     try {
       const container = containerOf(into);
       const sink = sinkOf(into);
       const sheets = new Map(receipt.tables.map(({ name, file }) => [name, file]));
-      const tables: ReceiptTable[] = [];
+      const written: ReceiptTable[] = [];
       for (const { file: freshName, ...table } of hatched.receipt.tables) {
         const file = sheets.get(table.name)!;
         const one = plan.tables.find(({ name }) => name === table.name);
@@ -47,8 +48,8 @@ export async function renewTables(folder: string, source: string, comparison: Co
         const now = [titles, ...rows.map((row) => titles.map((title) => row[title] ?? ""))];
         if (one?.arrangement !== undefined) {
           // a row is more than one record here, or less: the sheet is written anew, in the order of the source
-          const written = tables.find((other) => other.file === file);
-          tables.push({ ...table, file, fingerprint: written?.fingerprint ?? (await write(sink, file, now)) });
+          const same = written.find((other) => other.file === file);
+          written.push({ ...table, file, fingerprint: same?.fingerprint ?? (await write(sink, file, now)) });
           continue;
         }
         const old = await container.sheet(file);
@@ -59,10 +60,10 @@ export async function renewTables(folder: string, source: string, comparison: Co
         // a list without marks, whose rows were put behind others or in their place, gets all that is there now
         const isMarked = had[0]?.cells.some((title) => plainTitle(title) === MARK_TITLE);
         const cells = isMarked ? renewed(had, now, { table: table.name, holder, follow }, comparison) : now;
-        tables.push({ ...table, file, fingerprint: await write(sink, file, cells) });
+        written.push({ ...table, file, fingerprint: await write(sink, file, cells) });
       }
       const { seal: _, ...rest } = hatched.receipt;
-      await sink.finish(await sealReceipt({ ...rest, tables }));
+      await sink.finish(await sealReceipt({ ...rest, tables: written }));
       return await into.commit();
     } catch (error) {
       await into.abandon();

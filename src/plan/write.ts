@@ -51,6 +51,7 @@ function columnEntry(column: ColumnPlan): unknown {
   if (column.type !== "any") entry.type = column.type;
   if (column.unit !== undefined) entry.unit = column.unit;
   if (column.blank !== "absent") entry.blank = column.blank;
+  if (column.refers !== undefined) entry.refers = column.refers;
   if (column.fillDown === true) entry.fill = "down";
   if (column.sameFor !== undefined) entry["same-for"] = column.sameFor;
   if (column.required) entry.required = true;

@@ -3,9 +3,10 @@ import { CallError } from "../errors/error.js";
 import { nearest } from "../errors/nearest.js";
 import { Kind } from "../model/kind.js";
 import { compileExpression, firstLine, type Expression, type Scalar } from "../plan/expression.js";
-import { titleOf, type CompiledTable } from "../plan/compile.js";
+import { sheetTable, titleOf, type CompiledTable } from "../plan/compile.js";
 import type { Plan, TablePlan } from "../model/plan.js";
 import type { Assembler, Row } from "./assemble.js";
+import type { ReadRows } from "./reader.js";
 
 interface Where {
   readonly text: string;
@@ -27,6 +28,21 @@ export class RowFilter {
     return new RowFilter(wheres, options.columns === undefined ? null : chooseColumns(options.columns, plan.tables));
   }
 
+  /** Reads which records pass, where others are inside them: one more pass over the source. */
+  async readAround(tables: readonly CompiledTable[], readRows: ReadRows): Promise<void> {
+    const isInside = (table: CompiledTable | null, around: CompiledTable): boolean =>
+      table !== null && (table === around || isInside(table.parent, around));
+    for (const table of tables)
+      if (this.wheres.has(table.plan.name) && tables.some(({ parent }) => isInside(parent, table))) this.around.set(table, new Set());
+    if (this.around.size === 0) return;
+    await readRows((row, assembler) => {
+      const kept = this.around.get(row.table);
+      if (kept !== undefined && this.passesItself(row, assembler)) kept.add(row.place);
+    });
+  }
+  /** Places of records that pass, in tables with others inside. */
+  private readonly around = new Map<CompiledTable, Set<number>>();
+
   get active(): boolean {
     return this.wheres.size > 0;
   }
@@ -41,13 +57,33 @@ export class RowFilter {
     return Int32Array.from(this.columns === null ? table.shown : table.shown.filter((slot) => kept?.has(titleOf(table.plan, slot))));
   }
 
+  /** Does the record pass, and so all that it is inside? */
   passes(row: Row, assembler: Assembler): boolean {
+    if (!this.passesItself(row, assembler)) return false;
+    for (let { parent } = row; this.around.size > 0 && parent !== null; { parent } = parent)
+      if (parent.table !== row.table && this.around.get(parent.table)?.has(parent.place) === false) return false;
+    return true;
+  }
+
+  private passesItself(row: Row, assembler: Assembler): boolean {
     const where = this.wheres.get(row.table.plan.name);
     if (where === undefined) return true;
     try {
       return where.run(rowValues(row, assembler)) === true;
     } catch (error) {
-      throw new CallError("where", { table: row.table.plan.name, expression: where.text, row: row.place + 1, reason: firstLine(error) });
+      const reason = firstLine(error);
+      const unknown = /^Unknown variable: (.+)$/.exec(reason)?.[1];
+      const titles = row.table.plan.columns.flatMap(({ title, hidden }) => (hidden === true ? [] : [title]));
+      const { name } = row.table.plan;
+      if (unknown !== undefined)
+        throw new CallError("where-title", {
+          table: name,
+          expression: where.text,
+          title: unknown,
+          nearest: nearest(unknown, titles),
+          titles,
+        });
+      throw new CallError("where", { table: name, expression: where.text, row: row.place + 1, reason });
     }
   }
 }
@@ -84,6 +120,19 @@ function splitTable(text: string, tables: readonly TablePlan[]): [TablePlan, str
   if (tables.length === 1) return [tables[0], text];
   const names = tables.map((table) => table.name);
   throw new CallError("where-table", { text, names, nearest: colon === null ? null : nearest(colon[1], names) });
+}
+
+/** The tables whose sheets are written, with all that those sheets show: those of these names, or all. */
+export function chooseTables(wanted: readonly string[] | undefined, tables: readonly CompiledTable[]): ReadonlySet<CompiledTable> {
+  if (wanted === undefined) return new Set(tables);
+  const shown = tables.filter(({ host }) => host === null);
+  const sheets = wanted.map((name) => {
+    const found = shown.find(({ plan }) => plan.name === name);
+    const names = shown.map(({ plan }) => plan.name);
+    if (found === undefined) throw new CallError("tables-unknown", { table: name, nearest: nearest(name, names), names });
+    return sheetTable(found);
+  });
+  return new Set(tables.filter((table) => sheets.includes(sheetTable(table))));
 }
 
 function chooseColumns(wanted: readonly string[], tables: readonly TablePlan[]): Map<string, Set<string>> {

@@ -138,5 +138,9 @@ function summedOf(table: CompiledTable): Summed {
     return hidden === true || holds || follows ? [] : [slot];
   });
   const { selfSlot } = table.node;
-  return { own, ownText: table.source.dialect.emptyIsNoText === true ? selfSlot : -1, hosted: table.hosted.flatMap(({ column }, slot) => (isFollowing(column) ? [] : [slot])) };
+  return {
+    own,
+    ownText: table.source.dialect.emptyIsNoText === true ? selfSlot : -1,
+    hosted: table.hosted.flatMap(({ column }, slot) => (isFollowing(column) ? [] : [slot])),
+  };
 }

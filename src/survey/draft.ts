@@ -17,7 +17,7 @@ import {
 } from "../model/plan.js";
 import { Kind } from "../model/kind.js";
 import { findHierarchy, type Hierarchy } from "./hierarchy.js";
-import { couldBeKey, looksLikeId } from "./keys.js";
+import { couldBeKey, looksLikeId, referencesOf } from "./keys.js";
 import { isHollow, type FieldShape, type RecordKind } from "./kinds.js";
 import { type Path, formatPath } from "../model/path.js";
 import { writePlan } from "../plan/write.js";
@@ -43,7 +43,11 @@ export function draftPlan(
   const chosen = choose(kinds);
   const notes: string[] = [];
   const comments = new Map<string, string>();
-  const tables = kinds.filter((kind) => chosen.has(kind)).map((kind) => draftTable(kind, dialect, chosen, comments, notes));
+  const drafted = kinds.filter((kind) => chosen.has(kind)).map((kind) => draftTable(kind, dialect, chosen, comments, notes));
+  const tables = drafted.map(({ table, kind, fields }) => {
+    const columns = table.columns.map((column, i) => (i < fields.length ? refer(column, fields[i], kind, drafted, comments) : column));
+    return { ...table, columns };
+  });
   const source: SourcePlan = {
     name: "source",
     file,
@@ -53,6 +57,45 @@ export function draftPlan(
   };
   const plan: Plan = { sources: [source], tables, text: "" };
   return { plan: { ...plan, text: writePlan(plan, comments, notes) }, notes };
+}
+
+/** A table of the draft, with what its first columns show. */
+interface Drafted {
+  readonly table: TablePlan;
+  readonly kind: RecordKind;
+  readonly fields: readonly FieldShape[];
+}
+
+/** Says that a column refers to another table, where all its values are keys there; where that may be by chance, in a comment. */
+function refer(
+  column: ColumnPlan,
+  field: FieldShape,
+  kind: RecordKind,
+  drafted: readonly Drafted[],
+  comments: Map<string, string>,
+): ColumnPlan {
+  const kinds = drafted.map((one) => one.kind);
+  const targets = referencesOf(kind, field, kinds).flatMap((found) => {
+    const of = drafted.find((one) => one.kind === found.kind)!;
+    const { title } = of.table.columns[of.fields.indexOf(found.field)];
+    return found.kind !== kind && of.table.key === title ? [of] : [];
+  });
+  if (targets.length === 0 || column.title === drafted.find((one) => one.kind === kind)!.table.key) return column;
+  const [{ table }] = targets;
+  const values = [...(field.node.texts?.values() ?? [])];
+  const coded = values.length > 0 && values.every((value) => /\d/.test(value));
+  if (targets.length === 1 && (coded || isNamedAfter(field, table.name))) return { ...column, refers: table.name };
+  const id = `${kind.name}\n${column.title}`;
+  const others = targets.map((one) => `refers: ${one.table.name}`).join(" or ");
+  comments.set(id, [...(comments.has(id) ? [comments.get(id)!] : []), `could be ${others}: all values are keys there`].join("; "));
+  return column;
+}
+
+/** The last name on the way to the field is that of the records, as `station` of stations. */
+function isNamedAfter(field: FieldShape, table: string): boolean {
+  const name = /[^/@]*$/.exec(formatPath(field.at))![0].toLowerCase();
+  const word = table.toLowerCase();
+  return name.length > 2 && (word.startsWith(name) || (name.startsWith(word.replace(/s$/, "")) && word.length > 3));
 }
 
 /** The kinds with the most records, and whatever they are inside of. */
@@ -76,7 +119,7 @@ function draftTable(
   chosen: ReadonlySet<RecordKind>,
   comments: Map<string, string>,
   notes: string[],
-): TablePlan {
+): Drafted {
   const titles = new Set<string>([MARK_TITLE, ACTION_TITLE]);
   if (kind.parent !== null) titles.add(kind.parent.name);
   const fields = kind.fields.filter((field) => !(field.form === "rest" && restOfLeftOut(kind, field, chosen)));
@@ -112,7 +155,8 @@ function draftTable(
         : `; a tree with ${flat.join(", or with ")}`
       : `; they hold their own kind: with tree: ${formatPath({ steps: own.steps, end: "value" })} this is one table`;
   comments.set(kind.name, `${kind.count} ${kind.count === 1 ? "record" : "records"}${tree}`);
-  return { name: kind.name, rows: kind.rows, inside: kind.parent?.name, key, columns, hosted: [], shown: [...columns.keys()] };
+  const table = { name: kind.name, rows: kind.rows, inside: kind.parent?.name, key, columns, hosted: [], shown: [...columns.keys()] };
+  return { table, kind, fields };
 }
 
 /** What a plan would say to have the records as a tree. */

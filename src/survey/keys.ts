@@ -1,4 +1,5 @@
 /** Which fields could be keys. */
+import { formatPath } from "../model/path.js";
 import type { FieldShape, RecordKind } from "./kinds.js";
 
 const LIKE_AN_ID = /(?:^|[^a-z])(?:id|code|key|uuid|guid|ref|number|no|nr)$|[a-z](?:Id|ID|Code|Key|Number|No)$/;
@@ -22,4 +23,28 @@ export function couldBeKey(kind: RecordKind, field: FieldShape): boolean {
 
 export function looksLikeId(name: string): boolean {
   return LIKE_AN_ID.test(name);
+}
+
+/** A key among whose values all those of a field are found. */
+export interface Referred {
+  readonly kind: RecordKind;
+  readonly field: FieldShape;
+}
+
+export function referencesOf(kind: RecordKind, field: FieldShape, kinds: readonly RecordKind[]): Referred[] {
+  const { node } = field;
+  if (field.form !== "scalar" || node.distinct === null || node.distinct.size < 2 || node.scalars === 0 || node.allDates) return [];
+  const numeric = node.kinds[2] === 0;
+  const values = [...node.distinct];
+  const found: Referred[] = [];
+  for (const other of kinds) {
+    for (const key of other.fields) {
+      if (key.node === node || key.form !== "scalar" || !couldBeKey(other, key) || key.node.distinct === null || other.count < 3) continue;
+      // small whole numbers are found among any ids: ask the names, too
+      if (numeric && !(looksLikeId(formatPath(field.at)) && looksLikeId(formatPath(key.at)) && other !== kind)) continue;
+      if (node.distinct.size <= key.node.distinct.size && values.every((value) => key.node.distinct!.has(value)))
+        found.push({ kind: other, field: key });
+    }
+  }
+  return found;
 }

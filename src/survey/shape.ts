@@ -8,7 +8,7 @@ import { normalised } from "../cells/normalised.js";
 import { scanParts } from "../source/pass.js";
 import { Collector } from "./collect.js";
 import { findHierarchy, type Hierarchy } from "./hierarchy.js";
-import { couldBeKey, looksLikeId } from "./keys.js";
+import { couldBeKey, looksLikeId, referencesOf } from "./keys.js";
 import { findKinds, isHollow, kindPath, type FieldShape, type RecordKind } from "./kinds.js";
 
 /** Value types, as a survey names them. */
@@ -120,7 +120,7 @@ export function describeShape(all: readonly RecordKind[], source: Shape["source"
         longest: field.node.longest,
         example: field.form === "name" ? null : field.node.example,
         couldBeKey: couldBeKey(kind, field),
-        couldRefer: referencesOf(kind, field, kinds),
+        couldRefer: referencesOf(kind, field, kinds).map((to) => ({ kind: to.kind.name, field: formatPath(to.field.at) })),
       })),
     })),
     remarks: [
@@ -141,24 +141,6 @@ function typesOf({ node, form }: FieldShape): Partial<Record<TypeName, number>> 
     ["record", node.emptyRecords + (rest ? 0 : node.filledRecords)],
   ];
   return Object.fromEntries(counts.filter(([, n]) => n > 0));
-}
-
-function referencesOf(kind: RecordKind, field: FieldShape, kinds: readonly RecordKind[]): { kind: string; field: string }[] {
-  const { node } = field;
-  if (field.form !== "scalar" || node.distinct === null || node.distinct.size < 2 || node.scalars === 0 || node.allDates) return [];
-  const numeric = node.kinds[Kind.Text] === 0;
-  const values = [...node.distinct];
-  const found: { kind: string; field: string }[] = [];
-  for (const other of kinds) {
-    for (const key of other.fields) {
-      if (key.node === node || key.form !== "scalar" || !couldBeKey(other, key) || key.node.distinct === null || other.count < 3) continue;
-      // small whole numbers are found among any ids: ask the names, too
-      if (numeric && !(looksLikeId(formatPath(field.at)) && looksLikeId(formatPath(key.at)) && other !== kind)) continue;
-      if (node.distinct.size <= key.node.distinct.size && values.every((value) => key.node.distinct!.has(value)))
-        found.push({ kind: other.name, field: formatPath(key.at) });
-    }
-  }
-  return found;
 }
 
 function remarksOn(kind: RecordKind, field: FieldShape): Remark[] {

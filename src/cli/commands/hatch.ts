@@ -12,6 +12,7 @@ export function addHatch(program: Command, io: Io, run: Run): void {
     .requiredOption("-o, --output <tables>", "the folder for the tables and their receipt")
     .option("-p, --plan <plan>", "which tables and columns; drafted when not given")
     .option("--where <expression>", 'only some rows: "table: expression" (may be given again)', gather)
+    .option("--tables <names>", "only these tables, separated by commas")
     .option("--columns <titles>", "only these columns, separated by commas")
     .option("--sample <rows>", "only the first so many rows of each table", wholeNumber)
     .option("--blank", "headers only")

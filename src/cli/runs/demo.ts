@@ -195,7 +195,7 @@ class Demo {
       "stations  sorted by name; heights, states and notes changed; S-005 moved to district 02;",
       "          S-009 marked remove; a new station S-025; S-020 copied as a start for another",
       "          slips: a height that is no number, a district O3 (letter O), the copy's mark left in,",
-      "          and the spreadsheet made 7 of the catalogue number 007",
+      "          people are still posted to S-009, and the spreadsheet made 7 of the catalogue number 007",
       "lights    a light for the new station; slip: an action misspelled",
       "people    slip: a fold mark damaged",
     ]) {
@@ -210,6 +210,9 @@ class Demo {
     const copy = stations.rows.findLast((row) => row[stations.titles.indexOf("code")] === "S-020")!;
     stations.set(copy, { "fold mark": "", code: "S-026", name: "Perlegrunn North", asset: "" });
     await stations.save();
+    const postings = await DemoSheet.open(join(tables, "postings.csv"));
+    for (const row of postings.rows) if (row.includes("S-009")) postings.set(row, { "fold action": "remove" });
+    await postings.save();
     const lights = await DemoSheet.open(join(tables, "lights.csv"));
     lights.set(lights.find("fold action", "remvoe"), { "fold action": "" });
     await lights.save();

@@ -18,6 +18,7 @@ export async function runHatch(sources: readonly string[], options: Options, io:
   const more = {
     plan,
     where: options.where,
+    tables: options.tables?.split(",").map((name) => name.trim()),
     columns: options.columns?.split(",").map((title) => title.trim()),
     sample: options.sample,
     blank: options.blank,
@@ -58,6 +59,7 @@ export interface Options {
   plan?: string;
   output: string;
   where?: string[];
+  tables?: string;
   columns?: string;
   sample?: number;
   blank?: boolean;

@@ -229,6 +229,20 @@ export const PLANS = {
     `the condition ${shown(text)} does not say for which table`,
     perhaps(nearest, `Write it as "table: expression", with one of ${list(names)}.`),
   ],
+  "where-title": ({
+    table,
+    expression,
+    title,
+    nearest,
+    titles,
+  }: { table: string; expression: string; title: string; titles: readonly string[] } & Nearest) => [
+    `${shown(expression)}: "${table}" has no column "${title}"`,
+    perhaps(nearest, `Columns: ${list(titles)}; one whose title is no plain word is row["its title"].`),
+  ],
+  "tables-unknown": ({ table, nearest, names }: { table: string; names: readonly string[] } & Nearest) => [
+    `the plan has no table "${table}"`,
+    perhaps(nearest, `Tables: ${list(names)}.`),
+  ],
   where: ({ table, expression, row, reason }: { table: string; expression: string; row: number; reason: string }) => [
     `${shown(expression)} fails on record ${number(row)} of ${table}: ${reason}`,
     "A field may be missing there: test it first, as in `height != null && height > 30.0`.",
