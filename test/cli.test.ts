@@ -139,7 +139,17 @@ describe("from survey to undo on the demo's register", () => {
     expect(read("out.json")).toBe(read("register.json").replace("38.00", "39.50"));
   });
 
-  test("where, columns, sample and blank", async () => {
+  test("one cause in many rows is told once", async () => {
+    writeFileSync(file("many.json"), JSON.stringify({ a: Array.from({ length: 30 }, (_, n) => ({ n })) }));
+    await run("hatch", "many.json", "-o", "many");
+    writeFileSync(file("many/a.csv"), read("many/a.csv").replace(/,(\d+)(\r?\n)/g, ",no$1$2"));
+    const { out } = await run("check", "many");
+    expect(out).toContain('✗ rows 2, 3, 4, 5, 6, 7, 8, 9 and 22 more, n: no0, no1, no2, …  "n" must be a whole number');
+    expect(out).toMatch(/1 problem, 30 times, in many\n$/);
+    expect((JSON.parse((await run("check", "many", "--json")).out) as { problems: object[] }).problems).toHaveLength(30);
+  });
+
+  test("where, tables, columns, sample and blank", async () => {
     await run("hatch", "register.json", "-o", "w", "--where", 'stations: row["tower/height"] != null && row["tower/height"] > 40.0');
     const rows = read("w/stations.csv").trimEnd().split("\r\n");
     expect(rows.length).toBeGreaterThan(2);
@@ -148,9 +158,15 @@ describe("from survey to undo on the demo's register", () => {
     expect(read("c/people.csv").split("\r\n")[0]).toBe("fold mark,fold action,name");
     await run("hatch", "register.json", "-o", "s", "--sample", "2");
     expect(read("s/people.csv").trimEnd().split("\r\n")).toHaveLength(3);
+    // a condition on districts holds for what is inside them
+    await run("hatch", "register.json", "-o", "i", "--where", 'districts: code == "02"', "--tables", "lights,districts, stations");
+    expect(readdirSync(file("i")).sort()).toEqual(["districts.csv", "lights.csv", "receipt.json", "stations.csv"]);
+    const inside = read("i/stations.csv").trimEnd().split("\r\n").slice(1);
+    expect(inside.length).toBeGreaterThan(2);
+    for (const row of inside) expect(row.split(",")[2]).toBe("02");
     await run("hatch", "register.json", "-o", "b", "--blank", "--bom");
     expect(read("b/people.csv")).toBe("\ufefffold mark,fold action,id,name,since,telephone\r\n");
-    for (const tables of ["w", "c", "s", "b"]) {
+    for (const tables of ["w", "c", "s", "i", "b"]) {
       expect((await run("fold", tables, "-o", "out.json", "--force")).status).toBe(0);
       expect(read("out.json")).toBe(read("register.json"));
     }
@@ -358,6 +374,20 @@ describe("what does not belong together is refused", () => {
       ["hatch", "register.json", "-o", "x", "--where", 'stations: name.matches("(a+)+$")'],
       2,
       /uses matches\(\), which is not offered/,
+    ],
+    [
+      "a condition on a column that is not there",
+      () => undefined,
+      ["hatch", "register.json", "-o", "x", "--where", 'stations: sttaus == "lit"'],
+      2,
+      /"stations" has no column "sttaus"\n {2}Perhaps "status" is meant/,
+    ],
+    [
+      "a table that is not there",
+      () => undefined,
+      ["hatch", "register.json", "-o", "x", "--tables", "peple"],
+      2,
+      /the plan has no table "peple"\n {2}Perhaps "people" is meant/,
     ],
     [
       "an expression without a table",

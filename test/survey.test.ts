@@ -153,3 +153,19 @@ describe("hierarchy in flat records is pointed out", () => {
     expect((await readPlan(tree)).tables[0].tree).toEqual({ kind: "way", column: "way", separator: "|" });
   });
 });
+
+test("a draft says what refers to what where all values are keys, and asks where that may be by chance", async () => {
+  const ids = ["P-1", "P-2", "P-3", "P-4"];
+  const { plan } = await draft(
+    JSON.stringify({
+      people: ids.map((id) => ({ id })),
+      words: ["red", "green", "blue"].map((code) => ({ code })),
+      postings: ids.map((person, i) => ({ person, deputy: ids[3 - i], seen: ["red", "green"][i % 2], words: ["red", "blue"][i % 2] })),
+    }),
+  );
+  const lines = plan.split("\n").map((line) => line.trim());
+  expect(lines).toContain("person: { at: person, type: text, refers: people }");
+  expect(lines).toContain("deputy: { at: deputy, type: text, refers: people }");
+  expect(lines).toContain("words: { at: words, type: text, refers: words }");
+  expect(lines).toContain("seen: { at: seen, type: text } # could be refers: words: all values are keys there");
+});

@@ -5,21 +5,40 @@ import type { Context } from "./io.js";
 import { rowWord } from "../report/words.js";
 import { asFlags, columns, counted, oneLine } from "./print.js";
 
+/** Of problems with one cause so many rows and values are named. */
+const MOST_ROWS = 8;
+const MOST_VALUES = 3;
 /** Rows of this many changes are shown, the rest counted. */
 const MOST_SHOWN = 200;
 
-export function printProblems(problems: readonly Problem[], { say, colors }: Context): void {
+/** Gives the number of causes. */
+export function printProblems(problems: readonly Problem[], { say, colors }: Context): number {
+  let causes = 0;
   const byFile = groupBy(problems, (problem) => problem.file);
   for (const [file, list] of byFile) {
     say(colors.bold(oneLine(file, 80)));
-    for (const { row, column, value, message, hint, path } of list) {
-      const where = [row > 0 ? `row ${row}` : "", oneLine(column, 80)].filter((part) => part !== "").join(", ");
-      const found = value === "" || message.includes(oneLine(value, 40)) ? "" : `: ${colors.yellow(oneLine(value))}`;
-      say(`  ${colors.red("✗")} ${colors.bold(where)}${found}  ${message}`);
+    // one cause in many rows is told once
+    for (const same of groupBy(list, ({ code, column, message, hint }) => [code, column, message, hint].join("\n")).values()) {
+      causes++;
+      const [{ column, message, hint, path }] = same;
+      const where = [rowsText(same), oneLine(column, 80)].filter((part) => part !== "").join(", ");
+      const values = [...new Set(same.map(({ value }) => value))].filter((value) => value !== "" && !message.includes(oneLine(value, 40)));
+      const found = values.slice(0, MOST_VALUES).map((value) => colors.yellow(oneLine(value)));
+      const more = values.length > MOST_VALUES ? ", …" : "";
+      say(`  ${colors.red("✗")} ${colors.bold(where)}${found.length === 0 ? "" : `: ${found.join(", ")}${more}`}  ${message}`);
       if (hint !== "") say(`      ${asFlags(hint)}`);
-      if (path !== undefined) say(colors.dim(`      in the source at ${oneLine(path, 200)}`));
+      if (path !== undefined && same.length === 1) say(colors.dim(`      in the source at ${oneLine(path, 200)}`));
     }
   }
+  return causes;
+}
+
+/** The rows of problems with one cause. */
+function rowsText(same: readonly Problem[]): string {
+  const rows = [...new Set(same.flatMap(({ row }) => (row > 0 ? [row] : [])))];
+  if (rows.length < 2) return rows.length === 0 ? "" : `row ${rows[0]}`;
+  const left = rows.length - MOST_ROWS;
+  return `rows ${rows.slice(0, MOST_ROWS).join(", ")}${left > 0 ? ` and ${counted(left, "more", "more")}` : ""}`;
 }
 
 export function printNotes(notes: readonly Note[], { say, colors }: Context): void {

@@ -84,8 +84,11 @@ function refer(
   const [{ table }] = targets;
   const values = [...(field.node.texts?.values() ?? [])];
   const coded = values.length > 0 && values.every((value) => /\d/.test(value));
-  if (targets.length === 1 && (coded || isNamedAfter(field, table.name))) return { ...column, refers: table.name };
   const id = `${kind.name}\n${column.title}`;
+  if (targets.length === 1 && (coded || isNamedAfter(field, table.name))) {
+    comments.delete(id);
+    return { ...column, refers: table.name };
+  }
   const others = targets.map((one) => `refers: ${one.table.name}`).join(" or ");
   comments.set(id, [...(comments.has(id) ? [comments.get(id)!] : []), `could be ${others}: all values are keys there`].join("; "));
   return column;

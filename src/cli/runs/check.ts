@@ -19,10 +19,13 @@ export async function runCheck(tables: string, options: TablesOptions, io: Io): 
     if (context.json) context.printJson({ problems, notes });
     else {
       printNotes(notes, context);
-      printProblems(problems, context);
+      const causes = printProblems(problems, context);
       const rows = counts.unchanged + counts.changed + counts.removed + counts.added + counts.moved;
       if (problems.length === 0) context.say(`${context.colors.green("✓")} ${tables}: no problems in ${counted(rows, "row")}`);
-      else context.say(`${counted(problems.length, "problem")} in ${tables}`);
+      else
+        context.say(
+          `${counted(causes, "problem")}${causes < problems.length ? `, ${counted(problems.length, "time")},` : ""} in ${tables}`,
+        );
     }
     return problems.length === 0 ? 0 : 1;
   });
