@@ -145,7 +145,7 @@ describe("from survey to undo on the demo's register", () => {
     writeFileSync(file("many/a.csv"), read("many/a.csv").replace(/,(\d+)(\r?\n)/g, ",no$1$2"));
     const { out } = await run("check", "many");
     expect(out).toContain('✗ rows 2, 3, 4, 5, 6, 7, 8, 9 and 22 more, n: no0, no1, no2, …  "n" must be a whole number');
-    expect(out).toMatch(/1 problem, 30 times, in many\n$/);
+    expect(out).toMatch(/1 problem \(30 rows\) in many\n$/);
     expect((JSON.parse((await run("check", "many", "--json")).out) as { problems: object[] }).problems).toHaveLength(30);
   });
 
