@@ -61,7 +61,7 @@ export async function rootStart(source: ByteSource, entities: Entities): Promise
 }
 
 /** Calls `start` for each start tag, until it says that it has seen enough. */
-async function watchTags(
+export async function watchTags(
   source: ByteSource,
   entities: Entities,
   start: (depth: number, tag: XmlScanner, at: number) => boolean,

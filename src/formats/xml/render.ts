@@ -1,5 +1,5 @@
 /** Renders edits as splices of an XML source: values in the place they have, new elements like their siblings. */
-import { pushAll } from "../../bytes/lists.js";
+import { largest, pushAll, smallest } from "../../bytes/lists.js";
 import type { TextSource } from "../../bytes/encoding.js";
 import { concat, decode, encode } from "../../bytes/writer.js";
 import { TablesError } from "../../errors/error.js";
@@ -15,31 +15,39 @@ import {
   type Edit,
   type FieldsEdit,
   type MovedRecord,
-  type NewRecord,
   type NewValue,
   type SetEdit,
   type Span,
 } from "../../edits/edit.js";
+import { arrange, branchOf, emptyBranch, recordBranch, recordName, shorter, stepName, type Branch } from "./branch.js";
+import { ChildOrder, learnOrders } from "./child-order.js";
 import { readElement, rootStart, scopesAround, type Element } from "./layout.js";
 import type { XmlStyle } from "./scan.js";
 import { NO_SCOPE, type PlanNames, type Scope } from "./scope.js";
 import { encodeAttribute, encodeCdata, encodeContent } from "./text.js";
 
-/** A value to be put somewhere below an element. */
-interface Field {
-  readonly steps: readonly Step[];
-  readonly value: NewValue;
-}
-
-/** A new element: its attributes, its text or its children, in order. */
-interface Branch {
-  readonly attributes: Map<string, string>;
-  text: NewValue | null;
-  readonly parts: (readonly [name: string, Branch | MovedRecord])[];
-}
-
 /** What a new element is put into: how its own name is written, and what prefixes stand for in it. */
 type Around = Pick<Element, "scope" | "name">;
+
+/** An element that is edited, one of its kind as a model, and the order of the children of all of its kind. */
+interface Place {
+  readonly element: Element;
+  readonly model: Element | null;
+  readonly children: ChildOrder | null;
+}
+
+/** An element that gets children, and the white space before each. */
+interface Inside {
+  readonly element: Element;
+  readonly children: ChildOrder | null;
+  readonly gap: string;
+}
+
+/** New children at one place. */
+interface Insertion extends Inside {
+  readonly at: number;
+  readonly parts: { readonly name: string; readonly pieces: readonly Piece[] }[];
+}
 
 const PLAIN_CDATA = "<![CDATA[";
 
@@ -47,6 +55,7 @@ export class XmlRenderer implements Renderer {
   private unit: string | null = null;
   /** Scopes around the elements that edits are about. */
   private scopes: ReadonlyMap<number, Scope> = new Map();
+  private orders = new ChildOrder();
 
   constructor(
     private readonly source: TextSource,
@@ -56,18 +65,19 @@ export class XmlRenderer implements Renderer {
 
   async render(edits: readonly Edit[], leaving: readonly ForeignPiece[] = []): Promise<Splice[]> {
     if (this.names.bound) this.scopes = await scopesAround(this.source, edits.flatMap(startsOf), this.style.entities);
+    this.orders = await learnOrders(edits, this.source, { entities: this.style.entities, names: this.names });
     const splices: Splice[] = [];
     const cuts: { splice: Splice; spans: readonly Span[] }[] = [];
     const removed = edits.filter((edit) => edit.kind === "remove");
     for (const edit of removed) cuts.push({ splice: await this.cutElement(edit), spans: [edit] });
-    const opened = new Map<number, Splice>();
+    this.inserted.clear();
     for (const edit of edits) {
       if (edit.kind === "set") splices.push(await this.set(edit));
       else if (edit.kind === "rename") pushAll(splices, await this.rename(edit));
-      else if (edit.kind === "fields") await this.fields(edit, splices, opened);
+      else if (edit.kind === "fields") await this.fields(edit, splices);
     }
-    for (const edit of edits) if (edit.kind === "add") await this.add(edit, splices, opened);
-    pushAll(splices, opened.values());
+    for (const edit of edits) if (edit.kind === "add") await this.add(edit, splices);
+    for (const insertion of this.inserted.values()) splices.push(this.insertion(insertion));
     const moved = edits.flatMap((edit) => (edit.kind === "add" ? movedIn(edit.records) : []));
     return nestSplices(splices, cuts, moved, removed, leaving);
   }
@@ -153,23 +163,23 @@ export class XmlRenderer implements Renderer {
 
   // ---- attributes and elements of one record
 
-  private async fields(edit: FieldsEdit, splices: Splice[], opened: Map<number, Splice>): Promise<void> {
+  private async fields(edit: FieldsEdit, splices: Splice[]): Promise<void> {
     const model = edit.model === null ? null : await this.element(edit.model.start);
     if (edit.path.length > 0) {
-      await this.fieldsIn(await this.element(edit.start), edit, model, splices, opened);
+      const children = edit.path.reduce<ChildOrder | null>((at, step) => at?.at(stepName(step)) ?? null, this.orders);
+      await this.fieldsIn({ element: await this.element(edit.start), model, children }, edit, splices);
       return;
     }
     // the document: its one member is the root element
     const root = await this.element(await rootStart(this.source, this.style.entities));
-    await this.fieldsIn(root, deeper(edit), null, splices, opened);
+    const children = this.orders.at(stepName([...edit.add.map(({ steps }) => steps), ...edit.drop][0][0]));
+    await this.fieldsIn({ element: root, model: null, children }, deeper(edit), splices);
   }
 
   private async fieldsIn(
-    element: Element,
+    { element, model, children }: Place,
     { add, drop, order }: Pick<FieldsEdit, "add" | "drop" | "order">,
-    model: Element | null,
     splices: Splice[],
-    opened: Map<number, Splice>,
   ): Promise<void> {
     const names = [...new Set([...add.map((one) => stepName(one.steps[0])), ...drop.map((steps) => stepName(steps[0]))])];
     const fresh: string[] = [];
@@ -198,11 +208,12 @@ export class XmlRenderer implements Renderer {
         }
         if (own !== undefined) splices.push(this.content(inner, this.spelled(own.value.text)));
         const below = { add: adds, drop: gone, order: order.filter((steps) => stepName(steps[0]) === name) };
-        await this.fieldsIn(inner, deeper(below), await this.childOf(model, name), splices, opened);
+        const place = { element: inner, model: await this.childOf(model, name), children: children?.at(name) ?? null };
+        await this.fieldsIn(place, deeper(below), splices);
       }
     }
     const branches = fresh.map((name) => [name, branchOf(add.filter((one) => stepName(one.steps[0]) === name).map(shorter))] as const);
-    await this.insert(element, { fresh: branches, order }, model, splices, opened);
+    await this.insert({ element, model, children }, { fresh: branches, order });
   }
 
   /** Sets, adds or drops an attribute. A new one stands behind the nearest that comes before it in the order of the columns. */
@@ -236,33 +247,48 @@ export class XmlRenderer implements Renderer {
 
   // ---- new elements
 
-  /** Inserts child elements: each behind the nearest sibling that comes before it in the order of the columns. */
+  /** Inserts child elements: each where its siblings have it; where these do not agree, in the order of the columns. */
   private async insert(
-    element: Element,
+    { element, model, children }: Place,
     { fresh, order }: { readonly fresh: readonly (readonly [string, Branch])[]; readonly order: FieldsEdit["order"] },
-    model: Element | null,
-    splices: Splice[],
-    opened: Map<number, Splice>,
   ): Promise<void> {
     if (fresh.length === 0) return;
     const rank = [...new Set(order.map((steps) => stepName(steps[0])))];
-    const sorted = [...fresh].sort((a, b) => rank.indexOf(a[0]) - rank.indexOf(b[0]));
+    const inColumns = fresh.map(([name]) => name).sort((a, b) => rank.indexOf(a) - rank.indexOf(b));
+    const sorted = children?.sorted(inColumns) ?? inColumns;
     const gap = await this.gapIn(element, model);
-    const behind = new Map<number, Piece[]>();
-    for (const [name, branch] of sorted) {
+    for (const name of sorted) {
+      const branch = fresh.find(([one]) => one === name)![1];
+      arrange(branch, children?.at(name) ?? null);
       const piece = await this.branch(name, branch, gap, await this.childOf(model, name), element);
       const before = rank
         .slice(0, rank.indexOf(name))
         .reverse()
         .map((one) => element.children.get(one)?.last)
         .find((one) => one !== undefined);
-      const at = before?.end ?? element.content.start;
-      behind.set(at, [...(behind.get(at) ?? []), encode(gap), ...piece]);
+      const at = placeAmong(element, name, children) ?? before?.end ?? element.content.start;
+      this.put({ element, children, gap }, at, name, [encode(gap), ...piece]);
     }
-    for (const [at, pieces] of behind) {
-      if (element.lastChild === null) this.fillEmpty(element, pieces, gap, opened);
-      else splices.push({ start: at, end: at, pieces });
-    }
+  }
+
+  /** New children of an element: several edits may put some at one place, where they stand in the order that their kind has them in. */
+  private put({ element, children, gap }: Inside, at: number, name: string, pieces: readonly Piece[]): void {
+    const id = element.lastChild === null ? element.content.start : at;
+    const known = this.inserted.get(id) ?? { element, children, gap, at: id, parts: [] };
+    this.inserted.set(id, known);
+    known.parts.push({ name, pieces });
+  }
+  private readonly inserted = new Map<number, Insertion>();
+
+  private insertion({ element, children, gap, at, parts }: Insertion): Splice {
+    const given = [...new Set(parts.map(({ name }) => name))];
+    const names = children?.sorted(given) ?? given;
+    const pieces = names.flatMap((name) => parts.filter((part) => part.name === name).flatMap((part) => part.pieces));
+    if (element.lastChild !== null) return { start: at, end: at, pieces };
+    const { start, end } = element.content;
+    const outdent = gap === "" ? "" : outer(gap, this.unit ?? "  ");
+    const close = element.selfClosing ? `</${element.name}>` : "";
+    return { start, end, pieces: [encode(element.selfClosing ? ">" : ""), ...pieces, encode(outdent + close)] };
   }
 
   /** White space that stands before each child of an element. */
@@ -286,16 +312,6 @@ export class XmlRenderer implements Renderer {
       this.unit = /^<[^>]*>\s*?\n([ \t]*)</.exec(head)?.[1] ?? "  ";
     }
     return this.unit;
-  }
-
-  /** Several edits may fill the same empty element: they are gathered into one splice. */
-  private fillEmpty(element: Element, pieces: readonly Piece[], gap: string, opened: Map<number, Splice>): void {
-    const { start, end } = element.content;
-    const known = opened.get(start);
-    const close = element.selfClosing ? `</${element.name}>` : "";
-    const outdent = gap === "" ? "" : outer(gap, this.unit ?? "  ");
-    const before = known === undefined ? [encode(element.selfClosing ? ">" : "")] : known.pieces.slice(0, -1);
-    opened.set(start, { start, end, pieces: [...before, ...pieces, encode(outdent + close)] });
   }
 
   /** A whole new element, in the manner of `model` where there is one. `gap` is the white space before it. */
@@ -332,7 +348,7 @@ export class XmlRenderer implements Renderer {
 
   // ---- records in a list
 
-  private async add(edit: AddEdit, splices: Splice[], opened: Map<number, Splice>): Promise<void> {
+  private async add(edit: AddEdit, splices: Splice[]): Promise<void> {
     const { atTop } = edit;
     let element = await this.element(atTop ? await rootStart(this.source, this.style.entities) : edit.at);
     const steps = atTop ? edit.steps.slice(1) : edit.steps;
@@ -344,10 +360,17 @@ export class XmlRenderer implements Renderer {
       element = await this.element(child.start, element.scope);
     }
     const model = edit.model === null ? null : await this.element(edit.model.start);
-    const records = edit.records.map((record): readonly [string, Branch | MovedRecord] => [
-      recordName(steps, record),
-      "moved" in record ? record : recordBranch(record),
-    ]);
+    const whole = edit.path.reduce<(ChildOrder | null)[]>(
+      (line, step) => [...line, line.at(-1)?.at(stepName(step)) ?? null],
+      [this.orders],
+    );
+    const records = edit.records.map((record): readonly [string, Branch | MovedRecord] => {
+      const branch = "moved" in record ? record : recordBranch(record);
+      if (!("moved" in branch)) arrange(branch, whole.at(-1) ?? null);
+      return [recordName(steps, record), branch];
+    });
+    /** Of the children of the element that is `up` steps around the records. */
+    const ordersAround = (up: number): ChildOrder | null => whole.at(-1 - up) ?? null;
     const missing = steps.slice(depth, -1).map(stepName);
     if (missing.length > 0) {
       const content = missing
@@ -355,13 +378,16 @@ export class XmlRenderer implements Renderer {
         .reduceRight<Branch>((inner, name) => ({ ...emptyBranch(), parts: [[name, inner]] }), { ...emptyBranch(), parts: records });
       const gap = await this.gapIn(element, null);
       const piece = await this.branch(missing[0], content, gap, null, element);
-      if (element.lastChild === null) this.fillEmpty(element, [encode(gap), ...piece], gap, opened);
-      else splices.push({ start: element.lastChild.end, end: element.lastChild.end, pieces: [encode(gap), ...piece] });
+      const children = ordersAround(missing.length + 1);
+      const at = placeAmong(element, missing[0], children) ?? element.lastChild?.end ?? element.content.start;
+      this.put({ element, children, gap }, at, missing[0], [encode(gap), ...piece]);
       return;
     }
     const name = stepName(steps[steps.length - 1]);
     const sibling = element.children.get(name)?.last ?? element.lastChild;
-    const gap = sibling === null ? await this.gapIn(element, null) : await this.spaceBefore(sibling.start);
+    const own = edit.model === null ? "\n" : await this.spaceBefore(edit.model.start);
+    // where others of its kind stand on one line, it does, too
+    const gap = sibling !== null ? await this.spaceBefore(sibling.start) : own.includes("\n") ? await this.gapIn(element, null) : own;
     const pieces: Piece[] = [];
     const before = edit.beside?.before === true;
     for (const [one, record] of records) {
@@ -374,10 +400,10 @@ export class XmlRenderer implements Renderer {
       splices.push({ start: edit.beside.at, end: edit.beside.at, pieces });
       return;
     }
-    if (sibling === null) {
-      if (gap.includes("\n")) await this.indentUnit();
-      this.fillEmpty(element, pieces, gap, opened);
-    } else splices.push({ start: sibling.end, end: sibling.end, pieces });
+    if (sibling === null && gap.includes("\n")) await this.indentUnit();
+    const children = ordersAround(1);
+    const among = element.children.has(name) ? null : placeAmong(element, name, children);
+    this.put({ element, children, gap }, among ?? sibling?.end ?? element.content.start, name, pieces);
   }
 
   /** Takes an element out, with the line it stands on when nothing else does. */
@@ -386,6 +412,19 @@ export class XmlRenderer implements Renderer {
     const space = lastLine(/\s*$/.exec(before)![0]);
     return splice(space.includes("\n") ? start - encode(space).length : start, end, "");
   }
+}
+
+/** Where a new child stands among those that are there: behind the last that is before it, or before all others; else nowhere. */
+function placeAmong(element: Element, name: string, children: ChildOrder | null): number | null {
+  if (children === null || element.lastChild === null) return null;
+  const known = [...element.children.values()];
+  const before = known.filter(({ last }) => children.isBefore(last.name, name)).map(({ last }) => last.end);
+  if (before.length > 0) return largest(before);
+  const behind = known.filter(({ first }) => children.isBefore(name, first.name)).map(({ first }) => first.start);
+  if (behind.length === 0) return null;
+  // behind the child before the first of them, or at the beginning
+  const ends = known.filter(({ last }) => last.end <= smallest(behind)).map(({ last }) => last.end);
+  return ends.length > 0 ? largest(ends) : element.content.start;
 }
 
 /** Where the elements begin that an edit reads. */
@@ -410,19 +449,6 @@ function splice(start: number, end: number, text: string): Splice {
   return { start, end, pieces: text === "" ? [] : [encode(text)] };
 }
 
-function stepName(step: Step): string {
-  return step.kind === "name" ? step.name : "*";
-}
-
-function recordName(steps: readonly Step[], record: NewRecord | MovedRecord): string {
-  const last = steps[steps.length - 1];
-  return last.kind === "name" ? last.name : "moved" in record ? "*" : (record.name ?? "*");
-}
-
-function shorter(field: Field): Field {
-  return { ...field, steps: field.steps.slice(1) };
-}
-
 function deeper<T extends Pick<FieldsEdit, "add" | "drop" | "order">>(edit: T): Pick<FieldsEdit, "add" | "drop" | "order"> {
   const long = (steps: readonly Step[]): boolean => steps.length > 1;
   return {
@@ -430,43 +456,4 @@ function deeper<T extends Pick<FieldsEdit, "add" | "drop" | "order">>(edit: T): 
     drop: edit.drop.filter(long).map((steps) => steps.slice(1)),
     order: edit.order.filter(long).map((steps) => steps.slice(1)),
   };
-}
-
-function emptyBranch(): Branch {
-  return { attributes: new Map(), text: null, parts: [] };
-}
-
-function branchOf(fields: readonly Field[]): Branch {
-  const branch = emptyBranch();
-  const names = new Set<string>();
-  for (const { steps, value } of fields) {
-    if (steps.length === 0) {
-      branch.text = value;
-      continue;
-    }
-    const name = stepName(steps[0]);
-    if (name.startsWith("@")) branch.attributes.set(name.slice(1), value.text);
-    else if (!names.has(name)) {
-      names.add(name);
-      branch.parts.push([name, branchOf(fields.filter((one) => one.steps.length > 0 && stepName(one.steps[0]) === name).map(shorter))]);
-    }
-  }
-  return branch;
-}
-
-function recordBranch(record: NewRecord): Branch {
-  const branch = branchOf(record.fields);
-  branch.text ??= record.self;
-  for (const { steps, records } of record.inner) {
-    let at = branch;
-    for (const step of steps.slice(0, -1)) {
-      const name = stepName(step);
-      const known = at.parts.find(([one, part]) => one === name && !("moved" in part))?.[1] as Branch | undefined;
-      const next = known ?? emptyBranch();
-      if (known === undefined) at.parts.push([name, next]);
-      at = next;
-    }
-    for (const one of records) at.parts.push([recordName(steps, one), "moved" in one ? one : recordBranch(one)]);
-  }
-  return branch;
 }
