@@ -131,3 +131,16 @@ test.each([
   expect(text(folded.bytes)).toBe(`{"tags": [${wanted}]}`);
   expect(folded.counts.moved).toBe(moved);
 });
+
+test("a text that is longer than a cell of a spreadsheet is pointed out, and one that was cut there is healed", async () => {
+  const source = JSON.stringify({ a: [{ t: "x".repeat(40_000) }, { t: "y".repeat(40_000) }, { t: "short" }] });
+  const { tables, notes } = await hatch(source, { name: "s.json" });
+  expect(notes.join()).toContain('a: 2 cells of "t" are longer than the 32,767 letters that a spreadsheet keeps');
+  edit(tables, "a.csv", (rows) => {
+    rows[1][2] = rows[1][2].slice(0, 32_767);
+    rows[2][2] = rows[2][2].slice(0, 32_766);
+  });
+  const { bytes: folded, counts } = await fold(tables, { source, name: "s.json" });
+  expect(counts).toMatchObject({ healed: 1, changed: 1 });
+  expect(text(folded)).toBe(source.replace("y".repeat(40_000), "y".repeat(32_766)));
+});

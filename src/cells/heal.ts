@@ -68,7 +68,14 @@ const dates: Rule = (was, found) => {
   return ways.includes(true) ? "date written another way" : null;
 };
 
-const RULES: readonly Rule[] = [lineEnds, truths, spaces, quotes, numbers, dates];
+/** So many letters a cell holds in the programs that cut longer ones. */
+export const LONGEST_CELL = 32_767;
+const LIMITS = [LONGEST_CELL, 50_000, 65_535];
+
+const cut: Rule = (was, found) =>
+  was.length > found.length && LIMITS.includes(found.length) && was.startsWith(found) ? "cut at the longest that a cell holds" : null;
+
+const RULES: readonly Rule[] = [cut, lineEnds, truths, spaces, quotes, numbers, dates];
 
 interface Decimal {
   readonly negative: boolean;

@@ -16,6 +16,7 @@ import type { SheetContainer } from "../sheets/container.js";
 import { containerOf, type Tables } from "../sheets/index.js";
 import { keepAllowed, mayDo } from "./allow.js";
 import { runChecks } from "./checks/index.js";
+import { noteComments } from "./comments.js";
 import type { CompareInput, Comparison, Expectation, SheetRowName } from "./comparison.js";
 import { describe, noteLinksNotTaken, placeAdded } from "./describe.js";
 import { diffRows } from "./diff.js";
@@ -46,6 +47,7 @@ export async function compareTables(tables: Tables | SheetContainer, input: Comp
   draft = await orderRows(draft, ctx, mayDo(input.allow, "move")); // where in their lists
   await runChecks(draft, ctx); // names, expressions, moves, removals, keys
   await noteNearKeys(draft, ctx); // keys that are others but for a space
+  await noteComments(draft, ctx); // what edited texts hold besides
   noteLinksNotTaken(draft, ctx); // what new rows say where it says nothing
   const { receipt, files } = hatched;
   const finish = async (wanted?: (row: SheetRowName) => boolean): Promise<Omit<Comparison, "only">> => {

@@ -208,7 +208,9 @@ class RowDiffer {
     const value = this.ctx.typer.read(content, { table, slot, file, was, spot: kind === Kind.Absent ? "add" : "set" }, at);
     if (value === null) return null;
     const same = value.kind === kind && (kind === Kind.Absent || kind === Kind.Null || kind >= Kind.EmptyList);
-    if (same) return null;
+    // what a record has parts for is gone with them, when the cell says so
+    const goes = content === "(absent)" && kind === Kind.Absent && kinOf(table)[slot].parts.length > 0;
+    if (same && !goes) return null;
     const blocked = this.blocked(snapshot, slot, value);
     if (blocked !== null) {
       this.problems.add(blocked, { title: column.title }, place);

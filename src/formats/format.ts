@@ -204,6 +204,8 @@ export interface Dialect {
   looksLikeSource(text: string): boolean;
   /** What such a piece looks like. */
   readonly sourceExample: string;
+  /** A text as it is written holds something that no sheet shows. */
+  hasComment?(written: string): boolean;
   /** A record's own text that is empty follows from what else there is: an element without others has one. */
   readonly emptyIsNoText?: true;
   /** A part of that name stands beside the record's own text, not instead of it. */

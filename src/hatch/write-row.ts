@@ -1,5 +1,6 @@
 /** One row of a sheet from one record. */
 import { ByteWriter } from "../bytes/writer.js";
+import { LONGEST_CELL } from "../cells/heal.js";
 import { Kind } from "../model/kind.js";
 import { type Row, type Assembler, isAsItIs } from "../records/assemble.js";
 import type { SheetOut } from "../sheets/container.js";
@@ -24,6 +25,7 @@ export function writeRow(out: SheetOut, row: Row, slots: Int32Array, assembler: 
       out.cell(word.bytes, word.words, 0, word.length);
       continue;
     }
+    if (to[slot] - from[slot] > LONGEST_CELL) row.long[slot]++;
     const kept = pinned[slot] === 1;
     const bytes = kept ? scratch : window;
     const kind = kinds[slot];

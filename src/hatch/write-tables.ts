@@ -1,6 +1,7 @@
 /** hatch: source + plan → tables. One pass, memory independent of the source's size. */
 import { watchOf, type Watch } from "../source/watch.js";
 import { fingerprint, fingerprinter } from "../bytes/hash.js";
+import { LONGEST_CELL } from "../cells/heal.js";
 import { decode, encode } from "../bytes/writer.js";
 import { phrase } from "../errors/error.js";
 import type { FileReading } from "../source/choose.js";
@@ -93,7 +94,7 @@ export async function hatchTables(
   return {
     receipt,
     unmatched: guide.tables.flatMap((table) => unmatchedIn(assembler.rows[table.index], assembler.counts[table.index])),
-    notes: assembler.rows.flatMap(passedOver),
+    notes: [...assembler.rows.flatMap(passedOver), ...assembler.rows.flatMap(longCells)],
   };
 }
 
@@ -106,6 +107,16 @@ function passedOver({ table, passed }: Row): string[] {
     const path = formatPath({ steps: [...rows.steps, ...at.steps], end: "value" });
     const { message, hint } = phrase("values-passed", { table: name, title, rows: path, values: passed[slot], repeats });
     return [hint === "" ? message : `${message}. ${hint}`];
+  });
+}
+
+/** Notes on cells that spreadsheets cut. */
+function longCells({ table, long }: Row): string[] {
+  const { name, columns } = table.plan;
+  return columns.flatMap(({ title }, slot) => {
+    if (long[slot] === 0) return [];
+    const { message, hint } = phrase("cells-long", { table: name, title, cells: long[slot], most: LONGEST_CELL });
+    return [`${message}. ${hint}`];
   });
 }
 

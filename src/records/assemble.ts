@@ -35,6 +35,8 @@ export class Row {
   readonly seen: Uint16Array;
   /** By slot: how many values were not shown, as another one of the same name followed in the record. */
   readonly passed: Int32Array;
+  /** By slot: texts that are longer than cells of spreadsheets. */
+  readonly long: Int32Array;
   /** By slot, what the sheet shows where the record has nothing and the one above counts; `null` where columns are not filled down. */
   filled: (string | null)[] | null = null;
   /** Source offsets of the values; filled only when asked for. */
@@ -75,6 +77,7 @@ export class Row {
     this.pinned = new Uint8Array(slots);
     this.seen = shared?.seen ?? new Uint16Array(slots);
     this.passed = shared?.passed ?? new Int32Array(slots);
+    this.long = shared?.long ?? new Int32Array(slots);
     this.spanStart = new Float64Array(slots);
     this.spanEnd = new Float64Array(slots);
   }

@@ -1,4 +1,4 @@
-/** New child elements stand where their siblings have them: a schema with a sequence takes them nowhere else. */
+/** New elements are written as their siblings: in the order that these have their children in, which a schema may ask for, and in their manner. */
 import fc from "fast-check";
 import { SaxesParser } from "saxes";
 import { expect, test } from "vitest";
@@ -97,3 +97,40 @@ test("law: a file whose records are in a sequence is in it after any fold, with 
     const folded = text((await fold(hatched.tables, { source, name: "s.xml" })).bytes);
     for (const names of childrenIn(folded)) expect([...names].sort((a, b) => sequence.indexOf(a) - sequence.indexOf(b))).toEqual(names);
   }));
+
+test("quotes, line breaks, empty elements and CDATA are as the siblings have them", async () => {
+  const record = (n: number, m: string): string => `<l\n    n='${n}'\n    m='${m}'><a><![CDATA[x<${n}]]></a><e /></l>`;
+  const source = `<all>\n  ${record(1, "x")}\n  <l\n    n='2'/>\n</all>`;
+  const columns = 'n: "@n", m: "@m", a: a, e: e';
+  const { tables } = await hatch(source, { name: "s.xml", plan: planOf(`  l: { rows: all/l, columns: { ${columns} } }\n`) });
+  edit(tables, "l.csv", (rows) => {
+    rows[2].splice(3, 1, "y");
+    rows.push(["", "", "3", "z", "x<3", "(empty)"]);
+  });
+  expect(text((await fold(tables, { source, name: "s.xml" })).bytes)).toBe(
+    source.replace("n='2'/>", `n='2'\n    m='y'/>\n  ${record(3, "z")}`),
+  );
+});
+
+test("an element with parts is taken out as a whole", async () => {
+  const source = "<all><l><k><x>1</x></k><z/></l><l><k/></l></all>";
+  const { tables } = await hatch(source, { name: "s.xml", plan: planOf('  l: { rows: all/l, columns: { k: k, x: "k/x" } }\n') });
+  edit(tables, "l.csv", (rows) => {
+    rows[1].splice(2, 2, "(absent)", "");
+    rows[2].splice(2, 2, "(absent)", "");
+  });
+  expect(text((await fold(tables, { source, name: "s.xml" })).bytes)).toBe("<all><l><z/></l><l></l></all>");
+});
+
+test("comments in an edited text go with it, and that is said", async () => {
+  const source = "<all><l>one<!-- two -->three</l><l>a<?b c?>d</l><l><![CDATA[<!-- letters -->]]></l><l>e<!-- stays --></l></all>";
+  const { tables } = await hatch(source, { name: "s.xml", plan: planOf("  l: { rows: all/l, columns: { text: . } }\n") });
+  edit(tables, "l.csv", (rows) => {
+    for (const row of rows.slice(1, 4)) row[2] = "new";
+  });
+  const { bytes, notes } = await fold(tables, { source, name: "s.xml" });
+  expect(text(bytes)).toBe("<all><l>new</l><l>new</l><l><![CDATA[new]]></l><l>e<!-- stays --></l></all>");
+  expect(notes.map(({ code, message }) => `${code} ${message}`)).toEqual([
+    'comments-go 2 edited texts of "text" have comments or instructions between the words, which go with the old text (rows 2, 3).',
+  ]);
+});

@@ -23,9 +23,7 @@ export async function runCheck(tables: string, options: TablesOptions, io: Io): 
       const rows = counts.unchanged + counts.changed + counts.removed + counts.added + counts.moved;
       if (problems.length === 0) context.say(`${context.colors.green("✓")} ${tables}: no problems in ${counted(rows, "row")}`);
       else
-        context.say(
-          `${counted(causes, "problem")}${causes < problems.length ? ` (${counted(problems.length, "row")})` : ""} in ${tables}`,
-        );
+        context.say(`${counted(causes, "problem")}${causes < problems.length ? ` (${counted(problems.length, "row")})` : ""} in ${tables}`);
     }
     return problems.length === 0 ? 0 : 1;
   });

@@ -125,6 +125,10 @@ export const PLANS = {
     `${table}: "${title}" shows the last value where a record has several; ${count(values, "value")} ${values === 1 ? "is" : "are"} in no sheet`,
     repeats ? `A table of their own (rows: ${rows}), or pack: on the column, shows all.` : "",
   ],
+  "cells-long": ({ table, title, cells, most }: Titled & { table: string; cells: number; most: number }) => [
+    `${table}: ${count(cells, "cell")} of "${title}" ${cells === 1 ? "is" : "are"} longer than the ${number(most)} letters that a spreadsheet keeps`,
+    "One that comes back cut there is healed; leave the column out where nobody edits it.",
+  ],
   "plan-through": ({ column, table, links }: { column: string; table: string; links: string }) => [
     `"${column}" cannot show the links of ${links} from the side of ${table}`,
     `${table} needs a key: and rows of their own, and the links one column with refers: ${table}, or inside: ${table}.`,

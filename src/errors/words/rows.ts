@@ -129,6 +129,9 @@ export const ROWS = {
   "edits-slight": ({ title, rows }: { title: string; rows: readonly number[] }) => [
     `${rows.length === 1 ? "an edit" : `${number(rows.length)} edits`} of "${title}" ${rows.length === 1 ? "changes" : "change"} nothing but spaces, case or the way letters are written${atRows(rows)}.`,
   ],
+  "comments-go": ({ title, rows }: { title: string; rows: readonly number[] }) => [
+    `${rows.length === 1 ? "an edited text" : `${number(rows.length)} edited texts`} of "${title}" ${rows.length === 1 ? "has" : "have"} comments or instructions between the words, which go with the old text${atRows(rows)}.`,
+  ],
   "edits-spaced": ({ title, rows }: { title: string; rows: readonly number[] }) => [
     `${rows.length === 1 ? "a new value" : `${number(rows.length)} new values`} of "${title}" ${rows.length === 1 ? "begins or ends" : "begin or end"} with a space${atRows(rows)}.`,
   ],

@@ -94,6 +94,10 @@ class XmlDialect implements Dialect {
 
   readonly emptyIsNoText = true;
 
+  hasComment(written: string): boolean {
+    return /<!--|<\?/.test(written.replace(/<!\[CDATA\[[^]*?\]\]>/g, ""));
+  }
+
   beside(name: string): boolean {
     return name.startsWith("@");
   }

@@ -20,6 +20,7 @@ import {
   type Span,
 } from "../../edits/edit.js";
 import { arrange, branchOf, emptyBranch, recordBranch, recordName, shorter, stepName, type Branch } from "./branch.js";
+import { attributeStyle, closingOf, isCdata, PLAIN_CDATA } from "./alike-written.js";
 import { ChildOrder, learnOrders } from "./child-order.js";
 import { readElement, rootStart, scopesAround, type Element } from "./layout.js";
 import type { XmlStyle } from "./scan.js";
@@ -48,8 +49,6 @@ interface Insertion extends Inside {
   readonly at: number;
   readonly parts: { readonly name: string; readonly pieces: readonly Piece[] }[];
 }
-
-const PLAIN_CDATA = "<![CDATA[";
 
 export class XmlRenderer implements Renderer {
   private unit: string | null = null;
@@ -186,7 +185,7 @@ export class XmlRenderer implements Renderer {
     for (const name of names) {
       const adds = add.filter((one) => stepName(one.steps[0]) === name);
       const gone = drop.filter((steps) => stepName(steps[0]) === name);
-      if (name.startsWith("@")) this.attribute(element, name.slice(1), adds[0]?.value ?? null, order, splices);
+      if (name.startsWith("@")) await this.attribute(element, name.slice(1), adds[0]?.value ?? null, order, splices);
       else {
         const child = element.children.get(name)?.last;
         if (child === undefined) {
@@ -217,7 +216,13 @@ export class XmlRenderer implements Renderer {
   }
 
   /** Sets, adds or drops an attribute. A new one stands behind the nearest that comes before it in the order of the columns. */
-  private attribute(element: Element, name: string, value: NewValue | null, order: FieldsEdit["order"], splices: Splice[]): void {
+  private async attribute(
+    element: Element,
+    name: string,
+    value: NewValue | null,
+    order: FieldsEdit["order"],
+    splices: Splice[],
+  ): Promise<void> {
     const known = element.attributes.find((one) => one.name === name);
     if (known !== undefined) {
       if (value !== null) splices.push(splice(known.value.start, known.value.end, this.quoted(value.text, '"')));
@@ -236,7 +241,8 @@ export class XmlRenderer implements Renderer {
       .find((one) => one !== undefined);
     const at = before?.end ?? element.nameEnd;
     const { raw, declares } = this.names.written(name, element.scope, true, element.name);
-    splices.push(splice(at, at, `${declares} ${raw}=${this.quoted(value.text, '"')}`));
+    const { space, quote } = (await attributeStyle(this.source, element))(before?.name ?? name);
+    splices.push(splice(at, at, `${declares}${space}${raw}=${this.quoted(value.text, quote)}`));
   }
 
   /** Puts something into an element that has no content. */
@@ -319,18 +325,30 @@ export class XmlRenderer implements Renderer {
     const own = this.names.written(name, around.scope, false, model?.name ?? around.name);
     let { declares, scope } = own;
     const { raw } = own;
-    const attributes = [...branch.attributes].map(([attribute, text]) => {
-      const one = this.names.written(attribute, scope, true, raw);
-      declares += one.declares;
-      ({ scope } = one);
-      return ` ${one.raw}=${this.quoted(text, '"')}`;
-    });
+    const styleOf = await attributeStyle(this.source, model);
+    const known = model?.attributes.map(({ name: one }) => one) ?? [];
+    const place = (attribute: string): number => (known.includes(attribute) ? known.indexOf(attribute) : known.length);
+    const attributes = [...branch.attributes]
+      .sort(([one], [other]) => place(one) - place(other))
+      .map(([attribute, text]) => {
+        const one = this.names.written(attribute, scope, true, raw);
+        declares += one.declares;
+        ({ scope } = one);
+        const { space, quote } = styleOf(attribute);
+        return `${space}${one.raw}=${this.quoted(text, quote)}`;
+      });
     const open = `<${raw}${declares}${attributes.join("")}`;
     if (branch.parts.length === 0) {
       const { text } = branch;
       if (text === null || text.text === "")
-        return [encode(text === null || model?.selfClosing !== false ? `${open}/>` : `${open}></${raw}>`)];
-      return [encode(`${open}>${text.kind === Kind.Record ? text.text : this.spelled(text.text)}</${raw}>`)];
+        return [
+          encode(text === null || model?.selfClosing !== false ? `${open}${await closingOf(this.source, model)}` : `${open}></${raw}>`),
+        ];
+      return [
+        encode(
+          `${open}>${text.kind === Kind.Record ? text.text : (await isCdata(this.source, model)) ? this.cdata(text.text) : this.spelled(text.text)}</${raw}>`,
+        ),
+      ];
     }
     const modelGap = model?.firstChild === undefined || model?.firstChild === null ? null : await this.spaceBefore(model.firstChild.start);
     const inner = modelGap ?? (gap.includes("\n") ? gap + (await this.indentUnit()) : "");
