@@ -78,7 +78,7 @@ describe("a folder", () => {
     expect(out).toContain("1 row changed, 1 added, 2 moved");
     expect(JSON.parse(read("registers", "north.json")).districts.map((one: { code: string }) => one.code)).toEqual(["N1", "N2", "Z1"]);
     expect(read("registers", "north.json")).toContain(
-      '{"code":"Z1","name":"South","stations":[{"code":"009","height":7}, { "code": "007", "height": 12.75 }]}',
+      '{"code":"Z1","name":"South","stations":[{"code":"009","height":7},{ "code": "007", "height": 12.75 }]}',
     );
     expect(read("registers", "sub", "south.json")).toBe('{"districts":[{"code":"Z2","name":"Sund"}]}');
     expect((await run("fold", "t", "--in-place")).err).toContain("were folded into registers already");

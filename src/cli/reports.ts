@@ -69,7 +69,7 @@ export async function writeReports(
 
 async function documentsOf(comparison: Comparison): Promise<{ before: unknown; after: unknown }> {
   const { parts, corrections } = comparison;
-  const [{ text, dialect }] = parts;
+  const [{ whole: text, dialect }] = parts;
   const before: Uint8Array[] = [];
   for await (const chunk of text.chunks()) before.push(copied(chunk));
   const after: Uint8Array[] = [];

@@ -92,10 +92,14 @@ async function refuseOthersWork({ parts, receipt }: Proven): Promise<void> {
 }
 
 async function readFolded(part: SourceText, { splices, corrections }: Writing, assembler: Assembler, watch: Watch): Promise<void> {
-  const { text, index, name } = part;
-  const whole = foldedText(text, splices[index], corrections[index] ?? []);
+  const { index, name, dialect } = part;
+  const whole = foldedText(part.whole, splices[index], corrections[index] ?? []);
+  const pieces = (): AsyncIterable<Uint8Array> => inLargePieces(whole.chunks());
   try {
-    await scanAll({ ...whole, chunks: () => inLargePieces(whole.chunks()) }, assembler.begin(part), { ...watch, phase: "prove" });
+    await scanAll({ ...whole, chunks: () => dialect.readPieces?.(pieces()) ?? pieces() }, assembler.begin(part), {
+      ...watch,
+      phase: "prove",
+    });
   } catch (error) {
     if (!(error instanceof HatchFoldError)) throw error;
     throw new ProofError("unproved-unread", { file: name, why: error.message }, { file: name });

@@ -204,6 +204,10 @@ export interface Dialect {
   looksLikeSource(text: string): boolean;
   /** What such a piece looks like. */
   readonly sourceExample: string;
+  /** The text as the scanner and the renderer see it, byte for byte in its place; what is written is the text itself. */
+  read?(text: TextSource): Promise<TextSource>;
+  /** The same of a text that comes in pieces. */
+  readPieces?(pieces: AsyncIterable<Uint8Array>): AsyncIterable<Uint8Array>;
   /** A text as it is written holds something that no sheet shows. */
   hasComment?(written: string): boolean;
   /** A record's own text that is empty follows from what else there is: an element without others has one. */

@@ -20,7 +20,7 @@ export function editsByFile(edits: readonly Edit[], parts: readonly SourceText[]
     const from = partAt(parts, record.start);
     const span = within(record, from);
     if (from === to) return { moved: true, ...span };
-    const foreign: ForeignPiece = { ...span, source: from.text, splices: [] };
+    const foreign: ForeignPiece = { ...span, source: from.whole, splices: [] };
     files[from.index].leaving.push(foreign);
     return { moved: true, ...span, foreign };
   };

@@ -12,7 +12,10 @@ export interface SourceText {
   readonly name: string;
   /** What is added to offsets in this file. */
   readonly base: number;
+  /** The text as it is read. */
   readonly text: TextSource;
+  /** The text as it is written: the same but for what a dialect does not see. */
+  readonly whole: TextSource;
   readonly reading: SourceDecision;
   readonly dialect: Dialect;
   readonly file: SourceFile;
@@ -31,8 +34,9 @@ export async function openParts(
   let base = 0;
   for (const [index, { file, reading, of }] of readings.entries()) {
     const source = tap === undefined ? file.source : tapped(file.source, (chunk) => tap(index, chunk));
-    const text = await openText(source, reading.encoding);
-    parts.push({ index, name: file.name, base, text, reading, dialect: reading.dialect, file, of });
+    const whole = await openText(source, reading.encoding);
+    const text = (await reading.dialect.read?.(whole)) ?? whole;
+    parts.push({ index, name: file.name, base, text, whole, reading, dialect: reading.dialect, file, of });
     base += MOST_GROWTH * file.source.size + 1;
   }
   return parts;

@@ -4,6 +4,7 @@
  */
 import { parse } from "csv-parse/sync";
 import { SaxesParser } from "saxes";
+import { parseConfigFileTextToJson } from "typescript";
 import { Random } from "./random.js";
 
 export const WORDS = ["Skarv", "Ytre Skarv", "Nordlys", "Perle", "Ærø", "A-1"];
@@ -83,6 +84,17 @@ export const WORLDS: readonly World[] = [
     plan: nested("s.json", "stations"),
     write: (stations) => JSON.stringify({ version: "h0h", stations: jsonOf(stations) }, null, stations.length % 2 === 0 ? 2 : 0),
     read: readJson,
+  },
+  {
+    format: "json",
+    file: "s.jsonc",
+    plan: nested("s.jsonc", "stations"),
+    write: (stations) => commented(JSON.stringify({ version: "h0h", stations: jsonOf(stations) }, null, stations.length % 2 === 0 ? 2 : 0)),
+    read: (text) => {
+      const { config, error } = parseConfigFileTextToJson("s.json", text);
+      if (error !== undefined) throw new Error(JSON.stringify(error.messageText));
+      return readJson(JSON.stringify(config));
+    },
   },
   {
     format: "json-lines",
@@ -171,6 +183,16 @@ ${LINE_TABLES}`,
     read: lines,
   },
 ];
+
+/** JSON with comments behind every third piece, and commas before the end of lists and records. */
+function commented(json: string): string {
+  let n = 0;
+  const lines = json.includes("\n");
+  return json.replace(/([}\]"])(\s*[}\]])/g, "$1,$2").replace(/,(?=\s|[{"])/g, (comma) => {
+    if (++n % 3 !== 0) return comma;
+    return lines && n % 2 === 0 ? `${comma} // "note", ${n}` : `${comma} /* [note], ${n} */`;
+  });
+}
 
 /** An empty list is there or not: that follows from the rows in it. */
 function readJson(text: string): unknown {

@@ -1,6 +1,9 @@
 /** What can be wrong with a source: JSON, XML, fixed-width and header-line files. */
 import { count, inside, list, type Nearest, number, type Open, perhaps, seen, type Seen, shown, within, option } from "./phrases.js";
 
+const maybeComment = (text: string, otherwise: string): string =>
+  /^\/[/*]/.test(text) ? "If this is a comment, say comments: true under the source." : otherwise;
+
 export const SOURCES = {
   // reading JSON
   "json-empty": () => ["the file is empty", "Expected a JSON value."],
@@ -12,13 +15,18 @@ export const SOURCES = {
   ],
   "json-trailing": ({ seen: text }: Seen) => [
     `found ${seen(text)} after the end of the value`,
-    "A JSON file holds one value; expected the end of the file.",
+    /^[{["]/.test(text)
+      ? "A JSON file holds one value. Where each line, or each piece, is a value of its own it is of another format: say format: json-lines."
+      : "A JSON file holds one value; expected the end of the file.",
   ],
-  "json-name": ({ seen: text }: Seen) => [`found ${seen(text)} where a member name should be`, 'Expected a name in double quotes: "name".'],
+  "json-name": ({ seen: text }: Seen) => [
+    `found ${seen(text)} where a member name should be`,
+    maybeComment(text, 'Expected a name in double quotes: "name".'),
+  ],
   "json-colon": ({ seen: text }: Seen) => [`found ${seen(text)} after a member name`, "Expected a colon."],
   "json-value": ({ seen: text }: Seen) => [
     `found ${seen(text)} where a value should be`,
-    "Expected a text in double quotes, a number, true, false, null, { or [.",
+    maybeComment(text, "Expected a text in double quotes, a number, true, false, null, { or [."),
   ],
   "json-comma": () => ["a comma stands before the end of the list", "Expected another item after the comma, or no comma."],
   "json-number": ({ seen: text }: Seen) => [
@@ -35,8 +43,8 @@ export const SOURCES = {
       : `a control character (byte ${byte}) stands in a text`,
     "Expected the closing quote, or the escape \\n, \\t or \\u00…",
   ],
-  "json-record-goes-on": ({ seen: text }: Seen) => [`found ${seen(text)} after a member`, "Expected a comma or }."],
-  "json-list-goes-on": ({ seen: text }: Seen) => [`found ${seen(text)} after an item`, "Expected a comma or ]."],
+  "json-record-goes-on": ({ seen: text }: Seen) => [`found ${seen(text)} after a member`, maybeComment(text, "Expected a comma or }.")],
+  "json-list-goes-on": ({ seen: text }: Seen) => [`found ${seen(text)} after an item`, maybeComment(text, "Expected a comma or ].")],
   // reading XML
   "xml-empty": () => ["the file has no element", "Expected an XML document: <name>…</name>."],
   "xml-cut": ({ open }: Open) => [

@@ -7,6 +7,7 @@ import type { ByteSource } from "../../bytes/source.js";
 import { encode } from "../../bytes/writer.js";
 import type { Splice } from "../../edits/splice.js";
 import type { Span } from "../../edits/edit.js";
+import type { PlainText } from "./comments.js";
 
 const COMMA = 0x2c;
 const COLON = 0x3a;
@@ -26,7 +27,12 @@ export interface Run {
 }
 
 /** `refilled` are starts of containers that get new members: their white space stays. */
-export async function cutRuns(source: ByteSource, spans: readonly Span[], refilled: ReadonlySet<number>): Promise<Run[]> {
+export async function cutRuns(
+  source: ByteSource,
+  spans: readonly Span[],
+  refilled: ReadonlySet<number>,
+  commented: PlainText | null = null,
+): Promise<Run[]> {
   const cuts: Cut[] = [];
   for (const span of [...spans].sort((a, b) => a.start - b.start || b.end - a.end)) {
     cuts.push({
@@ -44,12 +50,12 @@ export async function cutRuns(source: ByteSource, spans: readonly Span[], refill
     const run = [first];
     for (let next = byComma.get(first.after.at); first.after.byte === COMMA && next !== undefined; next = byComma.get(next.after.at))
       run.push(next);
-    runs.push(await cutRun(source, run, refilled));
+    runs.push(await cutRun(source, run, refilled, commented));
   }
   return runs;
 }
 
-async function cutRun(source: ByteSource, run: readonly Cut[], refilled: ReadonlySet<number>): Promise<Run> {
+async function cutRun(source: ByteSource, run: readonly Cut[], refilled: ReadonlySet<number>, commented: PlainText | null): Promise<Run> {
   const first = run[0];
   const last = run[run.length - 1];
   const cut = (start: number, end: number, emptied: number | null = null): Run => ({
@@ -61,6 +67,13 @@ async function cutRun(source: ByteSource, run: readonly Cut[], refilled: Readonl
     // a record that stands alone where others have a list
     const pieces = refilled.has(first.start) ? [] : [encode("[]")];
     return { splice: { start: first.start, end: last.end, pieces }, spans: run, emptied: first.start };
+  }
+  if (commented !== null && first.before.byte === COMMA) {
+    // what stands behind the comma before is said of the one before
+    if (last.after.byte === COMMA) return cut(first.start, (await tokenAfter(source, last.after.at + 1)).at);
+    const comma = commented.commaIn(last.end, last.after.at);
+    if (comma >= 0 || refilled.size > 0 || commented.hasComment(first.before.at, first.start))
+      return cut(await commented.lineStart(first.start), await commented.lineEnd(comma < 0 ? last.end : comma + 1));
   }
   if (first.before.byte === COMMA) return cut((await tokenBefore(source, first.before.at)).at + 1, last.end);
   if (last.after.byte === COMMA) return cut(first.start, (await tokenAfter(source, last.after.at + 1)).at);

@@ -4,7 +4,8 @@ import type { Dialect, FormatCode } from "../format.js";
 import { Kind } from "../../model/kind.js";
 import { JsonRenderer } from "./render.js";
 import { JsonScanner } from "./scan.js";
-import type { TablePlan } from "../../model/plan.js";
+import type { Settings, TablePlan } from "../../model/plan.js";
+import { hasComments, plainJson, PlainText, plainText, readPlain } from "./comments.js";
 import { decodeText, encodeName, unescape } from "./text.js";
 
 /** What JSON is to the rest of the product; JSON Lines and JSON text sequences share it. */
@@ -28,9 +29,21 @@ export const jsonDialect: Dialect = {
   renderer: (source, style) => new JsonRenderer(source, style),
 };
 
+/** The same for files with comments. */
+function commentedDialect(settings: Settings): Dialect {
+  return {
+    ...jsonDialect,
+    settings,
+    read: readPlain,
+    readPieces: plainJson,
+    parse: (text) => JSON.parse(plainText(text)) as unknown,
+    renderer: (source, style) => new JsonRenderer(source, style, source instanceof PlainText ? source : null),
+  };
+}
+
 export const code: FormatCode = {
-  guess: () => Promise.resolve({}),
-  dialect: () => jsonDialect,
+  guess: async (source) => ((await hasComments(source)) ? { comments: true } : {}),
+  dialect: (settings) => (settings.comments === true ? commentedDialect(settings) : jsonDialect),
   skeleton,
 };
 

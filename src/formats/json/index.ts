@@ -5,8 +5,8 @@ import { sniff } from "./sniff.js";
 export const json: Format = {
   name: "json",
   title: "JSON",
-  endings: [".json"],
-  settings: () => Promise.resolve({}),
+  endings: [".json", ".jsonc"],
+  settings: () => import("./settings.js").then(({ settings }) => settings),
   sniff,
   otherEncoding: "utf-8",
   load: () => import("./dialect.js").then(({ code }) => code),

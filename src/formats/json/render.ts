@@ -20,6 +20,7 @@ import {
   type RemoveEdit,
   type Span,
 } from "../../edits/edit.js";
+import type { PlainText } from "./comments.js";
 import { cutRuns, type Run } from "./cuts.js";
 import { memberNamed, nameOf, partStart, readLayout, type Layout, type Part } from "./layout.js";
 import { innerStyle, PLAIN, readStyle, type Style } from "./style.js";
@@ -46,6 +47,8 @@ export class JsonRenderer implements Renderer {
   constructor(
     protected readonly source: ByteSource,
     protected readonly style: WritingStyle,
+    /** The source, where there are comments behind members and items, or a comma behind the last. */
+    private readonly commented: PlainText | null = null,
   ) {}
 
   async render(edits: readonly Edit[], leaving: readonly ForeignPiece[] = []): Promise<Splice[]> {
@@ -92,7 +95,8 @@ export class JsonRenderer implements Renderer {
   }
 
   protected cutAll(removed: readonly RemoveEdit[], drops: readonly Span[], refilled: ReadonlySet<number>): Promise<Run[]> {
-    return cutRuns(this.source, [...removed, ...drops], refilled);
+    this.goes = new Set([...removed, ...drops].map(({ end }) => end));
+    return cutRuns(this.source, [...removed, ...drops], refilled, this.commented);
   }
 
   private literal(value: NewValue): Uint8Array {
@@ -293,11 +297,33 @@ export class JsonRenderer implements Renderer {
       const { at, before } = edit.beside;
       return [{ start: at, end: at, pieces: before ? [...joined, encode(style.between)] : [encode(style.between), ...joined] }];
     }
-    if (last === undefined)
-      return [{ start: layout.start + 1, end: layout.end - 1, pieces: [encode(style.open), ...joined, encode(style.close)] }];
+    if (last === undefined) return [{ ...this.insideOf(layout), pieces: [encode(style.open), ...joined, encode(style.close)] }];
     const alone = emptied.has(layout.start) && !added.has(layout.start);
+    const isFirst = !added.has(layout.start);
     added.add(layout.start);
+    if (this.commented !== null && !alone) return this.addBehind(this.commented, layout, joined, style.between, isFirst);
     return [{ start: last.end, end: last.end, pieces: alone ? joined : [encode(style.between), ...joined] }];
+  }
+
+  /** Behind the last item, the comma behind that, and what is said of it. */
+  private async addBehind(text: PlainText, layout: Layout, pieces: readonly Piece[], between: string, isFirst: boolean): Promise<Splice[]> {
+    const last = layout.parts.at(-1)!;
+    const comma = text.commaIn(last.end, layout.end);
+    const at = await text.lineEnd(comma < 0 ? last.end : comma + 1);
+    const space = encode(between.replace(",", ""));
+    const put = (...all: Piece[]): Splice => ({ start: at, end: at, pieces: all });
+    if (comma >= 0) return [put(space, ...pieces, encode(","))];
+    if (!isFirst) return [put(encode(between), ...pieces)];
+    // the comma behind the item before stays where the last one goes
+    if (this.goes.has(last.end)) return [put(space, ...pieces)];
+    return [{ start: last.end, end: last.end, pieces: [encode(",")] }, put(space, ...pieces)];
+  }
+  /** Ends of members and items that go. */
+  private goes: ReadonlySet<number> = new Set();
+
+  /** What is in an empty list or record goes, but for comments. */
+  private insideOf({ start, end }: Span): Span {
+    return { start: start + 1, end: this.commented?.hasComment(start, end) === true ? start + 1 : end - 1 };
   }
 
   private async addMember(edit: AddEdit, holder: EmptyHolder, content: Branch | Records): Promise<Splice> {
@@ -311,7 +337,7 @@ export class JsonRenderer implements Renderer {
         : await this.value(value, null, innerStyle(style));
     const member = wrap(concat([encodeText(name, this.style), encode(style.colon)]), records);
     const last = layout.parts.at(-1);
-    if (last === undefined) return { start: layout.start + 1, end: layout.end - 1, pieces: [member] };
+    if (last === undefined) return { ...this.insideOf(layout), pieces: [member] };
     return { start: last.end, end: last.end, pieces: [encode(style.between), member] };
   }
 

@@ -17,16 +17,22 @@ export interface Style {
 export const PLAIN: Style = { open: "", between: ", ", close: "", colon: ": " };
 export const TIGHT: Style = { open: "", between: ",", close: "", colon: ":" };
 
+/** So much of the only item is looked at to see how it is written. */
+const SAMPLE = 200;
+
 export async function readStyle(source: ByteSource, layout: Layout): Promise<Style | null> {
   const { parts } = layout;
   if (layout.kind === "scalar" || parts.length === 0) return null;
-  const text = async (start: number, end: number): Promise<string> => decode(await source.read(start, end));
+  // a comment at the end of a line is not to be copied, nor the blanks in its place
+  const text = async (start: number, end: number): Promise<string> => decode(await source.read(start, end)).replace(/[ \t]+(?=\r?\n)/g, "");
   const first = parts[0];
   const last = parts[parts.length - 1];
   const open = await text(layout.start + 1, partStart(first));
   const close = await text(last.end, layout.end - 1);
   const colon = first.name === null ? ": " : await text(first.name.end + 1, first.start);
-  const between = parts.length > 1 ? await text(first.end, partStart(parts[1])) : `,${open === "" && colon !== ":" ? " " : open}`;
+  const tight =
+    parts.length === 1 && first.name === null && /^[[{][^]*?":\S/.test(await text(first.start, Math.min(first.end, first.start + SAMPLE)));
+  const between = parts.length > 1 ? await text(first.end, partStart(parts[1])) : `,${open === "" && colon !== ":" && !tight ? " " : open}`;
   return { open, between, close, colon };
 }
 
