@@ -169,3 +169,28 @@ test("a draft says what refers to what where all values are keys, and asks where
   expect(lines).toContain("words: { at: words, type: text, refers: words }");
   expect(lines).toContain("seen: { at: seen, type: text } # could be refers: words: all values are keys there");
 });
+
+test("maps in maps by the ten thousand are seen as such, level by level", async () => {
+  const map = (n: number, letter: string, make: (i: number) => unknown): unknown =>
+    Object.fromEntries(list(n, (i) => [`${letter}${i}`, make(i)]) as [string, unknown][]);
+  // every name stands once in the file
+  let n = 0;
+  const document = map(40, "k", () => map(25, `n${n++}x`, () => map(12, `f${n++}x`, () => ({ x: 1, y: "a" }))));
+  expect(await kindsOf(document)).toEqual([
+    "records 40 keyed",
+    "records items 1000 keyed in records",
+    "records items items 12000 keyed in records items",
+  ]);
+});
+
+test("where names are no data, no more places are told apart than memory bears, and that is said", async () => {
+  let n = 0;
+  // names without digits, whose members are not alike: nothing says that they are data
+  const word = (): string =>
+    Array.from(String(n++), (digit) => "abcdefghij"[Number(digit)])
+      .join("")
+      .padStart(4, "z");
+  const chain = (depth: number): unknown => (depth === 0 ? 1 : { [word()]: chain(depth - 1), [word()]: "x", [word()]: 1, [word()]: [1] });
+  const { remarks } = await survey(JSON.stringify(Object.fromEntries(list(1500, () => [word(), chain(12)]) as [string, unknown][])));
+  expect(remarks.map(({ message }) => message).join()).toMatch(/more places than are told apart: [\d,]+ values were not looked at/);
+});

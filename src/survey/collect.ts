@@ -13,6 +13,10 @@ const MOST_STRAYS = 3;
 const MANY_NAMES = 200;
 /** With this many they are taken for data whatever they look like. */
 const TOO_MANY_NAMES = 2000;
+/** With this many places names are looked at on all levels: maps in maps have as many as there are values. */
+const MANY_PLACES = 4_000;
+/** More are not told apart. */
+const MOST_PLACES = 60_000;
 
 export class Collector implements Listener {
   scanner!: Scanner;
@@ -71,12 +75,37 @@ export class Collector implements Listener {
   unknown(parent: PlaceNode, name: string | null): PlaceNode | null {
     const shape = parent as ShapeNode;
     if (shape.depth >= DEEPEST) return null;
+    if (this.places >= this.sumUpAt) this.sumUp();
+    if (this.places >= MOST_PLACES) {
+      this.left++;
+      return null;
+    }
+    this.places++;
     const node = new ShapeNode(shape.depth + 1);
     if (name === null) return (shape.item = node);
     const many = shape.byName.size;
     if (many >= MANY_NAMES && (many >= TOO_MANY_NAMES || (many % MANY_NAMES === 0 && looksKeyed(shape)))) return shape.collapse();
     shape.addName(name, node, this.dialect.encodeName(name));
     return node;
+  }
+
+  /** Places that are told apart. */
+  private places = 0;
+  private sumUpAt = MANY_PLACES;
+  /** Values that were not looked at, as there are too many places. */
+  left = 0;
+
+  /** Where names are data the places of all of them become one; but not in records that are open. */
+  private sumUp(): void {
+    const open = new Set<ShapeNode>(this.stack.slice(0, this.depth).map(({ node }) => node));
+    const visit = (node: ShapeNode): number => {
+      const inner = [...node.members, node.any, node.item].filter((one) => one !== null) as ShapeNode[];
+      const count = inner.reduce((sum, one) => sum + visit(one), 1);
+      if (open.has(node) || !looksKeyed(node)) return count;
+      return 1 + visit(node.collapse());
+    };
+    this.places = visit(this.root);
+    this.sumUpAt = Math.max(MANY_PLACES, 2 * this.places);
   }
 
   ownText(node: PlaceNode): PlaceNode {

@@ -14,6 +14,8 @@ export function looksKeyed(node: ShapeNode): boolean {
   const members = node.members;
   const n = members.length;
   const instances = node.filledRecords + (node.filledRecords === 0 ? 1 : 0);
+  // some of its names were taken for data before
+  if (node.any !== null) return n > 0;
   if (n < 2) return false;
   const codes = node.names.filter((name) => LIKE_A_CODE.test(name)).length / n;
   const presence = members.reduce((sum, member) => sum + member.records, 0) / (n * instances);
@@ -56,6 +58,8 @@ function sameness(members: readonly ShapeNode[]): "records" | "lists" | "scalars
 
 /** On average, more than half of a record's fields are fields that most of the records have. */
 function sharedFields(records: readonly ShapeNode[]): boolean {
+  // records of which most are keyed themselves are alike: maps in maps
+  if (records.filter(({ any, members }) => any !== null && members.length === 0).length >= records.length * 0.5) return true;
   const fields = new Map<string, number>();
   for (const record of records) for (const name of record.names) fields.set(name, (fields.get(name) ?? 0) + 1);
   const shared = [...fields.values()].filter((count) => count >= records.length * 0.5).length;

@@ -85,6 +85,12 @@ export async function findShape(
   }));
   const more = collector.strays - strays.length;
   if (more > 0) strays.push({ kind: "", path: "", message: `${more} more lines hold no record` });
+  if (collector.left > 0)
+    strays.push({
+      kind: "",
+      path: "",
+      message: `more places than are told apart: ${collector.left.toLocaleString("en")} values were not looked at`,
+    });
   const remarks = new Set<string>();
   for (const { name, text, dialect, index } of parts) {
     for (const total of (await dialect.totals?.(text)) ?? []) {
