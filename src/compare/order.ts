@@ -176,7 +176,8 @@ function byPlace({ table, held, coming }: List, { rows }: Draft, { findings }: C
 /** A place in a list, from 1; nothing where the cell says none. */
 export function placeIn(cell: string): number | undefined {
   const text = cell.trim();
-  return /^[1-9]\d{0,14}$/.test(text) ? Number(text) : undefined;
+  const whole = /^([1-9]\d{0,14})(?:[.,]0+)?$/.exec(text)?.[1];
+  return whole === undefined ? undefined : Number(whole);
 }
 
 /** Where the items go that do not stay. */
