@@ -158,4 +158,39 @@ tables:
       rmSync(folder, { recursive: true, force: true });
     }
   });
+
+  test("items of a packed cell that call new rows by their names get their ids, too", async () => {
+    const folder = mkdtempSync(join(tmpdir(), "hatch-fold-renew-"));
+    try {
+      const [path, tables] = [join(folder, "s.json"), join(folder, "t")];
+      writeFileSync(path, '{"s": [{"id": "S-1"}], "r": [{"n": 1, "to": ["S-1"]}]}');
+      const packed = `hatchfold: 1
+sources: { s: { file: s.json } }
+tables:
+  s: { rows: s, key: id, new: { id: "S-{0}" }, columns: { id: id } }
+  r: { rows: r, key: n, columns: { n: n, to: { at: to, pack: "|", refers: s } } }
+`;
+      await hatchInto(path, tables, { plan: packed });
+      const sheet = (name: string): string => readFileSync(join(tables, name), "utf8");
+      writeFileSync(join(tables, "s.csv"), `${sheet("s.csv")}+x,,\r\n`);
+      writeFileSync(join(tables, "r.csv"), `${sheet("r.csv").replace(",S-1", ",S-1 | +x")},,2,+x\r\n`);
+      const done = await withComparison(tables, {}, async (comparison, file) => {
+        await foldInto(comparison, file, tables, { inPlace: true });
+        return comparison;
+      });
+      expect(done.changes.filter(({ table }) => table === "r").map((change) => change.new ?? change.cells?.to)).toEqual([
+        "S-1 | S-2",
+        "S-2",
+      ]);
+      await renewTables(tables, path, done);
+      expect(
+        sheet("r.csv")
+          .split("\r\n")
+          .slice(1, 3)
+          .map((row) => row.split(",").slice(2).join()),
+      ).toEqual(["1,S-1|S-2", "2,S-2"]);
+    } finally {
+      rmSync(folder, { recursive: true, force: true });
+    }
+  });
 });

@@ -2,6 +2,7 @@
 import { pushAll } from "../bytes/lists.js";
 import type { Change } from "../model/findings.js";
 import { followingLinks } from "../relations/follows.js";
+import type { CompiledTable } from "../plan/compile.js";
 import type { Context } from "../rows/context.js";
 import type { Draft } from "../rows/draft.js";
 import type { Comparison } from "./comparison.js";
@@ -16,13 +17,14 @@ export function describe(draft: Draft, { edits, changes: whole }: DraftEdits, ct
   const changes: Change[] = [];
   pushAll(changes, taken.flatMap(cellChanges));
   pushAll(changes, whole);
+  const told = withIds(changes, draft, ctx);
   const order = new Map(guide.tables.map((table, i) => [table.plan.name, i]));
   // what follows the edits of others comes behind them
   const place = ({ row, kind }: { row: number; kind?: string }): number =>
     row === 0 && kind !== undefined && kind !== "removed" ? Number.MAX_SAFE_INTEGER : row;
   const inOrder = <T extends { table: string; row: number }>(list: readonly T[]): T[] =>
     [...list].sort((a, b) => (order.get(a.table) ?? 0) - (order.get(b.table) ?? 0) || place(a) - place(b));
-  const ofKind = (kind: Change["kind"]): Change[] => changes.filter((change) => change.kind === kind);
+  const ofKind = (kind: Change["kind"]): Change[] => told.filter((change) => change.kind === kind);
   const recordsOfKind = (kind: Change["kind"]): number =>
     new Set(ofKind(kind).map(({ table, row, record }) => `${table}\n${row}\n${record}`)).size;
   return {
@@ -35,7 +37,7 @@ export function describe(draft: Draft, { edits, changes: whole }: DraftEdits, ct
       healed: draft.healed.length,
       problems: findings.problems.length,
     },
-    changes: inOrder(changes),
+    changes: inOrder(told),
     healed: inOrder(draft.healed),
     problems: inOrder(findings.problems),
     notes: findings.notes,
@@ -47,6 +49,34 @@ export function describe(draft: Draft, { edits, changes: whole }: DraftEdits, ct
     edits,
     aside: inOrder(draft.aside),
   };
+}
+
+/** New rows that items of packed cells call by their names are told of by their ids. */
+function withIds(changes: readonly Change[], { news }: Draft, { guide }: Context): readonly Change[] {
+  const ids = new Map<CompiledTable, Map<string, string>>();
+  for (const { table, name, contents } of news) {
+    if (name === "" || table.keySlot < 0) continue;
+    ids.set(table, (ids.get(table) ?? new Map<string, string>()).set(name, contents[table.keySlot] ?? name));
+  }
+  if (ids.size === 0) return changes;
+  const resolved = (table: string, title: string, cell: string): string => {
+    const hosted = guide.tables.find(({ plan }) => plan.name === table)?.hosted.find(({ column }) => column.title === title);
+    const reference = hosted?.table.references.find(({ slot }) => slot === hosted.slot);
+    const known = reference === undefined ? undefined : ids.get(reference.target);
+    if (hosted === undefined || known === undefined) return cell;
+    const { separator = "\n" } = hosted.column;
+    return cell
+      .split(separator)
+      .map((item) => item.replace(item.trim(), (name) => known.get(name) ?? name))
+      .join(separator);
+  };
+  return changes.map((change) => ({
+    ...change,
+    new: change.kind === "changed" && change.new !== null ? resolved(change.table, change.column, change.new) : change.new,
+    ...(change.cells === undefined
+      ? {}
+      : { cells: Object.fromEntries(Object.entries(change.cells).map(([title, cell]) => [title, resolved(change.table, title, cell)])) }),
+  }));
 }
 
 /** The lists that added rows go to, as pointers: one more pass over the source when there are any. */

@@ -59,7 +59,7 @@ export async function renewTables(folder: string, source: string, comparison: Co
         if (old === null) continue; // the table was left out, and stays so
         // a list without marks, whose rows were put behind others or in their place, gets all that is there now
         const isMarked = had[0]?.cells.some((title) => plainTitle(title) === MARK_TITLE);
-        const cells = isMarked ? renewed(had, now, { table: table.name, holder, follow }, comparison) : now;
+        const cells = isMarked ? renewed(had, now, { table: table.name, holder, follow, packs: packsOf(one) }, comparison) : now;
         written.push({ ...table, file, fingerprint: await write(sink, file, cells) });
       }
       const { seal: _, ...rest } = hatched.receipt;
@@ -101,11 +101,26 @@ function plainTitle(title = ""): string {
   return harmless(title.slice(1)) === title ? title.slice(1) : title;
 }
 
+interface Renewing {
+  readonly table: string;
+  readonly holder: string | undefined;
+  /** Titles of columns that change with other rows. */
+  readonly follow: readonly string[];
+  /** What stands between items, by title. */
+  readonly packs: ReadonlyMap<string, string>;
+}
+
+function packsOf(table: TablePlan | undefined): ReadonlyMap<string, string> {
+  return new Map(
+    (table?.hosted ?? []).flatMap(({ title, separator }) => (separator === undefined ? [] : [[title, separator.trim() || separator]])),
+  );
+}
+
 /** The old rows in their order, with the cells they have now. `holder` is the title of the column that names what a row is in. */
 function renewed(
   old: readonly SheetRow[],
   now: readonly (readonly string[])[],
-  { table, holder, follow }: { readonly table: string; readonly holder: string | undefined; readonly follow: readonly string[] },
+  { table, holder, follow, packs }: Renewing,
   { changes, healed }: Comparison,
 ): string[][] {
   const [header, ...rows] = old;
@@ -114,7 +129,12 @@ function renewed(
   const shared = known.filter(
     (title) => titles.includes(title) && title !== MARK_TITLE && title !== ACTION_TITLE && title !== holder && !follow.includes(title),
   );
-  const sign = (cellOf: (title: string) => string): string => JSON.stringify(shared.map(cellOf));
+  // spaces around what is packed in a cell are for people
+  const plain = (title: string, text: string): string => {
+    const separator = packs.get(title);
+    return separator === undefined ? text : JSON.stringify(text.split(separator).map((item) => item.trim()));
+  };
+  const sign = (cellOf: (title: string) => string): string => JSON.stringify(shared.map((title) => plain(title, cellOf(title))));
   const waiting = new Map<string, (readonly string[])[]>();
   for (const record of records) {
     const signature = sign((title) => record[known.indexOf(title)]);
