@@ -42,7 +42,9 @@ function xmlValues(text) {
   const found = [];
   let words = "";
   const flush = () => {
-    if (words.trim() !== "") found.push(words.trim());
+    // white space of XML; a non-breaking space is a letter
+    const bare = words.replace(/^[ \t\r\n]+|[ \t\r\n]+$/g, "");
+    if (bare !== "") found.push(bare);
     words = "";
   };
   const parser = new SaxesParser();
