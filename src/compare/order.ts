@@ -46,7 +46,7 @@ export async function orderRows(draft: Draft, ctx: Context, mayMove: boolean): P
   const placings = new Map<DifferingRow | NewRow, Placing>();
   const moved = new Map<string, { list: List; was: Held; placing: Placing }>();
   for (const list of lists) {
-    const order = list.table.plan.order === "sheet" ? bySheet(list, draft, ctx, mayMove) : byPlace(list, draft, ctx);
+    const order = list.table.plan.order === "sheet" ? bySheet(list, ctx, mayMove) : byPlace(list, draft, ctx);
     const inPlace = order.every((item, i) => isHeld(item) && (i === 0 || (order[i - 1] as Held).index < item.index));
     if (inPlace) continue;
     for (const { item, placing } of placingsIn(list, order)) {
@@ -121,7 +121,7 @@ function recordId({ table, place }: { readonly table: CompiledTable; readonly pl
 }
 
 /** The order in which the rows stand in the sheet; a record that has no row there stays behind the one that it follows. */
-function bySheet({ table, held, coming }: List, _: Draft, { sheets }: Context, mayMove: boolean): Item[] {
+function bySheet({ table, held, coming }: List, { sheets }: Context, mayMove: boolean): Item[] {
   const sheet = sheets[table.index]!;
   const rowOf = (item: Item): number => (isHeld(item) ? sheet.rowOf(item.place) : item.row);
   const there = held.filter((item) => rowOf(item) > 0);

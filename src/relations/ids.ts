@@ -2,13 +2,11 @@
 import { fingerprint } from "../bytes/hash.js";
 import { encode } from "../bytes/writer.js";
 import type { ProblemList } from "../model/findings.js";
-import { contentValues } from "../rows/values.js";
+import { contentValues, newValues } from "../rows/values.js";
 import type { NewRow, Target } from "../rows/row-edits.js";
 import { findParents, type KnownRows } from "./parents.js";
 import { compileExpression, firstLine, type Expression } from "../plan/expression.js";
 import type { CompiledTable } from "../plan/compile.js";
-import { scalar } from "../records/filter.js";
-import { Kind } from "../model/kind.js";
 import type { Context } from "../rows/context.js";
 import { copyNews, putCell, type Draft } from "../rows/draft.js";
 import { parseNumbered, type Numbered } from "../plan/numbered.js";
@@ -116,19 +114,12 @@ async function readParents(
       target === undefined || "file" in target
         ? {}
         : "row" in target
-          ? valuesOf(target.row)
+          ? newValues(target.row)
           : held.get(`${target.of.index} ${target.place}`)!;
     const { key } = of(row)?.plan ?? {};
     const said = table.holder === null ? {} : { [table.holder]: (key === undefined ? undefined : parent[key]) ?? row.parentText };
     return { said, parent };
   };
-}
-
-/** Cells of a new row by title, as an expression sees them. */
-function valuesOf({ table, values }: NewRow): Record<string, unknown> {
-  return Object.fromEntries(
-    table.plan.columns.map((column, i) => [column.title, scalar(values[i]?.kind ?? Kind.Absent, () => values[i]!.text)]),
-  );
 }
 
 function express(
@@ -137,7 +128,7 @@ function express(
   { text, run }: { readonly text: string; readonly run: Expression },
   { around: { said, parent }, findings }: { readonly around: Around; readonly findings: ProblemList },
 ): string | null {
-  const values: Record<string, unknown> = { parent, ...said, ...valuesOf(row) };
+  const values: Record<string, unknown> = { parent, ...said, ...newValues(row) };
   try {
     const result = run({ ...values, row: values });
     if (typeof result === "string" || typeof result === "number" || typeof result === "bigint") return String(result);

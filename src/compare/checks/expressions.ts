@@ -1,12 +1,10 @@
 /** What a column's `check:` says of its cells, where somebody wrote them. */
-import { Kind } from "../../model/kind.js";
 import type { ColumnPlan } from "../../model/plan.js";
 import { compileExpression, firstLine, type Expression } from "../../plan/expression.js";
-import { scalar } from "../../records/filter.js";
 import type { Context } from "../../rows/context.js";
 import type { Draft } from "../../rows/draft.js";
 import type { Sheet } from "../../rows/sheet.js";
-import { contentValues } from "../../rows/values.js";
+import { contentValues, newValues } from "../../rows/values.js";
 
 /** A cell that was written, in the row that it stands in. */
 interface Written {
@@ -41,8 +39,7 @@ export async function checkExpressions({ rows, news }: Draft, { plan, findings }
     const { columns } = table.plan;
     const written = columns.flatMap((column, slot) => (column.check === undefined || values[slot] === null ? [] : [slot]));
     if (written.length === 0) continue;
-    const all: Record<string, unknown> = {};
-    columns.forEach((column, slot) => (all[column.title] = scalar(values[slot]?.kind ?? Kind.Absent, () => values[slot]!.text)));
+    const all = newValues({ table, values });
     for (const slot of written) run({ column: columns[slot], content: contents[slot] ?? "", sheet, row }, all);
   }
 }

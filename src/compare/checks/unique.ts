@@ -90,13 +90,10 @@ function tell({ table, titles, slots, claims }: Rule, owners: ReadonlyMap<string
     const owner = owners.get(said);
     if (owner === undefined && rows.length === 1) continue;
     const seen = rows.map(({ sheet, row }) => sheet.seenRow(row));
+    const words = JSON.parse(said) as string[];
     for (const row of rows) {
-      const contents = (slot: number): string => {
-        if (slot === Column.Parent) return "parentText" in row ? row.parentText : (row.parent ?? row.snapshot.parentIdent);
-        const words = JSON.parse(said) as string[];
-        return words[slots.indexOf(slot)];
-      };
-      const values = slots.map(contents);
+      const parent = "parentText" in row ? row.parentText : (row.parent ?? row.snapshot.parentIdent);
+      const values = words.map((word, i) => (slots[i] === Column.Parent ? parent : word));
       const title = slots[0] === Column.Parent ? table.holder! : titleOf(table.plan, slots[0]);
       const place = row.sheet.place(row.row, title, values[0]);
       if (owner === undefined) findings.add("unique-twice", { titles, values, rows: seen }, place);
