@@ -7,6 +7,7 @@ import { draft } from "hatch-fold";
 import { openFile } from "hatch-fold/node";
 import { generate } from "./generate.mjs";
 import { measureLinks } from "./links.mjs";
+import { measureTotals } from "./totals.mjs";
 import { measureTouched } from "./touched.mjs";
 
 const here = fileURLToPath(new URL(".", import.meta.url));
@@ -113,5 +114,6 @@ for (const [format, baseline] of [
 ]) {
   print(await measure(format, Math.max(1, Math.round((2 / 3) * megabytes)), [baseline]));
 }
+measureTotals(Math.max(1, Math.round(megabytes / 5)), rounds);
 measureLinks(rounds);
 await measureTouched(Math.max(1, Math.round((2 / 3) * megabytes)), rounds);

@@ -4,7 +4,7 @@ import { pushAll } from "../bytes/lists.js";
 import type { Splice } from "../edits/splice.js";
 import type { Comparison } from "./comparison.js";
 import type { Change, Note } from "../model/findings.js";
-import { correctTotals, isWrong } from "../source/totals.js";
+import { correctTotals } from "../source/totals.js";
 import { planSplices } from "../source/splices.js";
 import { sourceIndex } from "../plan/compile.js";
 import type { Plan, TablePlan } from "../model/plan.js";
@@ -14,13 +14,14 @@ type Totalled = Pick<Comparison, "parts" | "styles" | "edits" | "changes" | "not
 /** Adds what the edits do to totals, and says which were wrong before. */
 export async function addTotals<T extends Totalled>(comparison: T, plan: Plan): Promise<T> {
   const { parts, edits, changes, notes } = comparison;
-  if (parts.every(({ dialect }) => dialect.totals === undefined)) return { ...comparison, corrections: parts.map(() => []) };
+  if (parts.every(({ dialect }) => dialect.wrongTotals === undefined)) return { ...comparison, corrections: parts.map(() => []) };
   const wrong: Note[] = [];
   const corrections: Splice[][] = [];
   const totals: Change[] = [];
   const splices = edits.length === 0 ? [] : await planSplices(comparison);
   for (const { index, text, dialect, name, of } of parts) {
-    for (const { path, line, said, actual } of ((await dialect.totals?.(text)) ?? []).filter(isWrong)) {
+    const before = (await dialect.wrongTotals?.(text)) ?? [];
+    for (const { path, line, said, actual } of before) {
       const field = path[path.length - 1];
       const where = parts.length > 1 ? `${name}, ${field}` : field;
       wrong.push({
@@ -30,7 +31,7 @@ export async function addTotals<T extends Totalled>(comparison: T, plan: Plan): 
       });
     }
     const corrected =
-      edits.length === 0 ? { splices: [], changes: [] } : await correctTotals(text, splices[index], dialect, tablesOf(plan, of));
+      edits.length === 0 ? { splices: [], changes: [] } : await correctTotals(text, splices[index], dialect, tablesOf(plan, of), before);
     corrections.push(corrected.splices);
     pushAll(totals, corrected.changes);
   }

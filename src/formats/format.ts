@@ -219,16 +219,16 @@ export interface Dialect {
   alike?(style: WritingStyle, other: Dialect, otherStyle: WritingStyle): boolean;
   /** The whole text as JSON values, for formats that are JSON. */
   parse?(text: string): unknown;
-  /** Totals over records, where the settings declare some: one pass over the source. */
-  totals?(source: ByteSource): Promise<readonly FoundTotal[]>;
+  /** Totals that do not fit their records, where the settings declare some: one pass over the source. */
+  wrongTotals?(source: ByteSource): Promise<readonly WrongTotal[]>;
   /** The value at the end of these steps from the top follows from others: it is a total over records. */
   isTotal?(steps: readonly Step[]): boolean;
   /** What a scan met and a person should know. */
   remarks?(style: WritingStyle): readonly string[];
 }
 
-/** A total as it stands in a source, and what the records add up to. */
-export interface FoundTotal {
+/** A total as it stands in a source, and what the records add up to, which is something else. */
+export interface WrongTotal {
   readonly start: number;
   readonly end: number;
   readonly line: number;

@@ -392,7 +392,7 @@ export class CellContent {
   bytes: Uint8Array = new Uint8Array(0);
   from = 0;
   to = 0;
-  private readonly unescaped = new ByteWriter(256);
+  private readonly written = new ByteWriter(256);
   private readonly constants = new Map<ColumnPlan, Uint8Array[]>();
 
   constructor(private readonly assembler: Assembler) {}
@@ -413,17 +413,22 @@ export class CellContent {
     if (kind <= Kind.Null || kind >= Kind.EmptyList || (kind === Kind.Text && to === from)) {
       const known = this.constants.get(column) ?? this.spellConstants(column);
       this.bytes = known[kind];
-    } else if (kind === Kind.Text && row.table.spelled[slot] === 0 && this.unescape(bytes, from, to)) {
-      this.bytes = this.unescaped.bytes;
-      this.to = this.unescaped.length;
+      this.to = this.bytes.length;
       return;
-    } else this.bytes = encode(spellCell(kind as Kind, this.assembler.decode(row, slot), column));
-    this.to = this.bytes.length;
+    }
+    const { written } = this;
+    if (kind !== Kind.Text || row.table.spelled[slot] === 1 || !this.unescape(bytes, from, to)) {
+      written.clear();
+      written.text(spellCell(kind as Kind, this.assembler.decode(row, slot), column));
+    }
+    this.bytes = written.bytes;
+    this.to = written.length;
   }
 
   private unescape(bytes: Uint8Array, from: number, to: number): boolean {
-    this.unescaped.length = 0;
-    return this.assembler.dialect.unescape(bytes, from, to, this.unescaped) && CAREFUL[this.unescaped.bytes[0]] === 0;
+    const { written } = this;
+    written.clear();
+    return this.assembler.dialect.unescape(bytes, from, to, written) && CAREFUL[written.bytes[0]] === 0;
   }
 
   /** Spellings that do not depend on the value, by kind. */

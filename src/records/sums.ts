@@ -7,7 +7,7 @@
  */
 import { addTo, Hash, type Sum } from "../bytes/hash.js";
 import { spellText } from "../cells/spelling.js";
-import { encode } from "../bytes/writer.js";
+import { ByteWriter } from "../bytes/writer.js";
 import { Kind } from "../model/kind.js";
 import { isFollowing } from "../model/plan.js";
 import { startsWith } from "../model/path.js";
@@ -105,9 +105,12 @@ function begin(hash: Hash, table: CompiledTable): void {
   hash.word(table.index);
 }
 
+const word = new ByteWriter(256);
+
 function addText(hash: Hash, text: string, kind = 0): void {
-  const bytes = encode(text);
-  hash.part(bytes, 0, bytes.length, kind);
+  word.clear();
+  word.text(text);
+  hash.partOf(word.words, 0, word.length, kind);
 }
 
 function endCells(hash: Hash, rest: Readonly<Sum>, to: Sum): void {

@@ -7,7 +7,7 @@ import type { ByteSource } from "../bytes/source.js";
 import { concat, encode } from "../bytes/writer.js";
 import type { Change } from "../model/findings.js";
 import { TablesError } from "../errors/error.js";
-import type { Dialect, FoundTotal } from "../formats/format.js";
+import type { Dialect, WrongTotal } from "../formats/format.js";
 import type { TablePlan } from "../model/plan.js";
 import { formatPath, type Step } from "../model/path.js";
 import { applySplices, type Splice } from "../edits/splice.js";
@@ -33,15 +33,17 @@ export async function correctTotals(
   splices: readonly Splice[],
   dialect: Dialect,
   tables: readonly TablePlan[],
+  before: readonly WrongTotal[],
 ): Promise<{ splices: Splice[]; changes: Change[] }> {
-  if (dialect.totals === undefined || splices.length === 0) return { splices: [], changes: [] };
-  const before = (await dialect.totals(source)).filter(isWrong).map(signature);
+  if (dialect.wrongTotals === undefined || splices.length === 0) return { splices: [], changes: [] };
+  const wrongBefore = new Map<string, number>();
+  for (const total of before) wrongBefore.set(signature(total), (wrongBefore.get(signature(total)) ?? 0) + 1);
   const corrections: Splice[] = [];
   const changes: Change[] = [];
-  for (const total of (await dialect.totals(spliced(source, splices))).filter(isWrong)) {
-    const known = before.indexOf(signature(total));
-    if (known >= 0) {
-      before.splice(known, 1);
+  for (const total of await dialect.wrongTotals(spliced(source, splices))) {
+    const known = wrongBefore.get(signature(total)) ?? 0;
+    if (known > 0) {
+      wrongBefore.set(signature(total), known - 1);
       continue;
     }
     const written = total.written();
@@ -52,15 +54,11 @@ export async function correctTotals(
   return { splices: corrections, changes };
 }
 
-export function isWrong({ said, actual }: FoundTotal): boolean {
-  return said !== actual;
-}
-
-function signature({ path, said, actual }: FoundTotal): string {
+function signature({ path, said, actual }: WrongTotal): string {
   return JSON.stringify([path, said, actual]);
 }
 
-function changeOf({ path, said, actual, line }: FoundTotal, tables: readonly TablePlan[]): Change {
+function changeOf({ path, said, actual, line }: WrongTotal, tables: readonly TablePlan[]): Change {
   const steps = path.map((name): Step => ({ kind: "name", name }));
   const whole = formatPath({ steps, end: "value" });
   for (const table of tables) {

@@ -93,14 +93,12 @@ export async function findShape(
     });
   const remarks = new Set<string>();
   for (const { name, text, dialect, index } of parts) {
-    for (const total of (await dialect.totals?.(text)) ?? []) {
-      if (total.said !== total.actual)
-        strays.push({
-          kind: total.path.slice(0, -1).join("/"),
-          path: total.path[total.path.length - 1],
-          message: `${inFile(name)}line ${total.line} says ${total.said}, but the records add up to ${total.actual}`,
-        });
-    }
+    for (const { path, line, said, actual } of (await dialect.wrongTotals?.(text)) ?? [])
+      strays.push({
+        kind: path.slice(0, -1).join("/"),
+        path: path[path.length - 1],
+        message: `${inFile(name)}line ${line} says ${said}, but the records add up to ${actual}`,
+      });
     for (const message of dialect.remarks?.(collector.styles[index]) ?? []) remarks.add(message);
   }
   for (const message of remarks) strays.push({ kind: "", path: "", message });

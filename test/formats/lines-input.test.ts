@@ -404,6 +404,24 @@ tables:
     setCell(tables, "items.csv", 2, "fold action", "remove");
     expect(text((await fold(tables, { source, name: "x.txt" })).bytes)).toBe("H|a|2|3.5\nS|x|0\nS|y|2\nI|3\nI|0.5\nH|b|1|7\nS|z|1\nI|7\n");
   });
+  test.each([
+    ["whose lines no table takes", "2.5", "3.00", "5.00", "5.50"],
+    ["of a hundred and of thousandths", "100", "0.125", "102.50", "2.625"],
+    ["beyond what a double holds", "9007199254740993.01", "9007199254740993.02", "9007199254740995.51", "9007199254740995.52"],
+    ["of small and negative numbers", "-0.0001", "0.00001", "2.4999", "2.50001"],
+  ])("follow exactly: those %s", async (_, was, is, before, after) => {
+    const source = `O|1\nT|${was}\nT|2.50\nE|2|${before}|Perle\nO|2\nT|7\nE|1|7|Ost\n`;
+    const plan = `hatchfold: 1
+sources: { s: { file: x.txt, format: tagged, layout: { delimiter: "|", records: {
+  order: { tag: O, fields: [no] }, task: { tag: T, inside: order, fields: [hours] },
+  end: { tag: E, inside: order, closes: true, fields: [{ name: tasks, total: count task }, { name: hours, total: sum task/hours }, by] } } } } }
+tables: { orders: { rows: order, key: no, columns: { no: no } }, tasks: { rows: order/task, inside: orders, columns: { hours: { at: hours, type: text } } } }`;
+    const { tables } = await hatch(source, { name: "x.txt", plan });
+    expect((await compare(tables, { source, name: "x.txt" })).notes).toEqual([]);
+    setCell(tables, "tasks.csv", 2, "hours", is);
+    const { bytes, proved } = await fold(tables, { source, name: "x.txt" });
+    expect([text(bytes), proved]).toEqual([source.replace(was, is).replace(before, after), true]);
+  });
   test("a removed line counts in a total over the whole file", async () => {
     const [, source, layout, tables] = TELLING[0];
     const plan = `hatchfold: 1\nsources: { s: ${layout.replace("{ format", "{ file: x.txt, format")} }\ntables: ${tables}`;

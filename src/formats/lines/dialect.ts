@@ -2,13 +2,13 @@
 import { decode, encode } from "../../bytes/writer.js";
 import type { ByteSource } from "../../bytes/source.js";
 import type { Step } from "../../model/path.js";
-import type { Dialect, FoundTotal, PlaceNode, HoldFault, Listener, ScannedValue, WritingStyle, Spot } from "../format.js";
+import type { Dialect, WrongTotal, PlaceNode, HoldFault, Listener, ScannedValue, WritingStyle, Spot } from "../format.js";
 import type { Settings } from "../../model/plan.js";
 import { Kind } from "../../model/kind.js";
 import type { NewValue } from "../../edits/edit.js";
 import type { LineGrammar } from "./grammar.js";
 import { LineRenderer } from "./render.js";
-import { hasTotals, readTotals } from "./totals.js";
+import { hasTotals, wrongTotals } from "./totals.js";
 import { LineScanner, type FieldNote } from "./scan.js";
 import { findField } from "./find.js";
 
@@ -23,10 +23,10 @@ export class LineDialect implements Dialect {
     readonly settings: Settings,
     protected readonly grammar: LineGrammar,
   ) {
-    if (hasTotals(grammar)) this.totals = (source) => readTotals(source, grammar);
+    if (hasTotals(grammar)) this.wrongTotals = (source) => wrongTotals(source, grammar);
   }
 
-  readonly totals?: (source: ByteSource) => Promise<readonly FoundTotal[]>;
+  readonly wrongTotals?: (source: ByteSource) => Promise<readonly WrongTotal[]>;
 
   scanner(root: PlaceNode, listener: Listener): LineScanner {
     return new LineScanner(root, listener, this.grammar);

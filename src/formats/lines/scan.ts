@@ -212,10 +212,12 @@ export class LineScanner extends WindowScanner implements Scanner {
     this.levels.push({ kind, node, index, start: this.base + start, counts: [] });
     this.lastEnd = this.base + next;
     const wanted = node !== null && (node.take !== Wants.Nothing || node.entered);
-    if (wanted || this.watcher !== null) grammar.split(kind, this.window, start, end, spans);
+    const told = wanted || grammar.kinds[kind].fields.some(({ total }) => total !== undefined);
+    if (told || this.watcher !== null) grammar.split(kind, this.window, start, end, spans);
     this.watcher?.open(kind, this.levels.length - 1, this.base + start, this.base + end, this.base + next, this);
     if (!wanted) {
-      listener.rest?.(hashName(encode(grammar.kinds[kind].name)), start, end);
+      if (told) this.restOf(kind);
+      else listener.rest?.(this.calledKind(kind), start, end);
       return;
     }
     this.index = index;
@@ -237,6 +239,14 @@ export class LineScanner extends WindowScanner implements Scanner {
       else if (grammar.kinds[kind].fields[f].total === undefined)
         listener.rest?.(this.calledHere(kind, f), spans.textStarts[f], spans.textEnds[f]);
     }
+  }
+
+  /** What a line says that no table takes, but for its totals: those follow from others. */
+  private restOf(kind: number): void {
+    const { listener, spans, grammar } = this;
+    listener.rest?.(this.calledKind(kind), 0, 0);
+    for (const [f, { total }] of grammar.kinds[kind].fields.entries())
+      if (total === undefined && spans.starts[f] >= 0) listener.rest?.(this.calledHere(kind, f), spans.textStarts[f], spans.textEnds[f]);
   }
 
   /** Fields that are lines of their own: where the plan has a table of them, each is a record. */
@@ -295,6 +305,11 @@ export class LineScanner extends WindowScanner implements Scanner {
     return (known[field] ??= hashName(encode(this.grammar.kinds[kind].fields[field].name)));
   }
   private readonly called: number[][] = [];
+
+  private calledKind(kind: number): number {
+    return (this.calledKinds[kind] ??= hashName(encode(this.grammar.kinds[kind].name)));
+  }
+  private readonly calledKinds: number[] = [];
 
   private closeLast(): void {
     const level = this.levels.pop()!;

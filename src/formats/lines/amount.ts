@@ -1,0 +1,64 @@
+/** An exact decimal sum: small numbers are added as integers of their last decimal place, others by the decimal package. */
+import Big from "big.js";
+
+const SIMPLE = /^-?\d{1,9}(?:\.(\d{1,4}))?$/;
+const POWERS = [1, 10, 100, 1_000, 10_000];
+
+export class Amount {
+  /** What the simple numbers add up to, in units of the last of so many decimal places. */
+  private units = 0;
+  private places = 0;
+  /** What the others add up to. */
+  private others: Big | null = null;
+
+  /** Adds a number as it is written; what is none adds nothing. */
+  add(text: string): void {
+    const simple = SIMPLE.exec(text);
+    if (simple === null) {
+      const value = numberOf(text);
+      if (value !== null) this.others = value.plus(this.others ?? 0);
+      return;
+    }
+    const places = simple[1] === undefined ? 0 : simple[1].length;
+    const units = places === 0 ? Number(text) : Number(text.replace(".", ""));
+    if (places > this.places) {
+      this.units *= POWERS[places - this.places];
+      this.places = places;
+    }
+    this.units += units * POWERS[this.places - places];
+    // sums stay far below what a number holds exactly
+    if (Math.abs(this.units) > 1e14) this.settle();
+  }
+
+  /** Adds one, of a count. */
+  addOne(): void {
+    this.units++;
+  }
+
+  /** Is that what was added up? When in doubt, false: then the value tells. */
+  isPlainly(text: string): boolean {
+    const simple = this.others === null ? SIMPLE.exec(text) : null;
+    if (simple === null) return false;
+    const places = simple[1] === undefined ? 0 : simple[1].length;
+    return places === this.places && this.units === Number(places === 0 ? text : text.replace(".", ""));
+  }
+
+  get value(): Big {
+    this.settle();
+    return this.others!;
+  }
+
+  private settle(): void {
+    this.others = new Big(`${this.units}e-${this.places}`).plus(this.others ?? 0);
+    this.units = this.places = 0;
+  }
+}
+
+/** The number that a text says, blanks around it left aside; null when it says none. */
+export function numberOf(text: string): Big | null {
+  try {
+    return new Big(text.trim());
+  } catch {
+    return null;
+  }
+}
