@@ -5,7 +5,7 @@ import { compare, fold, foldNew, hatch, type MemoryTables } from "hatch-fold";
 import { law, RUNS } from "../support/laws.js";
 import { Random } from "../support/random.js";
 import { ACTION, edit, MARK, readRows, text, writeRows } from "../support/sheets.js";
-import { TREE_FORMS, trees, type TreeForm } from "../support/trees.js";
+import { mindOf, mindsIn, TREE_FORMS, trees, type TreeForm } from "../support/trees.js";
 
 const slashed = (names: readonly string[]): string => names.map((name) => name.replace(/[\\/]/g, "\\$&")).join("/");
 
@@ -117,7 +117,7 @@ describe.each(TREE_FORMS.map((form) => [form.name, form] as const))("%s", (_, fo
       RUNS / 3,
     ));
 
-  test("moved by parent, path or depth, added below or along a path: each part is where the sheet says", async () => {
+  test("moved by parent, path or depth, added below or along a path: each part is where the sheet says, with all that is its own", async () => {
     const seen = { folded: 0, loops: 0 };
     await law(
       world,
@@ -135,6 +135,9 @@ describe.each(TREE_FORMS.map((form) => [form.name, form] as const))("%s", (_, fo
         seen.folded++;
         const folded = text((await fold(tables, { source, name })).bytes);
         expect(form.read(folded)).toEqual(now);
+        // what no column shows goes along; a part that is new has nothing of another's
+        const old = form.read(source);
+        expect(mindsIn(name, folded)).toEqual(new Map([...now.keys()].map((one) => [one, old.has(one) ? mindOf(one) : ""])));
       },
       RUNS / 3,
     );
@@ -181,7 +184,9 @@ describe.each(TREE_FORMS.map((form) => [form.name, form] as const))("%s", (_, fo
           return;
         }
         const folded = text((await fold(tables, { source, name })).bytes);
-        expect([...form.read(folded).keys()]).toEqual([...uppers.keys()].filter((one) => !held.includes(one)));
+        const left = [...uppers.keys()].filter((one) => !held.includes(one));
+        expect([...form.read(folded).keys()]).toEqual(left);
+        expect(mindsIn(name, folded)).toEqual(new Map(left.map((one) => [one, mindOf(one)])));
       },
       RUNS / 5,
     ));

@@ -22,6 +22,30 @@ export interface TreeForm {
   readonly unordered?: true;
 }
 
+/** What no column shows of a part. */
+export const mindOf = (name: string): string => `${name} keeps it`;
+
+/** What each part of a folded file has that no column shows, by name; "" where it has nothing. */
+export function mindsIn(file: string, text: string): Map<string, string> {
+  if (file.endsWith(".json")) {
+    const found = new Map<string, string>();
+    JSON.parse(text, (_, value: { name?: string; mind?: string } | null) => {
+      if (typeof value?.name === "string") found.set(value.name, value.mind ?? "");
+      return value;
+    });
+    return found;
+  }
+  if (file.endsWith(".xml")) {
+    const attribute = (tag: string, name: string): string => new RegExp(` ${name}="([^"]*)"`).exec(tag)?.[1] ?? "";
+    return new Map([...text.matchAll(/<part [^>]*>/g)].map(([tag]) => [attribute(tag, "name"), attribute(tag, "mind")]));
+  }
+  const [titles, ...lines] = text
+    .trimEnd()
+    .split(/\r?\n/)
+    .map((line) => line.split(";"));
+  return new Map(lines.map((cells) => [cells[titles.indexOf("name")], cells[titles.indexOf("mind")] ?? ""]));
+}
+
 const head = (file: string, format: string): string => `hatchfold: 1\nsources: { s: { file: ${file}, format: ${format} } }\ntables:\n`;
 
 function flat(tops: readonly Part[], upper = ""): { name: string; upper: string }[] {
@@ -52,17 +76,17 @@ const asMap = (parts: readonly { name: string; upper?: string | null }[]): Map<s
   new Map(parts.map(({ name, upper }) => [name, upper ?? ""]));
 
 const element = ({ name, parts }: Part, indent: string, wrapped: boolean): string => {
-  if (parts.length === 0) return `${indent}<part name="${name}"/>\n`;
+  if (parts.length === 0) return `${indent}<part name="${name}" mind="${mindOf(name)}"/>\n`;
   const inner = parts.map((one) => element(one, `${indent}${wrapped ? "    " : "  "}`, wrapped)).join("");
   const within = wrapped ? `${indent}  <parts>\n${inner}${indent}  </parts>\n` : inner;
-  return `${indent}<part name="${name}">\n${within}${indent}</part>\n`;
+  return `${indent}<part name="${name}" mind="${mindOf(name)}">\n${within}${indent}</part>\n`;
 };
 
 /** Reads the elements with a regular expression: enough for what is written here. */
 function readElements(text: string): Map<string, string> {
   const above: string[] = [];
   const found = new Map<string, string>();
-  for (const [, close, name, alone] of text.matchAll(/<(\/?)part(?: name="([^"]*)")?(\/?)>/g)) {
+  for (const [, close, name, alone] of text.matchAll(/<(\/?)part(?: name="([^"]*)")?(?: mind="[^"]*")?(\/?)>/g)) {
     if (close === "/") above.pop();
     else {
       found.set(name, above.at(-1) ?? "");
@@ -89,8 +113,9 @@ export const TREE_FORMS: readonly TreeForm[] = [
         (_, value: unknown) => {
           const part = value as Part;
           if (part?.parts === undefined || part.name === undefined) return value;
-          if (part.parts.length === 0) return { name: part.name };
-          return part.name.length % 2 === 0 ? { parts: part.parts, name: part.name } : { name: part.name, parts: part.parts };
+          const { name, parts } = part;
+          if (parts.length === 0) return { name, mind: mindOf(name) };
+          return name.length % 2 === 0 ? { parts, mind: mindOf(name), name } : { name, parts, mind: mindOf(name) };
         },
         1,
       ),
@@ -110,7 +135,7 @@ export const TREE_FORMS: readonly TreeForm[] = [
     file: "keyed.json",
     plan: `${head("keyed.json", "json")}  parts: { rows: parts, tree: inner/parts, key: name, columns: { name: name } }\n`,
     write: (tops) => {
-      const nest = ({ name, parts }: Part): object => ({ name, inner: { parts: parts.map(nest) } });
+      const nest = ({ name, parts }: Part): object => ({ name, mind: mindOf(name), inner: { parts: parts.map(nest) } });
       return JSON.stringify({ parts: tops.map(nest) });
     },
     read: (text) => {
@@ -136,7 +161,11 @@ export const TREE_FORMS: readonly TreeForm[] = [
     plan: `${head("coded.json", "json")}  parts: { rows: parts, tree: { parent: upper }, key: name, columns: { name: name, upper: upper } }\n`,
     leaves: "ref-lost",
     write: (tops) =>
-      JSON.stringify({ parts: flat(tops).map(({ name, upper }) => ({ name, upper: upper === "" ? null : upper })) }, null, 1),
+      JSON.stringify(
+        { parts: flat(tops).map(({ name, upper }) => ({ name, upper: upper === "" ? null : upper, mind: mindOf(name) })) },
+        null,
+        1,
+      ),
     read: (text) => asMap((JSON.parse(text) as { parts: { name: string; upper?: string | null }[] }).parts),
   },
   {
@@ -145,8 +174,8 @@ export const TREE_FORMS: readonly TreeForm[] = [
     plan: `${head("coded.csv", "delimited")}  parts: { rows: ., tree: { parent: upper }, key: name, columns: { name: name, upper: upper } }\n`,
     leaves: "ref-lost",
     write: (tops) =>
-      `name;upper\r\n${flat(tops)
-        .map(({ name, upper }) => `${name};${upper}\r\n`)
+      `name;upper;mind\r\n${flat(tops)
+        .map(({ name, upper }) => `${name};${upper};${mindOf(name)}\r\n`)
         .join("")}`,
     read: (text) =>
       asMap(
@@ -163,7 +192,12 @@ export const TREE_FORMS: readonly TreeForm[] = [
     plan: `${head("ways.json", "json")}  parts: { rows: parts, tree: { path: path, separator: " > " }, label: name, columns: { name: name, path: at } }\n`,
     way: (names) => names.join(" > "),
     leaves: "tree-left",
-    write: (tops) => JSON.stringify({ parts: ways(tops).map((names) => ({ name: names.at(-1), at: names.join(" > ") })) }, null, 1),
+    write: (tops) =>
+      JSON.stringify(
+        { parts: ways(tops).map((names) => ({ mind: mindOf(names.at(-1)!), name: names.at(-1), at: names.join(" > ") })) },
+        null,
+        1,
+      ),
     read: (text) => ofWays((JSON.parse(text) as { parts: { at: string }[] }).parts.map(({ at }) => at.split(" > "))),
   },
   {
@@ -175,9 +209,9 @@ export const TREE_FORMS: readonly TreeForm[] = [
     unordered: true,
     // the last parts first
     write: (tops) =>
-      `way;name\n${ways(tops)
+      `way;name;mind\n${ways(tops)
         .reverse()
-        .map((names) => `::${names.join("::")};${names.at(-1)!}\n`)
+        .map((names) => `::${names.join("::")};${names.at(-1)!};${mindOf(names.at(-1)!)}\n`)
         .join("")}`,
     read: (text) =>
       ofWays(
@@ -193,7 +227,12 @@ export const TREE_FORMS: readonly TreeForm[] = [
     file: "depths.json",
     plan: `${head("depths.json", "json")}  parts: { rows: parts, tree: { depth: depth }, label: name, columns: { name: name, depth: level } }\n`,
     leaves: "tree-left",
-    write: (tops) => JSON.stringify({ parts: ways(tops).map((names) => ({ name: names.at(-1), level: names.length })) }, null, 1),
+    write: (tops) =>
+      JSON.stringify(
+        { parts: ways(tops).map((names) => ({ name: names.at(-1), level: names.length, mind: mindOf(names.at(-1)!) })) },
+        null,
+        1,
+      ),
     read: (text) =>
       outline(
         (JSON.parse(text) as { parts: { name: string; level: number }[] }).parts.map(({ name, level }) => ({ name, depth: level - 1 })),
@@ -206,7 +245,7 @@ export const TREE_FORMS: readonly TreeForm[] = [
     leaves: "tree-left",
     write: (tops) =>
       `<r>\n${ways(tops)
-        .map((names) => `  <part level="${String(names.length)}" name="${names.at(-1)!}"/>\n`)
+        .map((names) => `  <part level="${String(names.length)}" name="${names.at(-1)!}" mind="${mindOf(names.at(-1)!)}"/>\n`)
         .join("")}</r>\n`,
     read: (text) =>
       outline(
@@ -222,8 +261,8 @@ export const TREE_FORMS: readonly TreeForm[] = [
     plan: `${head("depths.csv", "delimited")}  parts: { rows: ., tree: { depth: depth }, label: name, columns: { name: name, depth: level } }\n`,
     leaves: "tree-left",
     write: (tops) =>
-      `level;name\r\n${ways(tops)
-        .map((names) => `${String(names.length)};${names.at(-1)!}`)
+      `mind;level;name\r\n${ways(tops)
+        .map((names) => `${mindOf(names.at(-1)!)};${String(names.length)};${names.at(-1)!}`)
         .join("\r\n")}`,
     read: (text) =>
       outline(
@@ -231,7 +270,7 @@ export const TREE_FORMS: readonly TreeForm[] = [
           .trimEnd()
           .split("\r\n")
           .slice(1)
-          .map((line) => ({ depth: Number(line.split(";")[0]) - 1, name: line.split(";")[1] })),
+          .map((line) => ({ depth: Number(line.split(";")[1]) - 1, name: line.split(";")[2] })),
       ),
   },
 ];
