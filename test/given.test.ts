@@ -66,8 +66,8 @@ describe("a list goes to its place, and nothing else changes", () => {
     ["a single column for the list of one record", json, "tags=S2", "replace", "value\nz\n007\n", '"tags": []', '"tags": ["z", "007"]'],
     ["nothing for the list of one record", json, "tags=S1", "replace", "value\n", '"a", "b", "c"', ""],
     ["a single column behind the list of one record", xml, "tags=S1", "append", "value\nz\n", "b</tag>\n", "b</tag>\n  <tag>z</tag>\n"],
-    ["lines of a block", blocks, "Tel", "append", "records,value\nBo,03\n", "Name: Bo\n", "Name: Bo\nTel: 03\n"],
-    ["fewer lines of a block", blocks, "Tel", "replace", "records,value\nAda,02\n", "01\nTel: 02\n", "02\n"],
+    ["lines of a block", blocks, "Tel", "append", "cards,value\nBo,03\n", "Name: Bo\n", "Name: Bo\nTel: 03\n"],
+    ["fewer lines of a block", blocks, "Tel", "replace", "cards,value\nAda,02\n", "01\nTel: 02\n", "02\n"],
   ];
   test.each(CASES)("%s", async (_, { name, source, plan }, table, how, sheet, from, to) => {
     const { tables } = await hatch(source, { name, plan });

@@ -30,6 +30,22 @@ describe("are names data or fields?", () => {
       ),
       list(13, (i) => `table${"abcdefghijklm"[i]} 2 list`) as string[],
     ],
+    [
+      "few maps of few, whose names differ",
+      { g: { east: { a: { n: 1 }, b: { n: 2 } }, west: { c: { n: 3 } }, mid: { d: { n: 4 }, e: { n: 5 }, f: { n: 6 } } } },
+      ["g 3 keyed", "g items 6 keyed in g"],
+    ],
+    [
+      "fields of fields that differ",
+      {
+        g: {
+          home: { street: { at: 1 }, town: { of: 2 } },
+          work: { tel: { no: 3 }, fax: { no: 3 } },
+          mail: { to: { at: 1 }, cc: { at: 4 } },
+        },
+      },
+      ["document 1 document"],
+    ],
     ["keyed lists", { g: { "A-1": [{ n: 1 }], "A-2": [{ n: 2 }, { n: 3 }], "A-3": [] } }, ["g 3 keyed"]],
   ])("%s", async (_, document, kinds) => {
     expect(await kindsOf(document)).toEqual(kinds);
@@ -168,6 +184,17 @@ test("a draft says what refers to what where all values are keys, and asks where
   expect(lines).toContain("deputy: { at: deputy, type: text, refers: people }");
   expect(lines).toContain("words: { at: words, type: text, refers: words }");
   expect(lines).toContain("seen: { at: seen, type: text } # could be refers: words: all values are keys there");
+});
+
+test.each([
+  ["lights.json", "lights"],
+  ["depots of 2026.json", "depots of 2026"],
+  ["lights.ndjson.gz", "lights"],
+  ["2026.json", "records"],
+  [undefined, "records"],
+])("a list that has no name of its own is called as its file %s", async (name, called) => {
+  const { kinds } = await survey('[{"n": 1}, {"n": 2}]', name === undefined ? {} : { name });
+  expect(kinds.map((kind) => kind.name)).toEqual([called]);
 });
 
 test("maps in maps by the ten thousand are seen as such, level by level", async () => {

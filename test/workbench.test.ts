@@ -103,7 +103,7 @@ describe("workbench", () => {
   test.each([
     ["notices.xml", "notice", 2, "title", 'Tårnholm "main" & rear'],
     ["orders.txt", "TSK", 3, "field 2", "Paint, white"],
-    ["lights.csv", "records", 4, "character", "Q; W"],
+    ["lights.csv", "lights", 4, "character", "Q; W"],
   ])("%s: the page folds what the library folds", async (name, table, row, title, value) => {
     const source = await readFile(new URL(`../demo/${name}`, import.meta.url));
     await page.setInputFiles("input[type=file]", { name, mimeType: "application/octet-stream", buffer: source });

@@ -47,10 +47,11 @@ const MOST_PLACES = 8;
 const MOST_NESTING = 24;
 
 /** All record kinds, in the order in which they were met. */
-export function findKinds(root: ShapeNode, dialect: Pick<Dialect, "repeats">): RecordKind[] {
+/** Records that no name in the source stands for are called as the `file` is. */
+export function findKinds(root: ShapeNode, dialect: Pick<Dialect, "repeats">, file: string): RecordKind[] {
   const kinds: RecordKind[] = [];
   // where members of one name are a list, their names are never data
-  new Finder(kinds, dialect.repeats ? () => false : keyed).document(root);
+  new Finder(kinds, dialect.repeats ? () => false : keyed, calledAs(file)).document(root);
   nameApart(kinds);
   return kinds;
 }
@@ -64,6 +65,7 @@ class Finder {
   constructor(
     private readonly kinds: RecordKind[],
     private readonly keyed: (node: ShapeNode) => boolean,
+    private readonly called: string,
   ) {}
 
   document(root: ShapeNode): void {
@@ -116,7 +118,7 @@ class Finder {
     if (holder.filledRecords > 0) items.absorb(recordsOf(holder));
     const single = holder.filledRecords + (holder.scalars > 0 ? holder.scalars : 0);
     const kind = this.add(
-      { name: nameOf(rows, parent), node: items, holder, parent, steps, form: "list", count: holder.items + single },
+      { name: nameOf(rows, parent, this.called), node: items, holder, parent, steps, form: "list", count: holder.items + single },
       rows,
     );
     this.fill(kind);
@@ -127,7 +129,7 @@ class Finder {
     const any: Step = { kind: "any" };
     const count = all.count - all.filledLists - all.emptyLists + all.items;
     const node = all.filledLists > 0 && all.item !== null ? withRecordsOf(all) : all;
-    const kind = this.add({ name: nameOf(rows, parent), node, holder, parent, steps: [...steps, any], form: "keyed", count }, [
+    const kind = this.add({ name: nameOf(rows, parent, this.called), node, holder, parent, steps: [...steps, any], form: "keyed", count }, [
       ...rows,
       any,
     ]);
@@ -244,12 +246,19 @@ function repeatsAbove(node: ShapeNode, name: string, parent: RecordKind | null):
   return false;
 }
 
-function nameOf(rows: readonly Step[], parent: RecordKind | null): string {
-  for (let i = rows.length - 1; i >= 0; i--) {
+function nameOf(rows: readonly Step[], parent: RecordKind | null, called: string): string {
+  const above = parent === null || parent.form === "document" ? 0 : parent.rows.steps.length;
+  for (let i = rows.length - 1; i >= above; i--) {
     const step = rows[i];
     if (step.kind === "name" && step.name.trim() !== "") return step.name.trim();
   }
-  return parent === null ? "records" : `${parent.name} items`;
+  return parent === null ? called : `${parent.name} items`;
+}
+
+/** `lights.json` holds lights; what has no name of its own, or is one of many files, records. */
+function calledAs(file: string): string {
+  const name = file.replace(/^.*[\\/]/, "").replace(/(?:\.[a-z]{1,7}\d?)+$/i, "");
+  return /\p{L}/u.test(name) && name !== "source" && name !== "stdin" ? name : "records";
 }
 
 /** Gives kinds of one name the names of what they are inside of, until all differ (as file names, too). */

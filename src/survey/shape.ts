@@ -102,7 +102,11 @@ export async function findShape(
     for (const message of dialect.remarks?.(collector.styles[index]) ?? []) remarks.add(message);
   }
   for (const message of remarks) strays.push({ kind: "", path: "", message });
-  return { kinds: findKinds(collector.finish(), parts[0].dialect), bom: parts[0].text.bom, strays };
+  return {
+    kinds: findKinds(collector.finish(), parts[0].dialect, parts.length === 1 ? parts[0].name : ""),
+    bom: parts[0].text.bom,
+    strays,
+  };
 }
 
 export function describeShape(all: readonly RecordKind[], source: Shape["source"], strays: readonly Remark[] = []): Shape {

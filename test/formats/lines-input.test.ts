@@ -201,8 +201,8 @@ describe("delimited text", () => {
   test("notes, spaces, quotes and blank lines stay; the titles' line is found", async () => {
     const { tables, plan } = await hatch(source, { name: "lights.txt" });
     expect(plan.sources[0]).toMatchObject({ format: "delimited", settings: { delimiter: ";", header: 2, comment: "#" } });
-    setCell(tables, "records.csv", 2, "name", 'say "N"');
-    setCell(tables, "records.csv", 4, "range", "9");
+    setCell(tables, "lights.csv", 2, "name", 'say "N"');
+    setCell(tables, "lights.csv", 4, "range", "9");
     expect(text((await fold(tables, { source, name: "lights.txt" })).bytes)).toBe(
       source.replace('"Skarv; N"', '"say ""N"""').replace("0003;x", "0003;x;9"),
     );
@@ -224,7 +224,7 @@ describe("delimited text", () => {
   test("a first cell that begins like a comment is put in quotes", async () => {
     const source = "name,light\nSkarv,1\nHolm,2\n";
     const { tables } = await hatch(source, { name: "a.csv" });
-    const { bytes: folded } = await fold(setCell(tables, "records.csv", 2, "name", "#1"), { source, name: "a.csv" });
+    const { bytes: folded } = await fold(setCell(tables, "a.csv", 2, "name", "#1"), { source, name: "a.csv" });
     expect(text(folded)).toBe('name,light\n"#1",1\nHolm,2\n');
   });
 });
@@ -314,22 +314,22 @@ describe("what is broken in files made of lines", () => {
   test("without a plan, a quote that stays open is only a character", async () => {
     const source = 'a,b\n1,x\n2,"open\n3,y\n';
     const { tables } = await hatch(source, { name: "a.csv" });
-    expect(tables.text("records.csv")).toContain('"""open"');
-    setCell(tables, "records.csv", 3, "b", "closed");
+    expect(tables.text("a.csv")).toContain('"""open"');
+    setCell(tables, "a.csv", 3, "b", "closed");
     expect(text((await fold(tables, { source, name: "a.csv" })).bytes)).toBe(source.replace('"open', "closed"));
   });
   test("a short line whose only cell is cleared stays a record", async () => {
     const source = "a,b\n1,x\nalone\n2,y\n";
     const { tables } = await hatch(source, { name: "a.csv" });
-    setCell(tables, "records.csv", 3, "a", "");
+    setCell(tables, "a.csv", 3, "a", "");
     expect(text((await fold(tables, { source, name: "a.csv" })).bytes)).toBe(source.replace("alone", '""'));
-    setCell(tables, "records.csv", 3, "b", "z");
+    setCell(tables, "a.csv", 3, "b", "z");
     expect(text((await fold(tables, { source, name: "a.csv" })).bytes)).toBe(source.replace("alone", ",z"));
   });
   test("text behind a closing quote belongs to the cell", async () => {
     const source = 'a,b\n"x"y,1\n';
     const { tables } = await hatch(source, { name: "a.csv" });
-    expect(tables.text("records.csv")).toContain('"""x""y",1');
+    expect(tables.text("a.csv")).toContain('"""x""y",1');
   });
 });
 
