@@ -68,7 +68,7 @@ const works = {
 
 function folded(unproved) {
   return timed(() =>
-    withComparison(folder, { source }, (comparison, path) =>
+    withComparison(folder, { source, unproved }, (comparison, path) =>
       foldInto(comparison, path, folder, { out: `${folder}.folded`, replace: true, unproved }),
     ),
   );

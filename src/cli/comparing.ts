@@ -15,7 +15,7 @@ export async function withTables<T>(
   tables: string,
   options: TablesOptions,
   io: Io,
-  more: Pick<CompareOptions, "paths" | "progress">,
+  more: Pick<CompareOptions, "paths" | "progress" | "unproved">,
   use: Use<T>,
 ): Promise<T> {
   if (options.new === true) return withNew(tables, options, io, use);

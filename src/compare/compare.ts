@@ -61,8 +61,9 @@ export async function compareTables(tables: Tables | SheetContainer, input: Comp
       records: ctx.records,
       expected: await (await import("./expected.js")).expectedOf(kept, ctx), // what a fold has to say when it is read again
     });
+    const unproved = input.unproved === true;
     return addTotals(
-      { ...described, expectation, parts: ctx.parts, styles: ctx.styles, receipt, archive: files.archive, corrections: [] },
+      { ...described, expectation, unproved, parts: ctx.parts, styles: ctx.styles, receipt, archive: files.archive, corrections: [] },
       ctx.plan,
     );
   };

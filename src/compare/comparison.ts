@@ -34,6 +34,8 @@ export interface CompareOptions extends GivenLists, Watch {
   readonly fresh?: boolean;
   /** Problems that were found before: no note says them again. */
   readonly known?: readonly Problem[];
+  /** Leave out what only the proof of a fold asks for: faster, and a fold of this comparison is not proved. */
+  readonly unproved?: boolean;
 }
 
 export interface CompareInput extends CompareOptions {
@@ -58,6 +60,7 @@ export const COMPARE_OPTIONS: OptionNames<CompareInput> = {
   replace: true,
   fresh: true,
   known: true,
+  unproved: true,
   progress: true,
   signal: true,
 };
@@ -110,11 +113,17 @@ export interface Comparison extends Compared {
   readonly styles: readonly WritingStyle[];
   readonly receipt: Receipt;
   /**
-   * What the folded files are to say.
+   * What the folded files are to say; not to be asked when the comparison is `unproved`.
    *
    * @internal
    */
   expectation(): Promise<Expectation>;
+  /**
+   * What a proof needs was left out.
+   *
+   * @internal
+   */
+  readonly unproved: boolean;
   /**
    * The same with only some of the rows: what depends on the others is left out, too.
    *

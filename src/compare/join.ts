@@ -69,8 +69,9 @@ async function join(
   if (fresh) adoptDocuments(sheets);
   await matchRows(sheets, findings, records.rows);
   const samples = guide.tables.map((table) => receipt.tables.find((one) => one.name === table.plan.name)?.sample ?? Infinity);
-  const base = new Baseline(guide, sheets, filter, samples, options.absent === "remove");
-  const assembler = new Assembler(guide, base, true, true);
+  const summed = options.unproved !== true;
+  const base = new Baseline(guide, sheets, filter, samples, { removeAbsent: options.absent === "remove", summed });
+  const assembler = new Assembler(guide, base, true, summed);
   base.begin(assembler);
   const styles: WritingStyle[] = [];
   const begin = (part: SourceText): Scanner => {

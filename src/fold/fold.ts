@@ -31,7 +31,7 @@ export interface FoldOptions extends Watch {
 
 export interface FoldInput extends CompareInput, FoldOptions {}
 
-const FOLD_OPTIONS: OptionNames<FoldInput> = { ...COMPARE_OPTIONS, partial: true, unproved: true, sink: true, sinkFor: true };
+const FOLD_OPTIONS: OptionNames<FoldInput> = { ...COMPARE_OPTIONS, partial: true, sink: true, sinkFor: true };
 
 /** One file of a folded set. */
 export interface FoldedFile {
@@ -90,7 +90,7 @@ export async function foldComparison(comparison: Omit<Comparison, "only">, optio
     if (error instanceof OverlapError) throw new ProofError("unproved-overlap", { byte: error.byte });
     throw error;
   });
-  const proved = options.unproved !== true;
+  const proved = options.unproved !== true && !comparison.unproved;
   if (proved) {
     const { prove } = await import("./prove.js");
     await prove(comparison, splices, watchOf(options));

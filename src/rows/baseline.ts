@@ -52,6 +52,13 @@ export class TableBaseline {
   }
 }
 
+export interface BaselineOptions {
+  /** Records whose rows are missing are to be removed. */
+  readonly removeAbsent: boolean;
+  /** Records are summed up, for the proof of a fold. */
+  readonly summed: boolean;
+}
+
 export class Baseline implements RowReader {
   private assembler!: Assembler;
   readonly tables: readonly TableBaseline[];
@@ -69,11 +76,10 @@ export class Baseline implements RowReader {
     private readonly sheets: readonly (Sheet | null)[],
     private readonly filter: RowFilter,
     private readonly samples: readonly number[],
-    /** Records whose rows are missing are to be removed. */
-    private readonly removeAbsent = false,
+    private readonly how: BaselineOptions,
   ) {
     this.tables = guide.tables.map((table) => new TableBaseline(table));
-    this.summed = new SummedRows(guide);
+    this.summed = new SummedRows(guide, how.summed);
     this.passed = guide.tables.map(() => 0);
   }
 
@@ -91,7 +97,7 @@ export class Baseline implements RowReader {
       kept.ends.set(row.place, row.end);
     }
     this.summed.read(row, this.assembler);
-    this.keepSums(row, kept);
+    if (this.how.summed) this.keepSums(row, kept);
     if (row.table.keySlot >= 0) kept.keys.set(row.place, this.hashCell(row, row.table.keySlot));
     const { references } = row.table;
     if (references.length > 0) for (const { slot } of references) kept.codes.get(slot)!.set(row.place, this.hashCell(row, slot));
@@ -123,7 +129,7 @@ export class Baseline implements RowReader {
       step.goTo(place);
     }
     if (sheet.rowOf(place) === 0) {
-      if (this.removeAbsent && written) this.snapshots.push(this.snapshot(row, 0, Action.Remove));
+      if (this.how.removeAbsent && written) this.snapshots.push(this.snapshot(row, 0, Action.Remove));
       return;
     }
     if (!written && sheet.seen(sheet.rowOf(place)) !== null) {

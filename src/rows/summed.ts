@@ -17,14 +17,18 @@ export class SummedRows {
   private readonly waiting = new HostedItems<Snapshot>();
   private readonly shelf = new SnapshotStore();
 
-  constructor(guide: CompiledPlan) {
+  constructor(
+    guide: CompiledPlan,
+    /** Without sums, only what the sheets show of lists is read. */
+    private readonly summed = true,
+  ) {
     this.sums = new RowSums(guide);
   }
 
   read(row: Row, assembler: Assembler): void {
     this.items = this.waiting.take(row);
     this.hosted = hostedIn(row, this.items, assembler);
-    this.sums.add(row, assembler, this.hosted);
+    if (this.summed) this.sums.add(row, assembler, this.hosted);
     if (row.table.host !== null) this.waiting.put(row, this.snapshot(row, { sheetRow: 0, action: Action.None }, assembler));
   }
 

@@ -11,7 +11,7 @@ import type { TablesOptions } from "../commands/tables-options.js";
 export async function runCompare(tables: string, options: TablesOptions, io: Io): Promise<Status> {
   const context = makeContext(io, options);
   checkReportNames(options.report);
-  return withTables(tables, options, io, { paths: true, progress: context.progress }, async (comparison, source) => {
+  return withTables(tables, options, io, { paths: true, progress: context.progress, unproved: true }, async (comparison, source) => {
     const { counts, changes, healed, problems, notes, follows } = comparison;
     await checkOutputs(options, tables, "seen" in comparison ? (comparison as FolderComparison) : null);
     await writeReports(options.report, comparison, { source, tables, context, force: options.force });

@@ -35,7 +35,7 @@ export async function runFold(tables: string, options: Options, io: Io): Promise
   // a receipt may name any file: one that is to be changed has to be near, or named in the call
   const far = options.source === undefined ? await farFrom(folder) : null;
   if (far !== null && options.inPlace === true) throw far;
-  const input = { ...(await tablesInput(options, io)), progress: context.progress, settle: far === null };
+  const input = { ...(await tablesInput(options, io)), progress: context.progress, settle: far === null, unproved: options.unproved };
   let renew: (() => Promise<string[]>) | null = null;
   const status = await withComparison(folder, input, async (comparison, source) => {
     await checkOutputs({ ...options, output: toStdout ? undefined : options.output }, folder, comparison);
