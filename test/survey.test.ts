@@ -197,6 +197,14 @@ test.each([
   expect(kinds.map((kind) => kind.name)).toEqual([called]);
 });
 
+test("a key is short: a long text is none, and of several the shortest is taken", async () => {
+  const rows = list(12, (i) => ({ title: `The light on the ${i} rocks`, tag: `t${i}`, told: `${i} `.repeat(40), parts: [{ n: 1 }] }));
+  const { plan } = await draft(JSON.stringify({ rows }));
+  expect(plan).toContain("key: tag");
+  const { plan: flat } = await draft(JSON.stringify({ rows: rows.map(({ title, told }) => ({ title, told })) }));
+  expect(flat).toMatch(/title: .* # never twice: could be the key\n\s+told: [^#]*\n/);
+});
+
 test("maps in maps by the ten thousand are seen as such, level by level", async () => {
   const map = (n: number, letter: string, make: (i: number) => unknown): unknown =>
     Object.fromEntries(list(n, (i) => [`${letter}${i}`, make(i)]) as [string, unknown][]);

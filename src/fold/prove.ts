@@ -3,7 +3,9 @@
  * the sheets say. Where it does not, the fault is the program's, and nothing is written.
  */
 import { fingerprinter, type Sum } from "../bytes/hash.js";
-import { ByteWriter } from "../bytes/writer.js";
+import { openText } from "../bytes/encoding.js";
+import { MemorySource, type ByteSource } from "../bytes/source.js";
+import { ByteWriter, concat, copied } from "../bytes/writer.js";
 import type { Comparison } from "../compare/comparison.js";
 import { idOf, type Expected, type ExpectedRecord } from "../compare/expected.js";
 import { HatchFoldError, ProofError } from "../errors/error.js";
@@ -93,17 +95,29 @@ async function refuseOthersWork({ parts, receipt }: Proven): Promise<void> {
 
 async function readFolded(part: SourceText, { splices, corrections }: Writing, assembler: Assembler, watch: Watch): Promise<void> {
   const { index, name, dialect } = part;
-  const whole = foldedText(part.whole, splices[index], corrections[index] ?? []);
-  const pieces = (): AsyncIterable<Uint8Array> => inLargePieces(whole.chunks());
+  const folded = foldedText(part.whole, splices[index], corrections[index] ?? []);
   try {
-    await scanAll({ ...whole, chunks: () => dialect.readPieces?.(pieces()) ?? pieces() }, assembler.begin(part), {
-      ...watch,
-      phase: "prove",
-    });
+    const whole = part.whole.encoding === "utf-8" ? folded : await asEncoded(folded, part.whole);
+    const pieces = (): AsyncIterable<Uint8Array> => inLargePieces(whole.chunks());
+    await scanAll(
+      { name, size: whole.size, read: (from, to) => whole.read(from, to), chunks: () => dialect.readPieces?.(pieces()) ?? pieces() },
+      assembler.begin(part),
+      {
+        ...watch,
+        phase: "prove",
+      },
+    );
   } catch (error) {
     if (!(error instanceof HatchFoldError)) throw error;
     throw new ProofError("unproved-unread", { file: name, why: error.message }, { file: name });
   }
+}
+
+/** What would be written in another encoding, read from that. */
+async function asEncoded(folded: ByteSource, text: SourceText["whole"]): Promise<ByteSource> {
+  const pieces: Uint8Array[] = [];
+  for await (const piece of folded.chunks()) pieces.push(copied(piece));
+  return openText(new MemorySource(text.encodeBack(concat(pieces)), folded.name), text.encoding);
 }
 
 const LARGE = 1 << 18;

@@ -23,7 +23,6 @@ import { type Path, formatPath } from "../model/path.js";
 import { writePlan } from "../plan/write.js";
 
 export const MOST_TABLES = 30;
-const LONGEST_KEY = 60;
 /** Among fewer records than this, values that differ may do so by chance. */
 const FEW = 5;
 const LIKE_A_NAME = /^name$/i;
@@ -258,11 +257,10 @@ function chooseKey(kind: RecordKind, fields: readonly FieldShape[], columns: rea
     if (r > (best?.rank ?? 0)) best = { title: columns[i].title, rank: r };
   });
   if (best === null && kind.children.some((inner) => inner.steps.length > 0)) {
-    // rows inside these need something to call them by: the first text that is never twice
-    const i = fields.findIndex(
-      (field) => couldBeKey(kind, field) && field.node.kinds[Kind.Text] > 0 && !field.node.allDates && field.node.longest <= LONGEST_KEY,
-    );
-    if (i >= 0 && kind.count >= FEW) return columns[i].title;
+    // rows inside these need something to call them by: the shortest text that is never twice
+    const texts = fields.filter((field) => couldBeKey(kind, field) && field.node.kinds[Kind.Text] > 0 && !field.node.allDates);
+    const shortest = texts.reduce((one, other) => (other.node.longest < one.node.longest ? other : one), texts[0]);
+    if (shortest !== undefined && kind.count >= FEW) return columns[fields.indexOf(shortest)].title;
   }
   return (best as { title: string } | null)?.title;
 }

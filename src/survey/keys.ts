@@ -4,7 +4,10 @@ import type { FieldShape, RecordKind } from "./kinds.js";
 
 const LIKE_AN_ID = /(?:^|[^a-z])(?:id|code|key|uuid|guid|ref|number|no|nr)$|[a-z](?:Id|ID|Code|Key|Number|No)$/;
 
-/** Always there, a text or a number, never twice. */
+/** People call records by something short. */
+const LONGEST_KEY = 60;
+
+/** Always there, a text or a number, not long, never twice. */
 export function couldBeKey(kind: RecordKind, field: FieldShape): boolean {
   const { node, form } = field;
   if (kind.count < 2) return false;
@@ -13,6 +16,7 @@ export function couldBeKey(kind: RecordKind, field: FieldShape): boolean {
   return (
     form === "scalar" &&
     node.unique &&
+    node.longest <= LONGEST_KEY &&
     sole &&
     field.at.steps.length > 0 &&
     field.present === kind.count &&

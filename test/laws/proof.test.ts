@@ -8,6 +8,7 @@ import type { MemoryTables } from "hatch-fold";
 import * as product from "../../src/index.js";
 import type { Edit, NewRecord } from "../../src/edits/edit.js";
 import type { Splice } from "../../src/edits/splice.js";
+import { openText, type TextSource } from "../../src/bytes/encoding.js";
 import { formatNamed } from "../../src/formats/index.js";
 import type { Dialect, Format, Renderer } from "../../src/formats/format.js";
 import { law, RUNS } from "../support/laws.js";
@@ -217,3 +218,31 @@ const NEVER: ReadonlySet<string> = new Set([
   "delimited what is in a new record is lost",
   ...["delimited", "tagged", "fixed"].map((format) => `${format} records go into another list`),
 ]);
+
+/** A fault between the text and the bytes of its encoding. */
+test.each([
+  ["utf-16le", "a character is another", (bytes: Uint8Array) => bytes.map((byte) => (byte === 0xe5 ? 0xe4 : byte))],
+  ["iso-8859-1", "a character is another", (bytes: Uint8Array) => bytes.map((byte) => (byte === 0xe5 ? 0xe4 : byte))],
+  ["iso-8859-1", "the end is lost", (bytes: Uint8Array) => bytes.subarray(0, bytes.length - 1)],
+  ["utf-16be", "half a character is lost", (bytes: Uint8Array) => bytes.subarray(0, bytes.length - 1)],
+] as const)("%s, %s: refused", async (encoding, _, fault) => {
+  const said = { "utf-16le": [0xff, 0xfe], "utf-16be": [0xfe, 0xff], "iso-8859-1": [] }[encoding];
+  const units = [...'<r><light name="Skarv">å</light><light name="Holm">å</light></r>'].map((letter) => letter.codePointAt(0)!);
+  const bytes = units.flatMap((unit) => ({ "utf-16le": [unit, 0], "utf-16be": [0, unit], "iso-8859-1": [unit] })[encoding]);
+  const head = encoding === "iso-8859-1" ? [...Buffer.from('<?xml version="1.0" encoding="iso-8859-1"?>')] : [];
+  const source = new product.MemorySource(Uint8Array.from([...said, ...head, ...bytes]), "lights.xml");
+  const { tables } = await product.hatch(source);
+  edit(tables, "light.csv", (rows, titles) => void (rows[1][titles.indexOf("name")] = "Skarv Reef"));
+  const { bytes: right, proved } = await product.fold(tables, { source });
+  expect([right.length - source.size, proved]).toEqual([encoding === "iso-8859-1" ? 5 : 10, true]);
+  const view = Object.getPrototypeOf(await openText(source, encoding)) as TextSource;
+  const { encodeBack } = view;
+  view.encodeBack = function (this: TextSource, one) {
+    return fault(encodeBack.call(this, one));
+  };
+  try {
+    await expect(product.fold(tables, { source })).rejects.toMatchObject({ name: "ProofError" });
+  } finally {
+    view.encodeBack = encodeBack;
+  }
+});
