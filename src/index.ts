@@ -24,6 +24,7 @@ export type { SourceFile, SourceFiles, SourcesInput } from "./source/files.js";
 export { BlobSource, MemorySource } from "./bytes/source.js";
 export { MemoryTables, type TablesSink, type TablesSource } from "./sheets/tables.js";
 export type { Tables, TablesOut } from "./sheets/index.js";
+export { Workbook } from "./sheets/xlsx/workbook.js";
 export { RowTables, type CellsByTitle, type RowsByTable, type RowSheet } from "./sheets/rows/tables.js";
 export { HatchFoldError, SourceError, PlanError, TablesError, ProofError, CallError, formatPlace, type Place } from "./errors/error.js";
 export type { Code, Facts } from "./errors/words.js";

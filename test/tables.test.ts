@@ -106,6 +106,8 @@ describe("healing: damage is told from an edit", () => {
     ["2024-03-05", "05/03/2024", "date written another way"],
     ["2024-03-05", "3/5/24", "date written another way"],
     ["2024-03-05", "5-Mar-24", "date written another way"],
+    ["2024-03-05", "45356", "date as the number of its day"],
+    ["2024-03-05", "43894", "date as the number of its day"],
     ["a\r\nb", "a\nb", "line ends inside the cell"],
     ["a b", "a\u00a0b", "non-breaking spaces"],
     ['say "x"', "say \u201cx\u201d", "curled quotes"],

@@ -52,11 +52,19 @@ const numbers: Rule = (was, found) => {
   return cut ? "digits lost beyond the fifteenth" : null;
 };
 
-/** `2024-03-05` → `05/03/2024`, `3/5/24`, `5.3.2024`, `5-Mar-24`. */
+const DAY = 86_400_000;
+/** Day 0 of spreadsheets: most count from here, some from 1904. */
+const FIRST_DAYS = [Date.UTC(1899, 11, 30), Date.UTC(1904, 0, 1)];
+
+/** `2024-03-05` → `05/03/2024`, `3/5/24`, `5.3.2024`, `5-Mar-24`, and `45356`, the number of the day. */
 const dates: Rule = (was, found) => {
   const iso = /^(\d{4})-(\d\d)-(\d\d)$/.exec(was);
   if (iso === null) return null;
   const [year, month, day] = iso.slice(1).map(Number);
+  if (/^\d{1,7}$/.test(found)) {
+    const time = Date.UTC(year, month - 1, day);
+    return FIRST_DAYS.some((first) => time - first === Number(found) * DAY) ? "date as the number of its day" : null;
+  }
   const fits = (y: string, m: number, d: number): boolean =>
     (Number(y) === year || (y.length === 2 && Number(y) === year % 100)) && m === month && d === day;
   const parts = /^(\d{1,4})[./-](\d{1,2}|[A-Za-z]{3})[./-](\d{2,4})(?: 0?0:00(?::00)?)?$/.exec(found);

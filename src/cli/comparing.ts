@@ -1,7 +1,8 @@
 /** Comparisons as the command line asks for them: with the source that was hatched, or (`--new`) with none. */
 import { CallError } from "../errors/error.js";
 import type { Comparison, CompareOptions } from "../compare/comparison.js";
-import { FolderTables, withComparison } from "../node/index.js";
+import { withComparison } from "../node/index.js";
+import { openTables } from "../node/tables-at.js";
 import { readPlan } from "../layouts/plans.js";
 import { compareNew } from "../fold/fold-new.js";
 import type { TablesOptions } from "./commands/tables-options.js";
@@ -27,12 +28,12 @@ export async function withTables<T>(
 export async function withNew<T>(tables: string, options: TablesOptions, io: Io, use: Use<T>): Promise<T> {
   if (options.plan === undefined || options.source !== undefined)
     throw new CallError("call", { reason: "--new needs a plan, and no source", hint: "hatchfold check SHEETS --new -p PLAN" });
-  const folder = new FolderTables(await tablesFolder(tables));
+  const { tables: opened, close } = await openTables(await tablesFolder(tables));
   try {
     const { plan: text, source: _, ...input } = await tablesInput(options, io);
     const plan = await readPlan(text!, options.plan);
-    return await use(await compareNew(folder, { ...input, plan }), plan.sources[0].name);
+    return await use(await compareNew(opened, { ...input, plan }), plan.sources[0].name);
   } finally {
-    await folder.close();
+    await close();
   }
 }

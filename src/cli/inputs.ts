@@ -9,6 +9,7 @@ import { openPaths } from "../node/sources.js";
 import type { SourceFiles } from "../source/files.js";
 import type { Io } from "./io.js";
 import { lookThrough } from "../node/files.js";
+import { isWorkbookName } from "../node/tables-at.js";
 
 /** Opens one file for the time of one call; `-` is standard input. */
 async function withSource<T>(path: string, io: Io, use: (source: ByteSource) => Promise<T>): Promise<T> {
@@ -65,14 +66,14 @@ export function namedFrom(from: string, paths: readonly string[]): string | stri
   return names.length === 1 ? names[0] : names;
 }
 
-/** The folder of tables must be there before anything else is looked at. */
+/** The folder of tables, or the workbook, must be there before anything else is looked at. */
 export async function tablesFolder(path: string): Promise<string> {
   const info = await lookThrough(path);
   if (info === null) throw new SourceError("file-unreadable", { reason: "there is no such file or folder" }, { file: path });
-  if (!info.isDirectory())
+  if (!info.isDirectory() && !isWorkbookName(path))
     throw new CallError("call", {
-      reason: `${path} is a file, not a folder of tables`,
-      hint: "Name the folder that hatch wrote: it holds receipt.json.",
+      reason: `${path} is a file, neither a folder of tables nor a workbook`,
+      hint: "Name the folder that hatch wrote, which holds receipt.json, or its .xlsx file.",
     });
   return path;
 }

@@ -6,6 +6,7 @@ import type { FolderComparison } from "../node/compare-folder.js";
 import { lookAt } from "../node/files.js";
 import { isSame, SameFiles } from "../node/same-files.js";
 import { MADE_BY } from "../report/words.js";
+import { isWorkbookName } from "../node/tables-at.js";
 import { RECEIPT_FILE } from "../sheets/receipt.js";
 
 /** So far into a file it is looked for who made it. */
@@ -28,8 +29,11 @@ export async function checkOutputs(
     if (output !== undefined && (await isSame(output, path))) throw new CallError("out-is-source", {}, { file: output });
     await same.add("the source", path);
   }
-  for (const { file } of comparison?.receipt.tables ?? []) await same.add(`the sheet ${file}`, join(folder, file));
-  await same.add("the receipt", join(folder, RECEIPT_FILE));
+  if (isWorkbookName(folder)) await same.add("the workbook", folder);
+  else {
+    for (const { file } of comparison?.receipt.tables ?? []) await same.add(`the sheet ${file}`, join(folder, file));
+    await same.add("the receipt", join(folder, RECEIPT_FILE));
+  }
   if (plan !== undefined && plan !== "-") await same.add("the plan", plan);
   for (const file of report) await same.refuse("the report", file);
   if (output !== undefined) await same.refuse("the result", output);

@@ -25,6 +25,7 @@ import { chooseTables, RowFilter } from "../records/filter.js";
 import { openParts } from "../source/parts.js";
 import type { SourceFiles } from "../source/files.js";
 import { scanParts } from "../source/pass.js";
+import { hintsOf } from "./hints.js";
 import { writeRow } from "./write-row.js";
 
 export interface HatchOptions extends Watch {
@@ -185,7 +186,7 @@ class SheetsWriter implements RowReader {
     for (const sheet of this.sheets) {
       const { table, arranged, titles } = sheet;
       if (!this.what.chosen.has(table) || table.host !== null || (arranged !== null && arranged.tables[0] !== table)) continue;
-      sheet.out = await this.sink.create(this.names.get(table.plan.name)!);
+      sheet.out = await this.sink.create(this.names.get(table.plan.name)!, hintsOf(table));
       const shown = arranged === null ? titles : arranged.titles;
       if (shown !== null) sheet.out.titles(shown);
     }

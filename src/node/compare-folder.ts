@@ -6,7 +6,8 @@ import { CallError, phrase, TablesError } from "../errors/error.js";
 import type { Receipt } from "../sheets/receipt.js";
 import { compareTables } from "../compare/compare.js";
 import { lookAt, lookThrough, type Identity } from "./files.js";
-import { FolderTables, receiptOf } from "./folder-tables.js";
+import { openTables } from "./tables-at.js";
+import { containerOf } from "../sheets/index.js";
 import { lastFold } from "./journal.js";
 import { rootOf } from "./kept-folder.js";
 import { recover, wasCutOff } from "./replace.js";
@@ -52,24 +53,28 @@ export function isInside(folder: string, path: string): boolean {
   return way !== ".." && !way.startsWith(`..${sep}`) && resolve(folder, way) === resolve(path) && !/^[A-Za-z]:/.test(way);
 }
 
-/** Compares a folder of tables with its source, and hands the comparison to `use` while the files are open. */
+/** Compares a folder of tables, or a workbook, with its source, and hands the comparison to `use` while the files are open. */
 export async function withComparison<T>(
   folder: string,
   options: FolderInput,
   use: (comparison: FolderComparison, source: string) => Promise<T>,
 ): Promise<T> {
   const { settle = false, source, ...input } = options;
-  const receipt = await receiptOf(folder);
-  const path = await sourceOf(folder, receipt, source);
-  const notes = await aboutFolds(path, settle);
-  const opened = await openHatched(path, receipt, source ?? basename(path));
-  const tables = new FolderTables(folder);
+  const at = await openTables(folder);
   try {
-    const comparison = await refuseFolded(compareTables(tables, { ...input, source: opened.sources }), path, folder);
-    return await use({ ...comparison, seen: opened.seen, notes: [...notes, ...comparison.notes] }, path);
+    const container = containerOf(at.tables);
+    const receipt = await container.receipt();
+    const path = await sourceOf(at.folder, receipt, source);
+    const notes = await aboutFolds(path, settle);
+    const opened = await openHatched(path, receipt, source ?? basename(path));
+    try {
+      const comparison = await refuseFolded(compareTables(container, { ...input, source: opened.sources }), path, folder);
+      return await use({ ...comparison, seen: opened.seen, notes: [...notes, ...comparison.notes] }, path);
+    } finally {
+      await opened.close();
+    }
   } finally {
-    await opened.close();
-    await tables.close();
+    await at.close();
   }
 }
 

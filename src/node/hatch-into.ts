@@ -1,14 +1,18 @@
 /** hatch into a folder on disk, all files or none. */
-import { join, relative, resolve } from "node:path";
+import { dirname, join, relative, resolve } from "node:path";
 import type { ByteSource } from "../bytes/source.js";
-import { CallError, TablesError } from "../errors/error.js";
+import { CallError, SourceError, TablesError } from "../errors/error.js";
 import { hatch, type Hatched, type HatchInput } from "../hatch/hatch.js";
 import { RECEIPT_FILE } from "../sheets/receipt.js";
 import { FolderTables, receiptOf, type MayWrite } from "./folder-tables.js";
 import { fileFingerprint } from "./replace.js";
 import { SameFiles } from "./same-files.js";
 import { openPaths, openSources, type OpenedPaths } from "./sources.js";
-import { lookThrough } from "./files.js";
+import { lookAt, lookThrough } from "./files.js";
+import { OutFile } from "./out-file.js";
+import { isWorkbookName, openTables } from "./tables-at.js";
+import { XlsxContainer } from "../sheets/xlsx/container.js";
+import { Workbook } from "../sheets/xlsx/workbook.js";
 
 /** A path, several of files of one kind, or for a plan with several sources those of each name. */
 export type Paths = string | readonly string[] | ReadonlyMap<string, readonly string[]>;
@@ -21,7 +25,8 @@ export interface HatchInto extends HatchInput {
 }
 
 /**
- * Takes the tables of a file (or of any source) into a folder; the folder gets all files or none.
+ * Takes the tables of a file (or of any source) into a folder, or into a workbook (a path that ends in `.xlsx`); the folder
+ * gets all files or none.
  *
  * Files that are there already are only replaced when they are tables as an earlier hatch wrote them, unless `replace` is said.
  *
@@ -38,6 +43,11 @@ export async function hatchInto(
     const same = new SameFiles();
     for (const path of opened?.seen.keys() ?? []) await same.add("the source", path);
     for (const [what, path] of apart) await same.add(what, path);
+    if (isWorkbookName(folder)) {
+      const sources = opened?.sources ?? (source as ByteSource);
+      const sourceFile = opened === null ? (source as ByteSource).name : relative(dirname(resolve(folder)), resolve(opened.path));
+      return await hatchWorkbook(folder, { same, replace }, (into) => hatch(sources, { ...input, into, sourceFile }));
+    }
     const owned = replace ? null : await ownFiles(folder);
     const into = new FolderTables(folder, folder, guardOf(same, owned));
     const sources = opened?.sources ?? (source as ByteSource);
@@ -52,6 +62,38 @@ export async function hatchInto(
   } finally {
     await opened?.close();
   }
+}
+
+/** A workbook that is there already is replaced only when it is as a hatch wrote it, or that is said. */
+async function hatchWorkbook(
+  path: string,
+  { same, replace }: { readonly same: SameFiles; readonly replace: boolean },
+  into: (workbook: Workbook) => Promise<Hatched>,
+): Promise<Hatched & { written: string[] }> {
+  await same.refuse("the workbook", path);
+  if ((await lookAt(path))?.isSymbolicLink() === true) throw new CallError("out-link", {}, { file: path });
+  const out = await OutFile.begin(path, { replace: replace || (await isOwnWorkbook(path)) });
+  try {
+    const workbook = new Workbook();
+    const hatched = await into(workbook);
+    await out.write(workbook.bytes);
+    await out.finish();
+    await out.commit();
+    return { ...hatched, written: [path] };
+  } catch (error) {
+    await out.abandon();
+    throw error;
+  }
+}
+
+/** @throws {@link CallError} when it was edited since it was hatched */
+async function isOwnWorkbook(path: string): Promise<boolean> {
+  if ((await lookThrough(path))?.isFile() !== true) return false;
+  const { tables } = await openTables(path);
+  const container = new XlsxContainer((tables as Workbook).source);
+  const isEdited = await container.isEdited().catch(unlessBroken);
+  if (isEdited === true) throw new CallError("out-edited", { file: path });
+  return isEdited === false;
 }
 
 async function openGiven(source: Paths | ByteSource): Promise<OpenedPaths | null> {
@@ -70,7 +112,7 @@ function guardOf(same: SameFiles, owned: ReadonlySet<string> | null): MayWrite {
 }
 
 function unlessBroken(error: unknown): null {
-  if (error instanceof TablesError) return null;
+  if (error instanceof TablesError || error instanceof SourceError) return null;
   throw error;
 }
 

@@ -6,6 +6,7 @@ import { Kind } from "../model/kind.js";
 import type { NewValue } from "../edits/edit.js";
 import { stepsTo, type CompiledTable } from "../plan/compile.js";
 import type { ColumnPlan } from "../model/plan.js";
+import { isErrorValue } from "../cells/error-values.js";
 import { readCell } from "../cells/spelling.js";
 import { nearest } from "../errors/nearest.js";
 import type { TableBaseline } from "./baseline.js";
@@ -95,6 +96,7 @@ export class CellTyper {
       case "record":
         return { value: { kind: Kind.EmptyRecord, text: "{}" } };
       case "text":
+        if (!read.literal && read.escaped !== true && isErrorValue(read.text)) return fault("cell-error", { cell: read.text });
         if (read.text === "" && this.dialect.emptyIsAbsent)
           return column.required ? fault("required", { title: column.title }) : { value: ABSENT };
         if (column.required && read.text.trim() === "") return fault("required", { title: column.title });

@@ -5,6 +5,7 @@
 import type { ByteSource } from "../bytes/source.js";
 import type { Hash } from "../bytes/hash.js";
 import type { MarkWriter } from "../model/marks.js";
+import type { ColumnType } from "../model/plan.js";
 import type { Receipt } from "./receipt.js";
 
 /** What is wrong with a row: a quote that nothing ends, or something behind one. */
@@ -111,11 +112,36 @@ export interface SheetOut {
   close(): Promise<string>;
 }
 
+/** What people may do in a column, for containers that can say it. */
+export interface ColumnHints {
+  readonly title: string;
+  readonly type: ColumnType;
+  readonly required: boolean;
+  /** The record is known by it. */
+  readonly isKey: boolean;
+  /** It is not to be edited in rows that stand for a record. */
+  readonly isClosed: boolean;
+  /** The words that a cell may hold; none where it may hold others. */
+  readonly choices: readonly string[];
+  /** Its cells are the same as some in this column of another sheet. */
+  readonly refers: { readonly table: string; readonly title: string } | null;
+  /** What it means, in the plan's words. */
+  readonly about: string;
+}
+
+/** What the columns of a table's sheet are, by title. */
+export interface SheetHints {
+  readonly table: string;
+  /** What the table is, in the plan's words. */
+  readonly about: string;
+  readonly columns: ReadonlyMap<string, ColumnHints>;
+}
+
 /** Takes sheets. */
 export interface SheetSink {
   /** What the sheets of tables are called here. */
   nameAll(tables: readonly string[]): ReadonlyMap<string, string>;
-  create(name: string): Promise<SheetOut>;
+  create(name: string, hints?: SheetHints): Promise<SheetOut>;
   /** All sheets have been written. */
   finish(receipt: Receipt): Promise<void>;
 }

@@ -5,10 +5,11 @@ import { CsvSink, CsvTables } from "./csv/tables.js";
 import type { Receipt } from "./receipt.js";
 import { RowContainer, RowSink } from "./rows/container.js";
 import { RowTables } from "./rows/tables.js";
+import type { Workbook } from "./xlsx/workbook.js";
 import type { TablesSink, TablesSource } from "./tables.js";
 
-/** Tables as they came back: a folder of files, or rows in memory. */
-export type Tables = TablesSource | RowTables;
+/** Tables as they came back: a folder of files, a workbook, or rows in memory. */
+export type Tables = TablesSource | RowTables | Workbook;
 
 export function containerOf(tables: Tables | SheetContainer): SheetContainer {
   if (tables instanceof RowTables) return new RowContainer(tables);
@@ -17,13 +18,14 @@ export function containerOf(tables: Tables | SheetContainer): SheetContainer {
   return new CsvTables(tables as TablesSource);
 }
 
-/** Where tables go: a folder of files, or rows in memory. */
-export type TablesOut = TablesSink | RowTables;
+/** Where tables go: a folder of files, a workbook, or rows in memory. */
+export type TablesOut = TablesSink | RowTables | Workbook;
 
 export function sinkOf(out: TablesOut, { bom = false }: { readonly bom?: boolean } = {}): SheetSink {
   if (out instanceof RowTables) return new RowSink(out);
+  if (hasFunctions(out, ["nameAll", "create", "finish"])) return out as SheetSink;
   if (!hasFunctions(out, ["create"])) throw new CallError("tables-strange", { given: kindOf(out) });
-  return new CsvSink(out, bom);
+  return new CsvSink(out as TablesSink, bom);
 }
 
 function hasFunctions(value: unknown, names: readonly string[]): boolean {

@@ -1,6 +1,5 @@
 /** What a receipt has to be. */
 import { z } from "zod";
-import { isSheetFile } from "./csv/sheet-files.js";
 
 /** A path that leads to a file of a set, below the folder that they are in. */
 const below = z
@@ -17,7 +16,7 @@ const receiptFile = z.object({
 });
 const receiptTable = z.object({
   name: z.string(),
-  file: z.string().refine(isSheetFile, "is not the name of a table's file"),
+  file: z.string(),
   rows: z.int().min(0),
   records: z.int().min(0),
   titles: z.array(z.string()),

@@ -2,6 +2,7 @@
 import { fingerprint } from "../bytes/hash.js";
 import { encode } from "../bytes/writer.js";
 import { TablesError } from "../errors/error.js";
+import { isSheetFile } from "./csv/sheet-files.js";
 import type { TablesSource } from "./tables.js";
 
 export const RECEIPT_FILE = "receipt.json";
@@ -61,8 +62,8 @@ export function printReceipt(receipt: Receipt): string {
   return `${JSON.stringify(receipt, null, 2)}\n`;
 }
 
-/** Reads a receipt and refuses one that was edited. */
-export async function readReceipt(text: string, file: string): Promise<Receipt> {
+/** Reads a receipt and refuses one that was edited, or names sheets that the container (`isSheet`) could not have. */
+export async function readReceipt(text: string, file: string, isSheet: (name: string) => boolean): Promise<Receipt> {
   let parsed: unknown;
   try {
     parsed = JSON.parse(text.replace(/^\ufeff/, ""));
@@ -75,6 +76,9 @@ export async function readReceipt(text: string, file: string): Promise<Receipt> 
     const { path, message } = found.error.issues[0];
     throw new TablesError("receipt-broken", { file, what: path.length === 0 ? undefined : `${path.join(" → ")}: ${message}` }, { file });
   }
+  const strange = found.data.tables.findIndex((table) => !isSheet(table.file));
+  if (strange >= 0)
+    throw new TablesError("receipt-broken", { file, what: `tables → ${strange} → file: is not the name of a table's file` }, { file });
   const { seal, ...rest } = parsed as Receipt;
   if ((await sealReceipt(rest)).seal !== seal) throw new TablesError("receipt-edited", { file }, { file });
   return parsed as Receipt;
@@ -84,5 +88,5 @@ export async function loadReceipt(tables: TablesSource): Promise<Receipt> {
   const file = await tables.open(RECEIPT_FILE);
   if (file === null) throw new TablesError("receipt-missing", { tables: tables.name }, { file: tables.name });
   const bytes = await file.read(0, file.size);
-  return readReceipt(new TextDecoder().decode(bytes), `${tables.name}/${RECEIPT_FILE}`);
+  return readReceipt(new TextDecoder().decode(bytes), `${tables.name}/${RECEIPT_FILE}`, isSheetFile);
 }

@@ -7,9 +7,9 @@ import type { Options } from "../runs/hatch.js";
 export function addHatch(program: Command, io: Io, run: Run): void {
   program
     .command("hatch")
-    .description("take the tables out of a source, into a folder")
+    .description("take the tables out of a source, into a folder or a workbook")
     .argument("[source...]", "a file, several of one kind, a folder or a zip archive; what the plan names when not given")
-    .requiredOption("-o, --output <tables>", "the folder for the tables and their receipt")
+    .requiredOption("-o, --output <tables>", "the folder for the tables and their receipt, or a workbook: FILE.xlsx")
     .option("-p, --plan <plan>", "which tables and columns; drafted when not given")
     .option("--where <expression>", 'only some rows: "table: expression" (may be given again)', gather)
     .option("--tables <names>", "only these tables, separated by commas")
@@ -24,7 +24,7 @@ export function addHatch(program: Command, io: Io, run: Run): void {
     .option("--json", "print what was written as JSON")
     .addHelpText(
       "after",
-      '\nExamples:\n  hatchfold hatch register.json -o tables\n  hatchfold hatch -p plan.yaml -o tables\n  hatchfold hatch register.json -o tables --where "stations: height > 30.0"\n  hatchfold hatch register.json -o tables --columns code,height\n  hatchfold hatch registers/*.xml -o tables',
+      '\nExamples:\n  hatchfold hatch register.json -o tables\n  hatchfold hatch -p plan.yaml -o tables.xlsx\n  hatchfold hatch register.json -o tables --where "stations: height > 30.0"\n  hatchfold hatch register.json -o tables --columns code,height\n  hatchfold hatch registers/*.xml -o tables',
     )
     .action((sources: string[], options: Options) => run(import("../runs/hatch.js").then((one) => one.runHatch(sources, options, io))));
 }

@@ -3,7 +3,7 @@ import { basename, dirname, relative } from "node:path";
 import { CallError, HatchFoldError } from "../../errors/error.js";
 import { foldInto, refuseFar, renewTables, sourceOf, withComparison } from "../../node/index.js";
 import { writeWhole } from "../../node/out-file.js";
-import { receiptOf } from "../../node/folder-tables.js";
+import { isWorkbookName, receiptAt } from "../../node/tables-at.js";
 import { checkOutputs } from "../outputs.js";
 import { foldComparison } from "../../fold/fold.js";
 import { withNew } from "../comparing.js";
@@ -32,6 +32,8 @@ export async function runFold(tables: string, options: Options, io: Io): Promise
   if (options.new === true) return runFoldNew(tables, options, io, context);
   checkReportNames(options.report);
   const folder = await tablesFolder(tables);
+  if (options.renew === true && isWorkbookName(tables))
+    throw new CallError("call", { reason: "--renew cannot write into a workbook yet", hint: "Hatch a new one when the fold is done." });
   // a receipt may name any file: one that is to be changed has to be near, or named in the call
   const far = options.source === undefined ? await farFrom(folder) : null;
   if (far !== null && options.inPlace === true) throw far;
@@ -78,9 +80,10 @@ export async function runFold(tables: string, options: Options, io: Io): Promise
 }
 
 /** The source that the receipt names, when it is nowhere near. */
-async function farFrom(folder: string): Promise<CallError | null> {
-  const source = await sourceOf(folder, await receiptOf(folder));
-  return refuseFar(folder, source).then(
+async function farFrom(tables: string): Promise<CallError | null> {
+  const { folder, receipt } = await receiptAt(tables);
+  const source = await sourceOf(folder, receipt);
+  return refuseFar(tables, source).then(
     () => null,
     (error: CallError) => error,
   );

@@ -1,7 +1,8 @@
 /** hatch, as the command line does it. Loaded when it is called for. */
-import { basename, join, relative } from "node:path";
+import { basename, dirname, join, relative } from "node:path";
 import { readPlan } from "../../layouts/plans.js";
 import { hatchInto } from "../../node/index.js";
+import { isWorkbookName } from "../../node/tables-at.js";
 import { namedFrom, readText, tellOfCutOff, withSources } from "../inputs.js";
 import { planSources } from "../plan-sources.js";
 import { makeContext, type Io } from "../io.js";
@@ -15,6 +16,7 @@ export async function runHatch(sources: readonly string[], options: Options, io:
   const several = plan !== undefined && plan.sources.length > 1;
   const named = sources.length > 0 && !several ? null : await planSources(options.plan, plan, sources);
   const paths = named === null ? sources : [...named.values()].flat();
+  const isBook = isWorkbookName(options.output);
   const more = {
     plan,
     where: options.where,
@@ -25,7 +27,7 @@ export async function runHatch(sources: readonly string[], options: Options, io:
     bom: options.bom,
     format: options.format,
     encoding: options.encoding,
-    planFile: namedFrom(options.output, paths),
+    planFile: namedFrom(isBook ? dirname(options.output) : options.output, paths),
     progress: context.progress,
     replace: options.force,
     apart: options.plan === undefined || options.plan === "-" ? [] : [["the plan", options.plan] as const],
@@ -34,7 +36,13 @@ export async function runHatch(sources: readonly string[], options: Options, io:
   const { receipt, notes, written } = paths.includes("-")
     ? await withSources(paths, io, (source) => hatchInto(source as ByteSource, options.output, more))
     : await hatchInto(several ? named! : paths, options.output, more);
-  const tables = receipt.tables.map(({ name, file, rows, records }) => ({ name, file: join(options.output, file), rows, records }));
+  const tables = receipt.tables.map(({ name, file, rows, records }) => ({
+    name,
+    file: isBook ? options.output : join(options.output, file),
+    ...(isBook ? { sheet: file } : {}),
+    rows,
+    records,
+  }));
   if (context.json) {
     context.printJson({ tables, notes, written: written.map((file) => relative(process.cwd(), file)) });
     return 0;
@@ -43,13 +51,10 @@ export async function runHatch(sources: readonly string[], options: Options, io:
   const from = files === undefined ? basename(paths[0]) : counted(files.length, "file");
   context.say(`hatched ${counted(tables.length, "table")} from ${from} into ${options.output}`);
   const rows = tables.map((table) => {
-    const shared = tables.filter(({ file }) => file === table.file).length > 1;
+    const sheet = table.sheet ?? basename(table.file);
+    const shared = receipt.tables.filter(({ file }) => file === sheet).length > 1;
     const records = table.rows === table.records ? "rows" : `of ${table.records.toLocaleString("en")} records`;
-    return [
-      `  ${oneLine(basename(table.file), 80)}`,
-      table.rows.toLocaleString("en"),
-      shared ? `${records} (${oneLine(table.name, 80)})` : records,
-    ];
+    return [`  ${oneLine(sheet, 80)}`, table.rows.toLocaleString("en"), shared ? `${records} (${oneLine(table.name, 80)})` : records];
   });
   for (const line of columns(rows, [1])) context.say(line);
   for (const note of notes) context.say(context.colors.yellow(`  ${oneLine(note, 500)}`));

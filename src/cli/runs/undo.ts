@@ -1,6 +1,6 @@
 /** undo, as the command line does it. Loaded when it is called for. */
 import { readdir } from "node:fs/promises";
-import { receiptOf } from "../../node/folder-tables.js";
+import { isWorkbookName, receiptAt } from "../../node/tables-at.js";
 import { CallError, phrase } from "../../errors/error.js";
 import { counted } from "../print.js";
 import { refuseFar, sourceOf, undoFold } from "../../node/index.js";
@@ -12,7 +12,7 @@ export async function runUndo(file: string, options: Options, io: Io): Promise<S
   const context = makeContext(io, options);
   const info = await lookThrough(file);
   if (info === null) throw new CallError("file-unreadable", { reason: "there is no such file or folder" }, { file });
-  const path = info.isDirectory() ? await fromTables(file) : file;
+  const path = info.isDirectory() || isWorkbookName(file) ? await fromTables(file) : file;
   const { entry, settled } = await undoFold(path);
   if (settled !== null) await io.stderr.write(`${phrase(settled.finished ? "fold-finished" : "fold-dropped", {}).message}\n`);
   if (entry === null) {
@@ -35,11 +35,12 @@ export async function runUndo(file: string, options: Options, io: Io): Promise<S
   return 0;
 }
 
-/** A folder of tables stands for its source; any other one for the files in it. */
-async function fromTables(folder: string): Promise<string> {
-  if (!(await readdir(folder)).includes("receipt.json")) return folder;
-  const source = await sourceOf(folder, await receiptOf(folder));
-  await refuseFar(folder, source, "undo-far");
+/** Tables stand for their source; any other folder for the files in it. */
+async function fromTables(tables: string): Promise<string> {
+  if (!isWorkbookName(tables) && !(await readdir(tables)).includes("receipt.json")) return tables;
+  const { folder, receipt } = await receiptAt(tables);
+  const source = await sourceOf(folder, receipt);
+  await refuseFar(tables, source, "undo-far");
   return source;
 }
 export interface Options {

@@ -1,0 +1,41 @@
+/** What a plan says of the columns of a table, for containers that can show it to those who edit. */
+import type { ColumnPlan, TablePlan } from "../model/plan.js";
+import { sheetTable, type CompiledTable } from "../plan/compile.js";
+import type { ColumnHints, SheetHints } from "../sheets/container.js";
+
+export function hintsOf(table: CompiledTable): SheetHints {
+  const { plan, parent } = table;
+  const columns = new Map<string, ColumnHints>();
+  for (const column of plan.columns) columns.set(column.title, ofColumn(column, table));
+  if (parent !== null) {
+    const title = table.titles[2];
+    columns.set(title, { ...OPEN, title, required: true, refers: keyOf(parent), about: `the ${parent.plan.name} row that it is in` });
+  }
+  return { table: plan.name, about: "", columns };
+}
+
+const OPEN = { type: "text", required: false, isKey: false, isClosed: false, choices: [], about: "" } as const;
+
+function ofColumn(column: ColumnPlan, table: CompiledTable): ColumnHints {
+  const { title, type, required, readOnly, choices, refers, unit } = column;
+  const words = choices === undefined ? (type === "boolean" ? ["true", "false"] : []) : [...choices.values()];
+  const target = refers === undefined ? undefined : table.references.find(({ slot }) => table.plan.columns[slot] === column)?.target;
+  return {
+    title,
+    type,
+    required,
+    isKey: table.plan.key === title,
+    isClosed: readOnly,
+    choices: words,
+    refers: target === undefined ? null : keyOf(target),
+    about: unit === undefined ? "" : `in ${unit}`,
+  };
+}
+
+/** Where the keys of a table's records are, when they have a sheet with a row for each. */
+function keyOf(table: CompiledTable): ColumnHints["refers"] {
+  const { key, arrangement, name }: TablePlan = table.plan;
+  return key === undefined || arrangement !== undefined || table.host !== null || sheetTable(table) !== table
+    ? null
+    : { table: name, title: key };
+}
