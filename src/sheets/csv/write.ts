@@ -1,6 +1,6 @@
 /** Writes rows as delimited text (RFC 4180): comma, CR LF, quotes only where they are needed. */
 import { below, equalTo, HIGH_BITS } from "../../bytes/words.js";
-import { encode, type ByteWriter } from "../../bytes/writer.js";
+import { ByteWriter } from "../../bytes/writer.js";
 
 const QUOTE = 0x22;
 export const COMMA = 0x2c;
@@ -54,11 +54,13 @@ export function writeCell(out: ByteWriter, bytes: Uint8Array, from: number, to: 
   out.length = o;
 }
 
+const word = new ByteWriter(256);
+
 export function writeCells(out: ByteWriter, cells: readonly string[]): void {
-  for (const [i, cell] of cells.entries()) {
-    if (i > 0) out.byte(COMMA);
-    const bytes = encode(cell);
-    writeCell(out, bytes, 0, bytes.length);
+  for (let i = 0; i < cells.length; i++) {
+    word.clear();
+    word.text(cells[i]);
+    writeCell(out, word.bytes, 0, word.length, i > 0);
   }
   out.byte(CR);
   out.byte(LF);

@@ -9,8 +9,11 @@ export interface OutColumn {
   readonly standing: Standing;
   /** Numbers or dates are kept as such where nothing is lost. */
   readonly typed: "number" | "date" | null;
-  readonly name: Uint8Array;
-  readonly style: Uint8Array;
+  /** What stands before the number of the row, and behind it in a cell with a text, or without one. */
+  readonly begin: Uint8Array;
+  readonly text: Uint8Array;
+  readonly blank: Uint8Array;
+  readonly style: number;
   width: number;
 }
 

@@ -17,6 +17,11 @@ export interface TagTaker {
   text(text: string): void;
 }
 
+function textBetween(buf: Uint8Array, from: number, to: number): string {
+  const text = decode(buf, from, to);
+  return text.includes("&") ? unescapeXml(text) : text;
+}
+
 export class MarkupScanner extends WindowScanner {
   private tagStart = 0;
   private tagEnd = 0;
@@ -37,8 +42,10 @@ export class MarkupScanner extends WindowScanner {
     const { window: buf, limit, taker } = this;
     let at = 0;
     for (;;) {
-      const tag = buf.indexOf(LESS, at);
-      if (tag < 0 || tag >= limit) {
+      // most texts are short: a call would cost more than looking
+      let tag = at;
+      while (tag < limit && buf[tag] !== LESS) tag++;
+      if (tag >= limit) {
         if (final && taker.wantsText) this.broken();
         // a text is told whole
         return taker.wantsText ? at : limit;
@@ -48,7 +55,7 @@ export class MarkupScanner extends WindowScanner {
         if (final) this.broken();
         return at;
       }
-      if (tag > at && taker.wantsText) taker.text(unescapeXml(decode(buf, at, tag)));
+      if (tag > at && taker.wantsText) taker.text(textBetween(buf, at, tag));
       const second = buf[tag + 1];
       if (second === BANG) {
         if (buf[tag + 2] === 0x5b) {
@@ -76,13 +83,11 @@ export class MarkupScanner extends WindowScanner {
     if (tag + 4 >= limit && buf[tag + 1] === BANG) return -1;
     if (buf[tag + 1] === BANG && buf[tag + 2] === 0x2d) return this.find("-->", tag + 4);
     if (buf[tag + 1] === BANG && buf[tag + 2] === 0x5b) return this.find("]]>", tag + 9);
-    let quote = 0;
     for (let i = tag + 1; i < limit; i++) {
       const byte = buf[i];
-      if (quote !== 0) {
-        if (byte === quote) quote = 0;
-      } else if (byte === GREATER) return i;
-      else if (byte === QUOTE || byte === APOSTROPHE) quote = byte;
+      if (byte === GREATER) return i;
+      if (byte !== QUOTE && byte !== APOSTROPHE) continue;
+      for (i++; i < limit && buf[i] !== byte; i++);
     }
     return -1;
   }

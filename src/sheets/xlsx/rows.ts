@@ -67,7 +67,7 @@ class RowsTaker implements TagTaker {
         const place = attribute("r");
         this.column = place === null ? this.column + 1 : columnOf(place);
         this.type = attribute("t") ?? "n";
-        this.style = Number(attribute("s") ?? 0);
+        this.style = this.type === "n" ? Number(attribute("s") ?? 0) : 0;
         this.value = "";
         this.hasFormula = this.hasValue = false;
         return;

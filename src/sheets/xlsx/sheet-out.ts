@@ -22,14 +22,14 @@ const [NARROWEST, WIDEST] = [6, 60];
 /** Room for the button of the filter, in letters. */
 const BUTTON = 5;
 
-const TEXT = encode('" t="inlineStr"><is><t>');
-const SPACED = encode('" t="inlineStr"><is><t xml:space="preserve">');
+const TEXT = ' t="inlineStr"><is><t>';
+const SPACED = ' t="inlineStr"><is><t xml:space="preserve">';
 const TEXT_END = encode("</t></is></c>");
-const VALUE = encode('"><v>');
 const VALUE_END = encode("</v></c>");
-const STYLE = encode('" s="');
-const CELL = encode('<c r="');
 const TITLE_ROW = '<row r="1" ht="19.5" customHeight="1">';
+/** A number with more letters has more digits than are sure. */
+const LONGEST_NUMBER = 20;
+const SPACE = 0x20;
 const ROW_END = encode("</row>");
 
 export class XlsxOut implements SheetOut {
@@ -56,12 +56,14 @@ export class XlsxOut implements SheetOut {
   titles(titles: readonly string[]): void {
     if (titles.length > MOST_COLUMNS) throw new SourceError("sheet-wide", { sheet: this.name, most: MOST_COLUMNS });
     this.columns = titles.map((title, i) => this.columnFor(title, i));
-    this.beginRow();
     for (const column of this.columns) {
       const title = signed(column);
       column.width = Math.max(NARROWEST, Math.min(title.length, 28) + BUTTON);
       const style = column.standing === "closed" ? "titleClosed" : column.hints?.required === true ? "titleRequired" : "title";
-      this.put(cellText(title), encode(String(look(style))), false);
+      this.begin();
+      this.out.text(`" s="${look(style)}"${TEXT}`);
+      this.out.append(cellText(title));
+      this.out.append(TEXT_END);
     }
     this.endRow();
   }
@@ -72,8 +74,18 @@ export class XlsxOut implements SheetOut {
     const standing: Standing = isFixed || hints?.isClosed === true ? "closed" : hints?.isKey === true ? "key" : "open";
     const type = hints?.isKey === true || hints?.refers != null || (hints?.choices.length ?? 0) > 0 ? "text" : hints?.type;
     const typed = type === "date" ? "date" : type === "integer" || type === "decimal" || type === "number" ? "number" : null;
-    const style = encode(String(textStyle(standing)));
-    return { title, hints, standing, typed, name: encode(columnName(i)), style, width: 0 };
+    const style = textStyle(standing);
+    return {
+      title,
+      hints,
+      standing,
+      typed,
+      begin: encode(`<c r="${columnName(i)}`),
+      text: encode(`" s="${style}"${TEXT}`),
+      blank: encode(`" s="${style}"/>`),
+      style,
+      width: 0,
+    };
   }
 
   mark(marks: MarkWriter, place: number): void {
@@ -91,51 +103,38 @@ export class XlsxOut implements SheetOut {
       this.blank();
       return;
     }
-    this.begin();
     const column = this.columns[this.column];
     if (!this.isBegun) column.width = Math.max(column.width, Math.min(to - from + 2, WIDEST));
-    if (column.typed !== null && to - from <= 20) {
-      const text = decode(bytes, from, to);
-      const value = column.typed === "date" ? dayOf(text) : decimalsOf(text);
-      if (value >= 0) {
-        const style = column.typed === "date" ? dateStyle(column.standing) : numberStyle(column.standing, value);
-        this.put(encode(column.typed === "date" ? String(value) : text), encode(String(style)), true);
-        return;
-      }
+    this.begin();
+    const { out } = this;
+    const value = column.typed === null || to - from > LONGEST_NUMBER ? null : numberIn(column, decode(bytes, from, to));
+    if (value !== null) {
+      out.text(value);
+      out.append(VALUE_END);
+    } else if (isPlain(bytes, from, to) && to - from <= LONGEST_CELL) {
+      out.append(column.text);
+      out.append(bytes, from, to);
+      out.append(TEXT_END);
+    } else {
+      const text = cellText(decode(bytes, from, to));
+      const isSpaced = text[0] <= SPACE || text[text.length - 1] <= SPACE;
+      out.text(`" s="${column.style}"${isSpaced ? SPACED : TEXT}`);
+      out.append(text);
+      out.append(TEXT_END);
     }
-    if (isPlain(bytes, from, to) && to - from <= LONGEST_CELL) this.put(bytes, column.style, false, from, to);
-    else this.put(cellText(decode(bytes, from, to)), column.style, false);
   }
 
   blank(): void {
+    const { blank } = this.columns[this.column];
     this.begin();
-    const { out, rowName } = this;
-    const { name, style } = this.columns[this.column++];
-    out.append(CELL);
-    out.append(name);
-    out.append(rowName);
-    out.append(STYLE);
-    out.append(style);
-    out.byte(0x22);
-    out.byte(0x2f);
-    out.byte(0x3e);
+    this.out.append(blank);
   }
 
+  /** Begins the next cell. */
   private begin(): void {
     if (this.column === 0) this.beginRow();
-  }
-
-  private put(bytes: Uint8Array, style: Uint8Array, isValue: boolean, from = 0, to = bytes.length): void {
-    const { out, rowName } = this;
-    out.append(CELL);
-    out.append(this.columns[this.column++].name);
-    out.append(rowName);
-    out.append(STYLE);
-    out.append(style);
-    const isSpaced = !isValue && (bytes[from] <= 0x20 || bytes[to - 1] <= 0x20);
-    out.append(isValue ? VALUE : isSpaced ? SPACED : TEXT);
-    out.append(bytes, from, to);
-    out.append(isValue ? VALUE_END : TEXT_END);
+    this.out.append(this.columns[this.column++].begin);
+    this.out.append(this.rowName);
   }
 
   private beginRow(): void {
@@ -190,7 +189,7 @@ export class XlsxOut implements SheetOut {
     const across = Math.max(1, Math.min(first < 0 ? 1 : first, 4));
     const corner = `${columnName(across)}2`;
     const columns = this.columns.map(
-      ({ width }, i) => `<col min="${i + 1}" max="${i + 1}" width="${width}" style="${decode(this.columns[i].style)}" customWidth="1"/>`,
+      ({ width }, i) => `<col min="${i + 1}" max="${i + 1}" width="${width}" style="${this.columns[i].style}" customWidth="1"/>`,
     );
     return [
       '<?xml version="1.0" encoding="UTF-8" standalone="yes"?>\n<worksheet xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main">',
@@ -211,6 +210,13 @@ export class XlsxOut implements SheetOut {
     await this.part.close();
     return this.hash.digest();
   }
+}
+
+/** What stands behind a cell's place when it is kept as a number; null when something would be lost. */
+function numberIn({ typed, standing }: OutColumn, text: string): string | null {
+  const value = typed === "date" ? dayOf(text) : decimalsOf(text);
+  if (value < 0) return null;
+  return typed === "date" ? `" s="${dateStyle(standing)}"><v>${value}` : `" s="${numberStyle(standing, value)}"><v>${text}`;
 }
 
 /** A title with the signs that say what the column is. */
