@@ -110,7 +110,15 @@ describe("depths in an ordered list", () => {
       ],
       [{ lanterns: "L-2", path: "L-2/Frame/Rail/Post" }],
     ],
-    ["a depth that a spreadsheet took the zero from", [["Lamp", "level", "2"]], []],
+    [
+      "depths that a spreadsheet took the zeros from",
+      [...OUTLINE.matchAll(/"level": "0(\d)", "name": "([^"]+)"/g)].map(([, depth, name]): [string, string, string] => [
+        name,
+        "level",
+        depth,
+      ]),
+      [],
+    ],
   ];
   test.each(CASES)("%s", async (_, cells, changed, added = []) => {
     const { tables } = await hatch(OUTLINE, { plan: OUTLINE_PLAN });

@@ -372,7 +372,7 @@ describe("edits that nobody sees", () => {
     ["a space between", "Iria Costa", "Iria  Costa", true],
     ["a space that does not break", "Iria Costa", "Iria\u00a0Costa", false],
     ["another case", "Iria Costa", "iria costa", true],
-    ["a letter in two parts", "Ása Lind", "A\u0301sa Lind", true],
+    ["a letter in two parts", "Ása Lind", "A\u0301sa Lind", false],
     ["another letter", "Iria Costa", "Iria Kosta", false],
   ])("%s", async (_, was, is, noted) => {
     const { tables } = await hatch(SOURCE, { plan: PLAN });

@@ -1,20 +1,40 @@
 /**
  * Healing: a cell differs, but it is what a spreadsheet makes of the value that was there.
  *
- * Each rule says why in a few words, or `null`. Nothing here looks at what a value might have been
- * meant to be: only at whether damage of a known kind leads from the baseline to the cell.
+ * Each rule says why in a few words, or `null`. Nothing here looks at what a value might have been meant to be: only at
+ * whether damage of a known kind leads from the baseline to the cell. Where a person may have written the same on purpose,
+ * the rule says which values such damage hits, as a program hits all of them: then the column tells (`compare/evidence.ts`).
  */
-const NUMBER = /^[+-]?(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][+-]?\d+)?$/;
-const MONTHS = ["jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec"];
-const DOUBLE_DIGITS = 15;
+import { datesIn, daysFrom, isDate } from "./dates.js";
 
-export function damage(was: string, found: string): string | null {
+const NUMBER = /^[+-]?(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][+-]?\d+)?$/;
+const DOUBLE_DIGITS = 15;
+/** So many digits, at least, are left of a number that a program shows rounded; with an exponent so many. */
+const [LEAST_DIGITS, LEAST_WITH_EXPONENT] = [9, 4];
+
+/** What became of a value. */
+export interface Damage {
+  readonly why: string;
+  /** Which values a program that does this does it to; `null` where nobody writes such a thing by hand. */
+  readonly hits: ((was: string) => boolean) | null;
+  /** A person may well mean it: it takes more than one such cell to tell. */
+  readonly isLikelyMeant?: true;
+}
+
+/** What damage leads from a value to a cell, whoever did it. */
+export function damageOf(was: string, found: string): Damage | null {
   if (was === "" || found === "") return null;
   for (const rule of RULES) {
-    const why = rule(was, found);
-    if (why !== null) return why;
+    const damage = rule(was, found);
+    if (damage !== null) return damage;
   }
   return null;
+}
+
+/** The same in words, where nothing else is known of the sheet. */
+export function damage(was: string, found: string): string | null {
+  const made = damageOf(was, found);
+  return made === null || made.isLikelyMeant === true ? null : made.why;
 }
 
 /** Does a cell say something else than it did, and not only what a spreadsheet makes of that? */
@@ -22,58 +42,137 @@ export function isEdited(was: string, found: string): boolean {
   return found !== was && found.trim() !== was && damage(was, found) === null;
 }
 
-type Rule = (was: string, found: string) => string | null;
+type Rule = (was: string, found: string) => Damage | null;
+
+/** Damage that nobody does by hand. */
+const sure = (is: boolean, why: string): Damage | null => (is ? { why, hits: null } : null);
 
 const lineEnds: Rule = (was, found) => {
   if (!/[\r\n]/.test(was)) return null;
   const fold = (text: string): string => text.replace(/\r\n?/g, "\n");
-  return fold(was) === fold(found) ? "line ends inside the cell" : null;
+  return sure(fold(was) === fold(found), "line ends inside the cell");
 };
 
-const truths: Rule = (was, found) => ((was === "true" || was === "false") && found === was.toUpperCase() ? `${found} for ${was}` : null);
+/** True and false as spreadsheets in other languages write them. */
+const TRUE_WORDS = "TRUE WAHR VRAI VERDADERO VERO WAAR SANT SAND SANN PRAWDA PRAVDA VERDADEIRO ИСТИНА".split(" ");
+const FALSE_WORDS = "FALSE FALSCH FAUX FALSO ONWAAR FALSK FALSKT USANN FAŁSZ NEPRAVDA ЛОЖЬ".split(" ");
 
-const spaces: Rule = (was, found) => (was === found.replace(/\u00a0/g, " ") ? "non-breaking spaces" : null);
+const truths: Rule = (was, found) => {
+  if (was !== "true" && was !== "false") return null;
+  if ((was === "true" ? TRUE_WORDS : FALSE_WORDS).includes(found)) return { why: `${found} for ${was}`, hits: null };
+  const isNumber = found === (was === "true" ? "1" : "0");
+  return isNumber ? { why: `${found} for ${was}`, hits: (one) => one === was, isLikelyMeant: true } : null;
+};
 
-const quotes: Rule = (was, found) =>
-  /["']/.test(was) && was === found.replace(/[\u201c\u201d\u201e]/g, '"').replace(/[\u2018\u2019]/g, "'") ? "curled quotes" : null;
+const spaces: Rule = (was, found) => sure(was === found.replace(/[\u00a0\u202f]/g, " "), "non-breaking spaces");
+
+const tabs: Rule = (was, found) => sure(was.includes("\t") && was.replaceAll("\t", " ") === found, "tabs inside the cell");
+
+const letters: Rule = (was, found) => sure(was.normalize("NFC") === found.normalize("NFC"), "letters composed another way");
+
+/** What programs put in place of what is typed. */
+const TYPED: readonly (readonly [RegExp, string])[] = [
+  [/[\u201c\u201d\u201e\u00ab\u00bb]/g, '"'],
+  [/[\u2018\u2019\u201a]/g, "'"],
+  [/\u2026/g, "..."],
+  [/\u00a9/g, "(c)"],
+  [/\u00ae/g, "(r)"],
+  [/\u2122/g, "(tm)"],
+  [/\u00bd/g, "1/2"],
+  [/\u00bc/g, "1/4"],
+  [/\u00be/g, "3/4"],
+  [/\u2192/g, "->"],
+];
+
+const replaced: Rule = (was, found) => {
+  const typed = TYPED.reduce((text, [sign, plain]) => text.replace(sign, plain), found);
+  if (typed === was && found !== was) return { why: /^[^"']*$/.test(was) ? "signs put in place of others" : "curled quotes", hits: null };
+  const dashes = (text: string): string => text.replace(/ ?-- ?/g, (sign) => sign.replace("--", "-"));
+  return sure(
+    /-/.test(was) && /[\u2013\u2014]/.test(found) && dashes(was) === typed.replace(/[\u2013\u2014]/g, "-"),
+    "dashes in place of hyphens",
+  );
+};
+
+/** UTF-8 that was read as an encoding of one byte a letter. */
+const mojibake: Rule = (was, found) => {
+  if (!/[\u0080-\uffff]/.test(was) || found.length <= was.length) return null;
+  const bytes = new TextEncoder().encode(was);
+  return sure(
+    ["windows-1252", "macintosh"].some((encoding) => new TextDecoder(encoding).decode(bytes) === found),
+    "UTF-8 read as another encoding",
+  );
+};
 
 /** `007` → `7`, `1.50` → `1.5`, `1E5` → `100000`, `+5` → `5`, sixteen digits → fifteen. */
 const numbers: Rule = (was, found) => {
   if (!NUMBER.test(was)) return null;
-  const plain = found.replace(/^(-?\d+),(\d+)$/, "$1.$2");
-  if (!NUMBER.test(plain)) return null;
+  const plain = found.replace(/^([+-]?\d+),(\d+)((?:[eE][+-]?\d+)?)$/, "$1.$2$3");
+  if (!NUMBER.test(plain)) return grouped(was, found);
   const [a, b] = [decimal(was), decimal(plain)];
   if (a.digits === b.digits && a.exponent === b.exponent && a.negative === b.negative) {
-    if (/^[+-]?0\d/.test(was)) return "leading zeros lost";
-    if (/[eE]/.test(was) || /[eE]/.test(plain)) return "number written another way";
-    return plain === found ? "trailing zeros lost" : "decimal comma";
+    if (/^[+-]?0\d/.test(was)) return { why: "leading zeros lost", hits: (one) => NUMBER.test(one) && /^[+-]?0\d/.test(one) };
+    if (/[eE]/.test(was) || /[eE]/.test(plain)) return { why: "number written another way", hits: null };
+    if (plain !== found) return { why: "decimal comma", hits: (one) => NUMBER.test(one) && one.includes(".") };
+    if (plain.length > was.length) return { why: "zeros put behind", hits: (one) => NUMBER.test(one) && !/[eE]/.test(one) };
+    return was.startsWith("+")
+      ? { why: "sign lost", hits: (one) => NUMBER.test(one) && one.startsWith("+") }
+      : { why: "trailing zeros lost", hits: (one) => NUMBER.test(one) && /\.\d*0$|\.$/.test(one) };
   }
-  const cut = a.digits.length > DOUBLE_DIGITS && a.negative === b.negative && rounds(a, b);
-  return cut ? "digits lost beyond the fifteenth" : null;
+  const hits = (one: string): boolean => NUMBER.test(one) && decimal(one).digits.length > DOUBLE_DIGITS;
+  const least = /[eE]/.test(plain) ? LEAST_WITH_EXPONENT : LEAST_DIGITS;
+  if (a.digits.length > DOUBLE_DIGITS && a.negative === b.negative && rounds(a, b, least))
+    return { why: "digits lost beyond the fifteenth", hits };
+  if (/[eE]/.test(plain) && a.digits.length > 9 && a.negative === b.negative && rounds(a, b, 3))
+    return { why: "shown with an exponent, digits lost", hits: null };
+  const isThousand = /^[+-]?\d{1,3}\.\d{3}$/.test(was) && was.replace(".", "") === found;
+  if (isThousand)
+    return { why: "point taken for a thousands separator", hits: (one) => /^[+-]?\d{1,3}\.\d{3}$/.test(one), isLikelyMeant: true };
+  return null;
 };
 
-const DAY = 86_400_000;
-/** Day 0 of spreadsheets: most count from here, some from 1904. */
-const FIRST_DAYS = [Date.UTC(1899, 11, 30), Date.UTC(1904, 0, 1)];
+/** `1234.5` → `1,234.50`, `1.234,5`, `1 234,5`; `0.15` → `15%`; `12.50` → `€ 12.50`; `-5` → `(5)`. */
+function grouped(was: string, found: string): Damage | null {
+  const bare = found.replace(/^\((.*)\)$/, "-$1").replace(/\s?(?:[€$£¥]|kr\.?|CHF|EUR|USD|GBP)\s?/, "");
+  const percent = bare.replace(/\s?%$/, "");
+  const ways = [percent.replace(/[, \u00a0\u202f'’]/g, ""), percent.replace(/[. \u00a0\u202f'’]/g, "").replace(",", ".")];
+  const value = Number(was) * (percent === bare ? 1 : 100);
+  const isSame = ways.some((way) => NUMBER.test(way) && Math.abs(Number(way) - value) < 1e-9 * Math.max(1, Math.abs(value)));
+  if (!isSame) return null;
+  const why =
+    percent !== bare
+      ? "shown as a percentage"
+      : bare !== found
+        ? found.startsWith("(")
+          ? "shown in parentheses"
+          : "shown as money"
+        : "thousands separators";
+  return { why, hits: null };
+}
 
 /** `2024-03-05` → `05/03/2024`, `3/5/24`, `5.3.2024`, `5-Mar-24`, and `45356`, the number of the day. */
 const dates: Rule = (was, found) => {
-  const iso = /^(\d{4})-(\d\d)-(\d\d)$/.exec(was);
-  if (iso === null) return null;
-  const [year, month, day] = iso.slice(1).map(Number);
-  if (/^\d{1,7}$/.test(found)) {
-    const time = Date.UTC(year, month - 1, day);
-    return FIRST_DAYS.some((first) => time - first === Number(found) * DAY) ? "date as the number of its day" : null;
-  }
-  const fits = (y: string, m: number, d: number): boolean =>
-    (Number(y) === year || (y.length === 2 && Number(y) === year % 100)) && m === month && d === day;
-  const parts = /^(\d{1,4})[./-](\d{1,2}|[A-Za-z]{3})[./-](\d{2,4})(?: 0?0:00(?::00)?)?$/.exec(found);
-  if (parts === null) return null;
-  const [, a, b, c] = parts;
-  const named = MONTHS.indexOf(b.toLowerCase()) + 1;
-  const ways =
-    named > 0 ? [fits(c, named, Number(a))] : [fits(c, Number(b), Number(a)), fits(c, Number(a), Number(b)), fits(a, Number(b), Number(c))];
-  return ways.includes(true) ? "date written another way" : null;
+  if (!isDate(was)) return null;
+  if (/^\d{1,7}$/.test(found)) return sure(daysFrom(was).includes(Number(found)), "date as the number of its day");
+  const time = found.replace(/[ T]0?0:00(?::00(?:\.0+)?)?$/, "");
+  return sure(
+    datesIn(time).some(({ date }) => date === was),
+    "date written another way",
+  );
+};
+
+/** `3/4`, `1-2`, `MAR1` → a day of some year. */
+const codes: Rule = (was, found) => {
+  const numbered = /^(\d{1,2})[-/.](\d{1,2})$/.exec(was);
+  const named = /^(\p{L}{3,4})[- .]?(\d{1,2})$/u.exec(was);
+  if (numbered === null && named === null) return null;
+  const days = numbered === null ? datesIn(`${named![2]}-${named![1]}`).map(({ date }) => date.slice(5)) : [];
+  const [a, b] = numbered === null ? ["", ""] : [numbered[1].padStart(2, "0"), numbered[2].padStart(2, "0")];
+  const found_ = datesIn(found.replace(/[ T]0?0:00(?::00)?$/, "")).map(({ date }) => date.slice(5));
+  return sure(
+    found_.some((day) => day === `${a}-${b}` || day === `${b}-${a}` || days.includes(day)),
+    "code turned into a date",
+  );
 };
 
 /** So many letters a cell holds in the programs that cut longer ones. */
@@ -81,9 +180,9 @@ export const LONGEST_CELL = 32_767;
 const LIMITS = [LONGEST_CELL, 50_000, 65_535];
 
 const cut: Rule = (was, found) =>
-  was.length > found.length && LIMITS.includes(found.length) && was.startsWith(found) ? "cut at the longest that a cell holds" : null;
+  sure(was.length > found.length && LIMITS.includes(found.length) && was.startsWith(found), "cut at the longest that a cell holds");
 
-const RULES: readonly Rule[] = [cut, lineEnds, truths, spaces, quotes, numbers, dates];
+const RULES: readonly Rule[] = [cut, lineEnds, truths, spaces, tabs, letters, replaced, mojibake, numbers, dates, codes];
 
 interface Decimal {
   readonly negative: boolean;
@@ -102,8 +201,10 @@ function decimal(text: string): Decimal {
   return { negative: digits !== "" && text.startsWith("-"), digits, exponent: digits === "" ? 0 : whole.length - lead - 1 + Number(power) };
 }
 
-function rounds(a: Decimal, b: Decimal): boolean {
-  if (b.digits.length > DOUBLE_DIGITS || b.digits.length < 4 || a.exponent !== b.exponent) return false;
+/** Is one the other, rounded to no fewer digits than `least`? */
+function rounds(a: Decimal, b: Decimal, least: number): boolean {
+  if (b.digits.length > DOUBLE_DIGITS || b.digits.length < least || b.digits.length >= a.digits.length || a.exponent !== b.exponent)
+    return false;
   const keep = b.digits.length;
   const down = a.digits.slice(0, keep);
   const up = (BigInt(down) + 1n).toString();

@@ -11,7 +11,8 @@ import { startsWith, type Step } from "../model/path.js";
 import type { Context } from "../rows/context.js";
 import type { Draft } from "../rows/draft.js";
 import type { Change, Healed, ProblemList } from "../model/findings.js";
-import { damage } from "../cells/heal.js";
+import { damage, damageOf } from "../cells/heal.js";
+import { Evidence } from "./evidence.js";
 import { isNothing } from "../cells/spelling.js";
 import type { Pointers } from "../rows/pointers.js";
 import { stepsPointer } from "../model/pointer.js";
@@ -46,18 +47,24 @@ class RowDiffer {
   private readonly kept = new Map<CompiledTable, Map<number, number>>();
   private readonly problems: ProblemList;
   private readonly pointers: Pointers;
+  private readonly evidence: Evidence;
 
   constructor(private readonly ctx: Context) {
+    this.evidence = new Evidence(ctx);
     this.problems = ctx.findings;
     this.pointers = ctx.pointers;
   }
 
   async run(): Promise<DifferingRow[]> {
     const rows: DifferingRow[] = [];
-    const { snapshots } = this.ctx.base;
-    for (let from = 0; from < snapshots.length; from += BATCH) {
-      const batch = snapshots.slice(from, from + BATCH);
-      const cells = await this.cellsOf(batch);
+    // first all cells say what happened to their sheets, then each is judged
+    for await (const [batch, cells] of this.batches())
+      for (const snapshot of batch)
+        if (snapshot.action !== Action.Remove)
+          this.evidence.add(snapshot, this.ctx.sheets[snapshot.table.index]!, cells.get(snapshot) ?? []);
+    await this.evidence.settle();
+    for (const sheet of this.ctx.sheets) if (sheet !== null) this.ctx.typer.habitsOf.set(sheet.table, this.evidence.habitsOf(sheet));
+    for await (const [batch, cells] of this.batches()) {
       for (const snapshot of batch) {
         const pointer = this.pointers.of(snapshot.trail);
         const at = typeof pointer === "string" ? pointer : await pointer;
@@ -67,9 +74,19 @@ class RowDiffer {
         else rows.push(row);
       }
     }
+    for (const [{ table }, columns] of this.doubtful)
+      for (const [title, facts] of columns) this.problems.note("cells-doubtful", { title, ...facts }, table.plan.name);
     for (const [{ plan }, slots] of this.kept)
       for (const [slot, count] of slots) this.problems.note("blank-kept", { title: titleOf(plan, slot), count }, plan.name);
     return rows;
+  }
+
+  private async *batches(): AsyncIterable<[readonly Snapshot[], Map<Snapshot, Cells>]> {
+    const { snapshots } = this.ctx.base;
+    for (let from = 0; from < snapshots.length; from += BATCH) {
+      const batch = snapshots.slice(from, from + BATCH);
+      yield [batch, await this.cellsOf(batch)];
+    }
   }
 
   private async cellsOf(snapshots: readonly Snapshot[]): Promise<Map<Snapshot, Cells>> {
@@ -116,7 +133,7 @@ class RowDiffer {
         const title = titleOf(snapshot.table.plan, column);
         const hosted = snapshot.table.hosted[column - slots];
         const was = snapshot.content(column);
-        const why = this.healable(sheet, title) ? damage(was, content) : null;
+        const why = this.healable(sheet, title) ? this.evidence.damage(sheet, column, was, content) : null;
         if (why !== null) this.heal(sheet, { row, column: title, found: content, restored: was, why });
         else if (hosted.links !== null) {
           this.problems.add("links-elsewhere", { title, links: hosted.table.plan.name, was }, sheet.place(row, title, content));
@@ -164,6 +181,16 @@ class RowDiffer {
     return true;
   }
 
+  /** An edit that looks like damage is pointed out. */
+  private noteDoubtful({ sheet, row }: RowAt, title: string, was: string, found: string): void {
+    const columns = this.doubtful.get(sheet) ?? new Map<string, { count: number; row: number; was: string; found: string }>();
+    this.doubtful.set(sheet, columns);
+    const known = columns.get(title);
+    if (known === undefined) columns.set(title, { count: 1, row: sheet.seenRow(row), was, found });
+    else known.count++;
+  }
+  private readonly doubtful = new Map<Sheet, Map<string, { count: number; row: number; was: string; found: string }>>();
+
   private editable(snapshot: Snapshot, sheet: Sheet, row: number, slot: number, content: string): boolean {
     const hosted = snapshot.table.hosted[slot - snapshot.kinds.length];
     const { column } = hosted;
@@ -191,11 +218,14 @@ class RowDiffer {
     const column = snapshot.table.plan.columns[slot];
     const before = snapshot.content(slot);
     const kind = snapshot.kinds[slot] as Kind;
-    const why = this.healable(sheet, column.title) ? damage(before, content) : null;
+    const why = this.healable(sheet, column.title) ? this.evidence.damage(sheet, slot, before, content) : null;
     if (why !== null) {
       this.heal(sheet, { row, column: column.title, found: content, restored: before, why });
       return null;
     }
+    const made = damageOf(before, content);
+    if (made !== null && made.hits !== null && made.isLikelyMeant !== true && this.healable(sheet, column.title))
+      this.noteDoubtful({ snapshot, sheet, row, pointer }, column.title, before, content);
     const place = sheet.place(row, column.title, content);
     if (column.readOnly) {
       this.problems.add("read-only", { title: column.title, was: before }, place);

@@ -37,6 +37,8 @@ export class TableBaseline {
   /** Hashes of the codes in columns that refer to other tables, by slot. */
   readonly codes: ReadonlyMap<number, Pages>;
   records = 0;
+  /** 1 for records that have no row in the sheet. */
+  readonly absent = new Pages(Uint8Array);
   /** Members of a record hold lists of these records. */
   inLists = false;
   /** Kinds met in each slot, as bits. */
@@ -129,6 +131,7 @@ export class Baseline implements RowReader {
       step.goTo(place);
     }
     if (sheet.rowOf(place) === 0) {
+      kept.absent.set(place, 1);
       if (this.how.removeAbsent && written) this.snapshots.push(this.snapshot(row, 0, Action.Remove));
       return;
     }

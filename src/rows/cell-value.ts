@@ -5,9 +5,11 @@ import type { Dialect, HoldFault, Spot, WritingStyle } from "../formats/format.j
 import { Kind } from "../model/kind.js";
 import type { NewValue } from "../edits/edit.js";
 import { stepsTo, type CompiledTable } from "../plan/compile.js";
-import type { ColumnPlan } from "../model/plan.js";
+import type { ColumnPlan, ColumnType } from "../model/plan.js";
 import { isErrorValue } from "../cells/error-values.js";
+import { datesIn, isDate, type Habits } from "../cells/dates.js";
 import { readCell } from "../cells/spelling.js";
+import { pushTo } from "../model/push-to.js";
 import { nearest } from "../errors/nearest.js";
 import type { TableBaseline } from "./baseline.js";
 import type { ProblemPlace } from "../model/findings.js";
@@ -15,7 +17,6 @@ import type { ProblemPlace } from "../model/findings.js";
 const NUMBER = /^-?(?:0|[1-9]\d*)(?:\.\d+)?(?:[eE][+-]?\d+)?$/;
 const INTEGER = /^-?(?:0|[1-9]\d*)$/;
 const DECIMAL = /^-?(?:0|[1-9]\d*)(?:\.\d+)?$/;
-const DATE = /^(\d{4})-(\d\d)-(\d\d)$/;
 
 type Typed = { readonly value: NewValue } | { readonly fault: HoldFault };
 
@@ -44,6 +45,10 @@ export class CellTyper {
     private readonly baselines: readonly Pick<TableBaseline, "kindsSeen">[],
   ) {}
 
+  /** How the sheets of tables write dates and decimals, where that is known. */
+  readonly habitsOf = new Map<CompiledTable, Habits>();
+  /** Titles of the columns of cells that were read so, a title a cell. */
+  readonly meant = new Map<CompiledTable, string[]>();
   /** What is wrong with cells that were read; a check tells it. */
   readonly faults: { readonly fault: HoldFault; readonly place: ProblemPlace }[] = [];
 
@@ -63,6 +68,8 @@ export class CellTyper {
     const { dialect, text } = this.parts[place.file];
     this.style = this.styles[place.file];
     this.dialect = dialect;
+    this.table = place.table;
+    this.habits = this.habitsOf.get(place.table);
     const typed = this.typed(cell, column, place.was, this.baselines[place.table.index].kindsSeen[place.slot]);
     if ("fault" in typed) return typed;
     const value = this.asHeld(typed.value);
@@ -74,6 +81,15 @@ export class CellTyper {
     const refused = this.dialect.fault(value, stepsTo(place.table.plan, column), place.spot ?? (place.was === Kind.Absent ? "add" : "set"));
     return refused === null ? { value } : { fault: refused };
   }
+
+  /** A date or a decimal as the sheet writes them, in the source's spelling. */
+  private asMeant(text: string, column: ColumnPlan): string {
+    const meant = this.habits === undefined ? text : inHabit(text, column.type, this.habits);
+    if (meant !== text) pushTo(this.meant, this.table, column.title);
+    return meant;
+  }
+  private habits: Habits | undefined;
+  private table!: CompiledTable;
 
   private asHeld(value: NewValue): NewValue | null {
     if (value.kind === Kind.Absent || (this.dialect.emptyIsAbsent && value.kind === Kind.Text && value.text === "")) return ABSENT;
@@ -101,7 +117,7 @@ export class CellTyper {
           return column.required ? fault("required", { title: column.title }) : { value: ABSENT };
         if (column.required && read.text.trim() === "") return fault("required", { title: column.title });
         if (read.escaped === true && column.choices === undefined) return asText(read.text);
-        return this.ofText(read.text, read.literal, column, was, seen);
+        return this.ofText(read.literal ? read.text : this.asMeant(read.text, column), read.literal, column, was, seen);
     }
   }
 
@@ -156,6 +172,21 @@ export class CellTyper {
   }
 }
 
+/** Years of two digits are of the hundred years up to this one. */
+const LAST_YEAR = 2029;
+
+function inHabit(text: string, type: ColumnType, { order, comma }: Habits): string {
+  if (type === "date" && order !== null && !isDate(text)) {
+    const dates = datesIn(text).filter((one) => one.order === null || one.order === order);
+    const found = dates.find(
+      ({ date }) => dates.length === 1 || (Number(date.slice(0, 4)) <= LAST_YEAR && Number(date.slice(0, 4)) > LAST_YEAR - 100),
+    );
+    return found?.date ?? text;
+  }
+  const isNumber = type === "decimal" || type === "number" || type === "integer";
+  return isNumber && comma && /^[+-]?\d+,\d+$/.test(text) ? text.replace(",", ".") : text;
+}
+
 /** Numbers and truths that the source keeps as text stay text. */
 function numeric(text: string, was: Kind, seen: number): Typed {
   return keptAsText(was, seen, Kind.Number, Kind.Number) ? asText(text) : { value: { kind: Kind.Number, text } };
@@ -174,14 +205,6 @@ function keptAsText(was: Kind, seen: number, one: Kind, other: Kind): boolean {
 
 function asText(text: string): Typed {
   return { value: { kind: Kind.Text, text } };
-}
-
-export function isDate(text: string): boolean {
-  const match = DATE.exec(text);
-  if (match === null) return false;
-  const [year, month, day] = match.slice(1).map(Number);
-  const daysInMonth = new Date(Date.UTC(2000 + (year % 400), month, 0)).getUTCDate();
-  return month >= 1 && month <= 12 && day >= 1 && day <= daysInMonth;
 }
 
 function fault<C extends Code>(code: C, facts: Facts<C>): Typed {

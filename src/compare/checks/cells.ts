@@ -4,4 +4,7 @@ import type { Draft } from "../../rows/draft.js";
 
 export function checkCells(_: Draft, { typer, findings }: Context): void {
   for (const { fault, place } of typer.faults) findings.add(fault.code, fault.facts, place);
+  for (const [{ plan }, titles] of typer.meant)
+    for (const title of new Set(titles))
+      findings.note("cells-meant", { title, count: titles.filter((one) => one === title).length }, plan.name);
 }

@@ -94,7 +94,13 @@ export async function mergeRepeats(
       const kept = said.filter((row) => !isEdited(row));
       const values = new Set(edited.map(({ cells }) => cells[at]!));
       const damaged = kept.find(({ cells }) => cells[at] !== was[at]);
-      merged[at] = edited[0]?.cells[at] ?? (damaged ?? said[0])?.cells[at] ?? (apart.present[at] ? was[at] : undefined);
+      const intact = kept.find(({ cells }) => cells[at] === was[at]);
+      // rows beside it that say what was there tell that it is damage
+      if (damaged !== undefined && intact !== undefined && edited.length === 0) {
+        const facts = { title, row: damaged.number, found: damaged.cells[at]!, was: was[at]!, beside: intact.number };
+        problems.note("repeat-damaged", facts, outer.table.plan.name);
+      }
+      merged[at] = (edited[0] ?? intact ?? damaged)?.cells[at] ?? (apart.present[at] ? was[at] : undefined);
       if (values.size > 1 || (values.size === 1 && kept.length > 0)) differ(title, ident, said, at, first);
     }
     apart.put(outer, first.number, merged);
