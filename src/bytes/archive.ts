@@ -3,7 +3,7 @@
  * in their places. The package checks the CRC of what it unpacks; names and sizes are checked here.
  */
 import type { FileEntry, ZipReader } from "@zip.js/zip.js";
-import { HatchFoldError, SourceError } from "../errors/error.js";
+import { SourceError } from "../errors/error.js";
 import { MemorySource, type ByteSource } from "./source.js";
 import { copied } from "./writer.js";
 
@@ -34,7 +34,7 @@ export async function openArchive(source: ByteSource): Promise<ByteSource[]> {
 }
 
 /** What is packed in an archive, in bounds; with what is hidden when `all` is said. */
-async function entriesOf(reader: ZipReader<unknown>, source: ByteSource, all = false): Promise<FileEntry[]> {
+export async function entriesOf(reader: ZipReader<unknown>, source: ByteSource, all = false): Promise<FileEntry[]> {
   const place = { file: source.name };
   const names = new Set<string>();
   const entries: FileEntry[] = [];
@@ -51,65 +51,6 @@ async function entriesOf(reader: ZipReader<unknown>, source: ByteSource, all = f
     entries.push(entry);
   }
   return entries;
-}
-
-/** One of the files in an archive, unpacked piece by piece. */
-export interface ZipPart {
-  readonly size: number;
-  read(take: (piece: Uint8Array) => void): Promise<void>;
-}
-
-/** The files of an archive by name, none of them unpacked yet. */
-export async function openParts(source: ByteSource): Promise<ReadonlyMap<string, ZipPart>> {
-  return withReader(source, async (reader) => {
-    const part = (entry: FileEntry): ZipPart => ({
-      size: entry.uncompressedSize,
-      read: async (take) => {
-        try {
-          await entry.getData(new WritableStream<Uint8Array>({ write: take }), { checkSignature: true });
-        } catch (error) {
-          throw error instanceof HatchFoldError ? error : new SourceError("zip-broken", {}, { file: source.name });
-        }
-      },
-    });
-    return new Map((await entriesOf(reader, source, true)).map((entry) => [entry.filename, part(entry)]));
-  });
-}
-
-/** Takes the bytes of one file that is packed. */
-export interface ZipPartOut {
-  /** Resolves when the bytes may be written over. */
-  write(bytes: Uint8Array): Promise<void>;
-  close(): Promise<void>;
-}
-
-/** An archive in the making: its files may be written side by side. */
-export interface ZipSink {
-  part(path: string): ZipPartOut;
-  close(): Promise<Uint8Array>;
-}
-
-export async function openZipSink(): Promise<ZipSink> {
-  const { ZipWriter, Uint8ArrayWriter } = await load();
-  const out = new Uint8ArrayWriter();
-  // some programs read no archive with fields for more than 4 GB
-  const writer = new ZipWriter(out, { zip64: false, keepOrder: true, bufferedWrite: true, extendedTimestamp: false });
-  const parts: Promise<unknown>[] = [];
-  return {
-    part(path) {
-      const { readable, writable } = new TransformStream<Uint8Array, Uint8Array>();
-      const pipe = writable.getWriter();
-      const done = writer.add(path, readable);
-      done.catch(() => undefined); // told at the end
-      parts.push(done);
-      return { write: (bytes) => pipe.write(copied(bytes)), close: () => pipe.close() };
-    },
-    async close() {
-      await Promise.all(parts);
-      await writer.close();
-      return out.getData();
-    },
-  };
 }
 
 /** The archive again, with other contents for some of its files; what is not changed keeps its packed bytes. */
@@ -142,7 +83,7 @@ export async function rebuildArchive(source: ByteSource, changed: ReadonlyMap<st
   });
 }
 
-async function withReader<T>(source: ByteSource, use: (reader: ZipReader<unknown>) => Promise<T>): Promise<T> {
+export async function withReader<T>(source: ByteSource, use: (reader: ZipReader<unknown>) => Promise<T>): Promise<T> {
   const { ERR_UNSAFE_FILENAME, ZipReader, Uint8ArrayReader } = await load();
   const reader = new ZipReader(new Uint8ArrayReader(copied(await source.read(0, source.size))));
   try {
@@ -157,7 +98,7 @@ async function withReader<T>(source: ByteSource, use: (reader: ZipReader<unknown
 }
 
 /** Loaded when there is an archive: most sources are none. */
-async function load(): Promise<typeof import("@zip.js/zip.js")> {
+export async function load(): Promise<typeof import("@zip.js/zip.js")> {
   const zip = await import("@zip.js/zip.js");
   zip.configure({ useWebWorkers: false });
   return zip;

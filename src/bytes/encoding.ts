@@ -186,7 +186,7 @@ function oneByte(encoding: string): Codec {
 }
 
 /** Characters by byte. The platform's own tables, but for the two that it does not tell apart. */
-function codePage(encoding: string): string[] {
+export function codePage(encoding: string): string[] {
   if (encoding === "iso-8859-1" || encoding === "us-ascii") return Array.from({ length: 256 }, (_, byte) => String.fromCharCode(byte));
   if (encoding === "windows-1252") return Array.from({ length: 256 }, (_, byte) => WINDOWS_1252[byte - 0x80] ?? String.fromCharCode(byte));
   const decoder = new TextDecoder(encoding);

@@ -5,6 +5,9 @@
  * whether damage of a known kind leads from the baseline to the cell. Where a person may have written the same on purpose,
  * the rule says which values such damage hits, as a program hits all of them: then the column tells (`compare/evidence.ts`).
  */
+import { codePage } from "../bytes/encoding.js";
+import { encode } from "../bytes/writer.js";
+import { LONGEST_CELL } from "./limits.js";
 import { datesIn, daysFrom, isDate } from "./dates.js";
 
 const NUMBER = /^[+-]?(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][+-]?\d+)?$/;
@@ -94,12 +97,20 @@ const replaced: Rule = (was, found) => {
   );
 };
 
+const pages = new Map<string, readonly string[]>();
+
+/** What the UTF-8 bytes of a text say in an encoding of one byte a letter. */
+function misread(text: string, encoding: string): string {
+  const letters = pages.get(encoding) ?? codePage(encoding);
+  pages.set(encoding, letters);
+  return Array.from(encode(text), (byte) => letters[byte]).join("");
+}
+
 /** UTF-8 that was read as an encoding of one byte a letter. */
 const mojibake: Rule = (was, found) => {
   if (!/[\u0080-\uffff]/.test(was) || found.length <= was.length) return null;
-  const bytes = new TextEncoder().encode(was);
   return sure(
-    ["windows-1252", "macintosh"].some((encoding) => new TextDecoder(encoding).decode(bytes) === found),
+    ["windows-1252", "macintosh"].some((encoding) => misread(was, encoding) === found),
     "UTF-8 read as another encoding",
   );
 };
@@ -121,34 +132,60 @@ const numbers: Rule = (was, found) => {
   }
   const hits = (one: string): boolean => NUMBER.test(one) && decimal(one).digits.length > DOUBLE_DIGITS;
   const least = /[eE]/.test(plain) ? LEAST_WITH_EXPONENT : LEAST_DIGITS;
-  if (a.digits.length > DOUBLE_DIGITS && a.negative === b.negative && rounds(a, b, least))
+  if (a.digits.length > DOUBLE_DIGITS && a.negative === b.negative && (rounds(a, b, least) || Number(was) === Number(plain)))
     return { why: "digits lost beyond the fifteenth", hits };
   if (/[eE]/.test(plain) && a.digits.length > 9 && a.negative === b.negative && rounds(a, b, 3))
     return { why: "shown with an exponent, digits lost", hits: null };
-  const isThousand = /^[+-]?\d{1,3}\.\d{3}$/.test(was) && was.replace(".", "") === found;
+  const isThousand = /^[+-]?\d+\.\d{3}$/.test(was) && was.replace(".", "") === found;
   if (isThousand)
-    return { why: "point taken for a thousands separator", hits: (one) => /^[+-]?\d{1,3}\.\d{3}$/.test(one), isLikelyMeant: true };
+    return { why: "point taken for a thousands separator", hits: (one) => /^[+-]?\d+\.\d{3}$/.test(one), isLikelyMeant: true };
   return null;
 };
 
+const GROUPED = /^[+-]?(?:\d+|\d{1,3}(?:([,.' \u2019\u00a0\u202f])\d{3})(?:\1\d{3})*)(?:[.,]\d+)?$/;
+const MONEY = /^(-?)(?:[€$£¥]|kr\.?|CHF|EUR|USD|GBP)\s?|\s?(?:[€$£¥]|kr\.?|CHF|EUR|USD|GBP)$/;
+
+/** The numbers that a text may stand for, with separators, a percent sign, money, or in parentheses: `1,234.50`, `15 %`, `€ 12`, `(5)`. */
+function amounts(text: string): number[] {
+  const signed = text.replace(/^\((.+)\)$/, "-$1").replace(MONEY, "$1");
+  const bare = signed.replace(/\s?%$/, "");
+  if (!GROUPED.test(bare)) return [];
+  const ways = [bare.replace(/[, '\u2019\u00a0\u202f]/g, ""), bare.replace(/[. '\u2019\u00a0\u202f]/g, "").replace(",", ".")];
+  return ways.flatMap((way) => (NUMBER.test(way) ? [Number(way) / (bare === signed ? 1 : 100)] : []));
+}
+
+const isSameAmount = (one: number, other: number): boolean => Math.abs(one - other) <= 1e-9 * Math.max(1, Math.abs(one));
+
 /** `1234.5` → `1,234.50`, `1.234,5`, `1 234,5`; `0.15` → `15%`; `12.50` → `€ 12.50`; `-5` → `(5)`. */
 function grouped(was: string, found: string): Damage | null {
-  const bare = found.replace(/^\((.*)\)$/, "-$1").replace(/\s?(?:[€$£¥]|kr\.?|CHF|EUR|USD|GBP)\s?/, "");
-  const percent = bare.replace(/\s?%$/, "");
-  const ways = [percent.replace(/[, \u00a0\u202f'’]/g, ""), percent.replace(/[. \u00a0\u202f'’]/g, "").replace(",", ".")];
-  const value = Number(was) * (percent === bare ? 1 : 100);
-  const isSame = ways.some((way) => NUMBER.test(way) && Math.abs(Number(way) - value) < 1e-9 * Math.max(1, Math.abs(value)));
-  if (!isSame) return null;
-  const why =
-    percent !== bare
-      ? "shown as a percentage"
-      : bare !== found
-        ? found.startsWith("(")
-          ? "shown in parentheses"
-          : "shown as money"
-        : "thousands separators";
-  return { why, hits: null };
+  if (!amounts(found).some((one) => isSameAmount(one, Number(was)))) return null;
+  if (found.endsWith("%")) return { why: "shown as a percentage", hits: null };
+  if (found.startsWith("(")) return { why: "shown in parentheses", hits: null };
+  return { why: MONEY.test(found) ? "shown as money" : "thousands separators", hits: null };
 }
+
+/** `50 %` → `50%`, `(12)` → `-12`, `1,234` → `1234`: a text that is taken for a number. */
+const taken: Rule = (was, found) => {
+  const isTaken = (text: string): boolean => !NUMBER.test(text) && amounts(text).length > 0;
+  if (!isTaken(was)) return null;
+  const [some, others] = [amounts(was), amounts(found)];
+  return some.some((one) => others.some((other) => isSameAmount(one, other))) ? { why: "text taken for a number", hits: isTaken } : null;
+};
+
+const TIME = /^(\d{1,2}):(\d\d)(?::(\d\d)(?:[.,]0+)?)?(?:\s?([AaPp])\.?[Mm]\.?)?$/;
+
+/** `9:30` → `09:30:00`, `9:30 AM`. */
+const times: Rule = (was, found) => {
+  const seconds = (text: string): number => {
+    const match = TIME.exec(text);
+    if (match === null) return -1;
+    const [, hour, minute, second = "0", half] = match;
+    const hours = half === undefined ? Number(hour) : (Number(hour) % 12) + (/p/i.test(half) ? 12 : 0);
+    return 3600 * hours + 60 * Number(minute) + Number(second);
+  };
+  const is = seconds(was) >= 0 && seconds(was) === seconds(found);
+  return is ? { why: "time written another way", hits: (one) => TIME.test(one) } : null;
+};
 
 /** `2024-03-05` → `05/03/2024`, `3/5/24`, `5.3.2024`, `5-Mar-24`, and `45356`, the number of the day. */
 const dates: Rule = (was, found) => {
@@ -175,14 +212,12 @@ const codes: Rule = (was, found) => {
   );
 };
 
-/** So many letters a cell holds in the programs that cut longer ones. */
-export const LONGEST_CELL = 32_767;
 const LIMITS = [LONGEST_CELL, 50_000, 65_535];
 
 const cut: Rule = (was, found) =>
   sure(was.length > found.length && LIMITS.includes(found.length) && was.startsWith(found), "cut at the longest that a cell holds");
 
-const RULES: readonly Rule[] = [cut, lineEnds, truths, spaces, tabs, letters, replaced, mojibake, numbers, dates, codes];
+const RULES: readonly Rule[] = [cut, lineEnds, truths, spaces, tabs, letters, replaced, mojibake, numbers, taken, times, dates, codes];
 
 interface Decimal {
   readonly negative: boolean;

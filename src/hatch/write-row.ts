@@ -1,6 +1,6 @@
 /** One row of a sheet from one record. */
 import { ByteWriter } from "../bytes/writer.js";
-import { LONGEST_CELL } from "../cells/heal.js";
+import { LONGEST_CELL } from "../cells/limits.js";
 import { Kind } from "../model/kind.js";
 import { type Row, type Assembler, isAsItIs } from "../records/assemble.js";
 import type { SheetOut } from "../sheets/container.js";

@@ -1,7 +1,7 @@
 /** hatch: source + plan → tables. One pass, memory independent of the source's size. */
 import { watchOf, type Watch } from "../source/watch.js";
 import { fingerprint, fingerprinter } from "../bytes/hash.js";
-import { LONGEST_CELL } from "../cells/heal.js";
+import { LONGEST_CELL } from "../cells/limits.js";
 import { decode, encode } from "../bytes/writer.js";
 import { phrase } from "../errors/error.js";
 import type { FileReading } from "../source/choose.js";

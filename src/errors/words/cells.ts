@@ -13,8 +13,8 @@ const TYPES: Record<string, readonly [string, string]> = {
 export const CELLS = {
   required: ({ title }: Titled) => [`"${title}" may not be empty`, "Fill it in."],
   "cell-error": ({ cell }: { cell: string }) => [
-    `${shown(cell)} is what a spreadsheet shows where a formula gives nothing`,
-    `Mend the formula, or put the value back. Meant as text, it is written ("${cell}").`,
+    `${shown(cell)} is the error of a formula`,
+    `Mend the formula, or put the value back; as text it is ("${cell}").`,
   ],
   "key-missing": ({ title }: Titled) => [`a new row needs a "${title}"`, "It is what other rows know this record by."],
   "key-taken": ({ title, key, record, row }: Titled & { key: string; record: number; row: number | null }) => [

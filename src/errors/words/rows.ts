@@ -190,17 +190,17 @@ export const ROWS = {
     `${count(n, "blank cell")} of "${title}" ${n === 1 ? "leaves" : "leave"} what the source has there (blank: keep in the plan).`,
     "To clear a value write (absent).",
   ],
-  "repeat-damaged": ({ title, row, found, was, beside }: Titled & { row: number; found: string; was: string; beside: number }) => [
-    `row ${row}: "${title}" ${shown(found)} is taken as ${shown(was)}, as row ${beside} says.`,
+  "repeat-damaged": ({ title, row, was, beside }: Titled & { row: number; was: string; beside: number }) => [
+    `row ${row}: "${title}" is taken as ${shown(was)}, as in row ${beside}.`,
     "",
   ],
   "cells-doubtful": ({ title, count: n, row, was, found }: Titled & { count: number; row: number; was: string; found: string }) => [
-    `${count(n, "cell")} of "${title}" ${n === 1 ? "says" : "say"} what a spreadsheet could have made of the value, but others like it are intact, so this is taken for an edit (row ${row}: ${shown(was)} to ${shown(found)}).`,
-    "If it is none, put the value back.",
+    `${count(n, "edit")} of "${title}" could be damage, but others are intact (row ${row}: ${shown(was)} to ${shown(found)}).`,
+    "",
   ],
   "cells-meant": ({ title, count: n }: Titled & { count: number }) => [
     `${count(n, "cell")} of "${title}" ${n === 1 ? "was" : "were"} read as the sheet writes dates and decimals.`,
-    "To be sure write 2024-03-05 and 12.50.",
+    "",
   ],
   "rows-left": ({ kind, rows }: { kind: "change" | "add" | "move" | "remove"; rows: readonly number[] }) => {
     const what = { change: "changed", add: "new", move: "moved", remove: "removed" }[kind];

@@ -146,21 +146,18 @@ export const SHEETS = {
   "zip-in-set": () => ["a zip archive cannot be one of several sources", "Give the archive alone, or unpack it."],
 
   // workbooks
-  "workbook-broken": () => [
-    "cannot be read: it is no workbook, or one that is broken or cut off",
-    "Save it again as .xlsx, or bring the file again from where it came.",
-  ],
+  "workbook-broken": () => ["cannot be read: it is no workbook, or a broken one", "Save it again as .xlsx."],
   "receipt-missing-in-workbook": ({ file }: { file: string }) => [
     `${file} has no receipt in it`,
-    "Hatch wrote one into a sheet that is not shown. Use the workbook that hatch wrote, edited and saved as .xlsx.",
+    "Use the workbook that hatch wrote, saved as .xlsx.",
   ],
   "sheet-long": ({ sheet, most }: { sheet: string; most: number }) => [
-    `the sheet "${sheet}" has more rows than a workbook holds (${number(most)})`,
-    `Hatch into a folder, or only some rows: ${option("where")}.`,
+    `"${sheet}" has more rows than a workbook holds (${number(most)})`,
+    "Hatch into a folder.",
   ],
   "sheet-wide": ({ sheet, most }: { sheet: string; most: number }) => [
-    `the sheet "${sheet}" has more columns than a workbook holds (${number(most)})`,
-    `Hatch into a folder, or only some columns: ${option("columns")}.`,
+    `"${sheet}" has more columns than a workbook holds (${number(most)})`,
+    "Hatch into a folder.",
   ],
 
   // sheets as a whole

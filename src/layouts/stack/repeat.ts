@@ -97,7 +97,7 @@ export async function mergeRepeats(
       const intact = kept.find(({ cells }) => cells[at] === was[at]);
       // rows beside it that say what was there tell that it is damage
       if (damaged !== undefined && intact !== undefined && edited.length === 0) {
-        const facts = { title, row: damaged.number, found: damaged.cells[at]!, was: was[at]!, beside: intact.number };
+        const facts = { title, row: damaged.number, was: was[at]!, beside: intact.number };
         problems.note("repeat-damaged", facts, outer.table.plan.name);
       }
       merged[at] = (edited[0] ?? intact ?? damaged)?.cells[at] ?? (apart.present[at] ? was[at] : undefined);

@@ -1,5 +1,5 @@
 /** A workbook as it came back (ISO/IEC 29500-1): its sheets, the texts they share, and how its numbers are shown. */
-import { openParts, type ZipPart } from "../../bytes/archive.js";
+import { openParts, type ZipPart } from "../../bytes/zip-parts.js";
 import type { ByteSource } from "../../bytes/source.js";
 import { ByteWriter, decode } from "../../bytes/writer.js";
 import { SourceError } from "../../errors/error.js";

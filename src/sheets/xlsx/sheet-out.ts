@@ -1,13 +1,13 @@
 /** One worksheet as it is written (ISO/IEC 29500-1, 18.3): cells are texts in place, so that they arrive as they are. */
 import { encode, ByteWriter, decode } from "../../bytes/writer.js";
-import type { ZipPartOut } from "../../bytes/archive.js";
+import type { ZipPartOut } from "../../bytes/zip-parts.js";
 import type { Fingerprinter } from "../../bytes/hash.js";
 import { SourceError } from "../../errors/error.js";
 import { ACTION_TITLE, FILE_TITLE, MARK_TITLE } from "../../model/plan.js";
 import type { MarkWriter } from "../../model/marks.js";
 import type { SheetHints, SheetOut } from "../container.js";
 import { dayOf, decimalsOf } from "./numbers.js";
-import { LONGEST_CELL } from "../../cells/heal.js";
+import { LONGEST_CELL } from "../../cells/limits.js";
 import { dateStyle, look, numberStyle, SIGNS, textStyle, type Standing } from "./styles.js";
 import { cellText, columnName, isPlain } from "./text.js";
 import type { Lists, OutColumn } from "./columns.js";

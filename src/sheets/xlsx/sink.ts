@@ -4,7 +4,7 @@
  */
 import { encode } from "../../bytes/writer.js";
 import { fingerprinter } from "../../bytes/hash.js";
-import { openZipSink, type ZipSink } from "../../bytes/archive.js";
+import { openZipSink, type ZipSink } from "../../bytes/zip-parts.js";
 import type { SheetHints, SheetOut, SheetSink } from "../container.js";
 import type { Receipt } from "../receipt.js";
 import { aboutRows } from "./about.js";

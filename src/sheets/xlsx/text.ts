@@ -1,6 +1,6 @@
 /** Text in the parts of a workbook: marks of XML, and characters that a cell cannot hold as they are (`_x000D_`). */
 import { encode } from "../../bytes/writer.js";
-import { LONGEST_CELL } from "../../cells/heal.js";
+import { LONGEST_CELL } from "../../cells/limits.js";
 
 const ESCAPES: Readonly<Record<string, string>> = { "&": "&amp;", "<": "&lt;", ">": "&gt;", '"': "&quot;" };
 
