@@ -5,7 +5,7 @@ import { check, compare, fold, hatch, type MemoryTables } from "hatch-fold";
 import { damage } from "../src/cells/heal.js";
 import { formatMark, markSalt, parseMark } from "../src/model/marks.js";
 import { readCell, spellText } from "../src/cells/spelling.js";
-import { bytes, edit, setCell, text } from "./support/sheets.js";
+import { bytes, edit, readRows, setCell, text, writeRows } from "./support/sheets.js";
 
 describe("law 7: blank is not nothing", () => {
   const tricky = fc.oneof(
@@ -160,6 +160,22 @@ describe("healing: damage is told from an edit", () => {
     });
     expect(await compare(tables, { source, noHeal: ["s.code"] })).toMatchObject({ counts: { healed: 0, changed: 1 } });
   });
+});
+
+test("a line of words above the titles and a helper column are named, and nothing else comes of them", async () => {
+  const source = '{"s": [{"id": 1, "code": "A"}, {"id": 2, "code": "B"}]}';
+  for (const delimiter of [",", ";"]) {
+    const { tables } = await hatch(source);
+    const rows = readRows(tables, "s.csv").map((row, i) => [...row, ["my notes", "ask him", ""][i]]);
+    rows[2][3] = "C";
+    writeRows(tables, "s.csv", [["Stations, November", "", "", "", ""], [], ...rows], { delimiter });
+    const { bytes: folded, notes } = await fold(tables, { source });
+    expect(text(folded)).toBe(source.replace('"B"', '"C"'));
+    expect(notes.map(({ message }) => message).filter((one) => one.includes("not used"))).toEqual([
+      "row 1 belongs to no table and is not used.",
+      'column "my notes" belongs to no table and is not used.',
+    ]);
+  }
 });
 
 describe("damaged sheets: every problem with row, column, value and hint", () => {

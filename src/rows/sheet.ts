@@ -54,6 +54,9 @@ export interface SheetInput {
   readonly laid?: TableRows;
 }
 
+/** Lines of words stand above titles in no more rows. */
+const MOST_ABOVE = 20;
+
 const NOTHING = new DataView(new ArrayBuffer(4));
 
 export class Sheet implements RowTaker {
@@ -246,7 +249,7 @@ export class Sheet implements RowTaker {
   row(view: RowView): void {
     if (!this.usable) return;
     if (!this.headerSeen) {
-      if (!view.blank) this.header(view);
+      if (!view.blank && !this.isAbove(view)) this.header(view);
       return;
     }
     if (view.fault !== null) {
@@ -366,8 +369,25 @@ export class Sheet implements RowTaker {
     return null;
   }
 
+  /** Is it a line of words above the titles? Some people write one. */
+  private isAbove(view: RowView): boolean {
+    const { table } = this;
+    if (view.rowNumber > MOST_ABOVE || table.plan.match !== undefined || this.fresh) return false;
+    const titles = view.texts().map((title) => titleIn(title ?? "", table.titles));
+    const isWords = titles.every(
+      (title) => this.columnFor(title) === Column.Unknown && parseMark(table.salt, title) < 0 && !title.includes(MARK_TITLE),
+    );
+    if (isWords && titles.filter((title) => title.trim() !== "").length === 1) {
+      this.above.push(view.rowNumber);
+      return true;
+    }
+    return false;
+  }
+  private readonly above: number[] = [];
+
   private header(view: RowView): void {
     this.headerSeen = true;
+    for (const row of this.above) this.problems.note("file-unused", { file: `row ${row}`, nearest: null }, this.table.plan.name);
     this.titles = view.texts().map((title) => titleIn(title ?? "", this.table.titles));
     this.columns = this.titles.map((title) => this.columnFor(title));
     this.markColumn = this.columns.indexOf(Column.Mark);
@@ -393,7 +413,9 @@ export class Sheet implements RowTaker {
       }
       if (title.trim() === "") return;
       const free = known.filter((one) => !this.titles.includes(one));
-      this.problems.add("column-unknown", { title, nearest: nearest(title, free), titles: known }, this.place(1, title, title));
+      // beside all of the table's own columns it is a helper of somebody's
+      if (free.length === 0) this.problems.note("file-unused", { file: `column "${title}"`, nearest: null }, this.table.plan.name);
+      else this.problems.add("column-unknown", { title, nearest: nearest(title, free), titles: known }, this.place(1, title, title));
     });
   }
 

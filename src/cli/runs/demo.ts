@@ -65,6 +65,7 @@ class Demo {
     if (!(await readFile(source)).equals(before)) throw new CallError("call", { reason: "undo did not bring the file back", hint: "" });
     this.line("The file is as it was at the start, byte for byte.");
     for (const chapter of CHAPTERS) await this.chapter(chapter);
+    await this.workbook(source);
     await this.flat();
     await this.refused();
     this.line();
@@ -113,6 +114,17 @@ class Demo {
     for (const [i, one] of sources.entries()) {
       if ((await contents(one)) !== before[i]) throw new CallError("call", { reason: `undo did not bring ${files[i]} back`, hint: "" });
     }
+  }
+
+  /** The same tables in one file, for a spreadsheet. */
+  private async workbook(source: string): Promise<void> {
+    const book = join(this.folder, "register.xlsx");
+    this.title(
+      "A workbook",
+      "A sheet a table, with lists to choose from; a first sheet says what may be edited. It is folded like a folder.",
+    );
+    await this.call(0, "hatch", source, "-p", join(this.folder, "relations-plan.yaml"), "-o", book);
+    await this.call(0, "check", book);
   }
 
   /** One flat sheet that somebody else made, taken apart into a new document. */

@@ -146,7 +146,7 @@ export const SHEETS = {
   "zip-in-set": () => ["a zip archive cannot be one of several sources", "Give the archive alone, or unpack it."],
 
   // workbooks
-  "workbook-broken": () => ["cannot be read: it is no workbook, or a broken one", "Save it again as .xlsx."],
+  "workbook-broken": () => ["cannot be read as a workbook", "Save it again as .xlsx."],
   "receipt-missing-in-workbook": ({ file }: { file: string }) => [
     `${file} has no receipt in it`,
     "Use the workbook that hatch wrote, saved as .xlsx.",

@@ -12,7 +12,7 @@ const DELIMITERS = [0x2c, 0x3b, 0x09, 0x7c];
 export const HEAD = 1 << 16;
 /** Most bytes that are read in one go to get at rows. */
 const MOST_READ = 1 << 20;
-/** In sheets that somebody else made, titles may stand below others. */
+/** Titles may stand below others, and below lines of words. */
 const FIRST_ROWS = 20;
 
 export class CsvSheet implements OpenSheet, SheetText {
@@ -23,7 +23,6 @@ export class CsvSheet implements OpenSheet, SheetText {
   constructor(
     readonly name: string,
     readonly bytes: ByteSource,
-    private readonly foreign = false,
   ) {}
 
   get size(): number {
@@ -55,7 +54,7 @@ export class CsvSheet implements OpenSheet, SheetText {
     const head = await this.bytes.read(0, HEAD);
     let most = -1;
     for (const delimiter of DELIMITERS) {
-      const known = mostKnown(head, delimiter, knows, this.foreign ? FIRST_ROWS : 1);
+      const known = mostKnown(head, delimiter, knows, FIRST_ROWS);
       if (known > most) [this.found, most] = [delimiter, known];
     }
     return this.found;
@@ -108,7 +107,7 @@ export async function openCsv(name: string, source: ByteSource, foreign = false)
   const said = !foreign || isUtf8(await source.read(0, source.size)) ? "utf-8" : "windows-1252";
   const pieces: Uint8Array[] = [];
   for await (const chunk of (await openText(source, said)).chunks()) pieces.push(copied(chunk));
-  return new CsvSheet(name, new MemorySource(concat(pieces), source.name), foreign);
+  return new CsvSheet(name, new MemorySource(concat(pieces), source.name));
 }
 
 /** How many of the titles are in that of the first rows that has most of them. */
