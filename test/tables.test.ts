@@ -131,6 +131,7 @@ describe("healing: damage is told from an edit", () => {
     ["wait...", "wait\u2026", "signs put in place of others"],
     ["\u00c5sa", "A\u030asa", "letters composed another way"],
     ["a\tb", "a b", "tabs inside the cell"],
+    ["9007199254740993.01", "9007199254740993.02", null],
     ["1.2.3", "123", null],
     ["10.1234567890123456", "10.12", null],
     ["42.750", "42750", null],

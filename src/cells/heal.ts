@@ -132,7 +132,11 @@ const numbers: Rule = (was, found) => {
   }
   const hits = (one: string): boolean => NUMBER.test(one) && decimal(one).digits.length > DOUBLE_DIGITS;
   const least = /[eE]/.test(plain) ? LEAST_WITH_EXPONENT : LEAST_DIGITS;
-  if (a.digits.length > DOUBLE_DIGITS && a.negative === b.negative && (rounds(a, b, least) || Number(was) === Number(plain)))
+  if (
+    a.digits.length > DOUBLE_DIGITS &&
+    a.negative === b.negative &&
+    (rounds(a, b, least) || (b.digits.length <= DOUBLE_DIGITS && Number(was) === Number(plain)))
+  )
     return { why: "digits lost beyond the fifteenth", hits };
   if (/[eE]/.test(plain) && a.digits.length > 9 && a.negative === b.negative && rounds(a, b, 3))
     return { why: "shown with an exponent, digits lost", hits: null };

@@ -413,9 +413,11 @@ export class Sheet implements RowTaker {
       }
       if (title.trim() === "") return;
       const free = known.filter((one) => !this.titles.includes(one));
+      const near = nearest(title, free.length === 0 ? known : free);
       // beside all of the table's own columns it is a helper of somebody's
-      if (free.length === 0) this.problems.note("file-unused", { file: `column "${title}"`, nearest: null }, this.table.plan.name);
-      else this.problems.add("column-unknown", { title, nearest: nearest(title, free), titles: known }, this.place(1, title, title));
+      if (free.length === 0 && near === null)
+        this.problems.note("file-unused", { file: `column "${title}"`, nearest: null }, this.table.plan.name);
+      else this.problems.add("column-unknown", { title, nearest: near, titles: known }, this.place(1, title, title));
     });
   }
 

@@ -54,8 +54,9 @@ export async function readTitled(
     const place = { ...say, row: 1, column: title };
     if (at < 0 && title.trim() !== "") {
       const free = titles.filter((_, i) => !places.includes(i));
-      if (free.length === 0) problems.note("file-unused", { file: `column "${title}"`, nearest: null }, say.table);
-      else problems.add("column-unknown", { title, nearest: nearest(title, free), titles }, { ...place, value: title });
+      const near = nearest(title, free.length === 0 ? titles : free);
+      if (free.length === 0 && near === null) problems.note("file-unused", { file: `column "${title}"`, nearest: null }, say.table);
+      else problems.add("column-unknown", { title, nearest: near, titles }, { ...place, value: title });
     } else if (at >= 0 && places.indexOf(at) < c) {
       problems.add("title-twice", { title, first: places.indexOf(at) + 1, second: c + 1 }, place);
       usable = false;
