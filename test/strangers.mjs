@@ -41,18 +41,23 @@ function leaves(value) {
 function xmlValues(text) {
   const found = [];
   let words = "";
+  /** The element that is open has nothing in it but text so far. */
+  let isAlone = false;
   const flush = () => {
-    // white space of XML; a non-breaking space is a letter
+    // white space of XML; a non-breaking space is a letter, and blanks alone in an element are a text, too
     const bare = words.replace(/^[ \t\r\n]+|[ \t\r\n]+$/g, "");
-    if (bare !== "") found.push(bare);
+    if (bare !== "" || (isAlone && /^[ \t]+$/.test(words))) found.push(bare);
     words = "";
+    isAlone = false;
   };
   const parser = new SaxesParser();
   parser.on("error", (error) => {
     throw error;
   });
   parser.on("opentag", ({ attributes }) => {
+    isAlone = false;
     flush();
+    isAlone = true;
     found.push(...Object.values(attributes));
   });
   parser.on("text", (more) => (words += more));
