@@ -228,6 +228,7 @@ test("the command line: hatch to a workbook, edit, check, compare, fold in place
   const old = readFileSync(DEMO);
   writeFileSync(source, old);
   expect((await call("hatch", "register.json", "-o", "tables.xlsx")).out).toContain("hatched 9 tables from register.json into tables.xlsx");
+  expect((await call("hatch", "register.json", "-o", "new/folder/tables.xlsx")).status).toBe(0);
   // as nothing was edited yet, it may be written again
   expect((await call("hatch", "register.json", "-o", "tables.xlsx")).status).toBe(0);
   expect((await call("check", "tables.xlsx")).out).toBe("✓ tables.xlsx: no problems in 175 rows\n");

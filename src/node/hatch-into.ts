@@ -1,4 +1,5 @@
 /** hatch into a folder on disk, all files or none. */
+import { mkdir } from "node:fs/promises";
 import { dirname, join, relative, resolve } from "node:path";
 import type { ByteSource } from "../bytes/source.js";
 import { CallError, SourceError, TablesError } from "../errors/error.js";
@@ -8,7 +9,7 @@ import { FolderTables, receiptOf, type MayWrite } from "./folder-tables.js";
 import { fileFingerprint } from "./replace.js";
 import { SameFiles } from "./same-files.js";
 import { openPaths, openSources, type OpenedPaths } from "./sources.js";
-import { lookAt, lookThrough } from "./files.js";
+import { lookAt, lookThrough, systemReason } from "./files.js";
 import { OutFile } from "./out-file.js";
 import { isWorkbookName, openTables } from "./tables-at.js";
 import { XlsxContainer } from "../sheets/xlsx/container.js";
@@ -72,6 +73,9 @@ async function hatchWorkbook(
 ): Promise<Hatched & { written: string[] }> {
   await same.refuse("the workbook", path);
   if ((await lookAt(path))?.isSymbolicLink() === true) throw new CallError("out-link", {}, { file: path });
+  await mkdir(dirname(resolve(path)), { recursive: true }).catch((error: unknown) => {
+    throw new SourceError("file-unwritable", { reason: systemReason(error) }, { file: dirname(path) });
+  });
   const out = await OutFile.begin(path, { replace: replace || (await isOwnWorkbook(path)) });
   try {
     const workbook = new Workbook();
