@@ -97,6 +97,16 @@ describe("what a person does to one cell is an edit", () => {
   });
 });
 
+test("thousands of edits beside damage do not count as intact cells", async () => {
+  const source = JSON.stringify({ rows: Array.from({ length: 3000 }, (_, i) => ({ id: i, version: `${i}.10` })) });
+  const { tables } = await hatch(source);
+  edit(tables, "rows.csv", (rows, titles) => {
+    const at = titles.indexOf("version");
+    for (const [i, row] of rows.slice(1).entries()) row[at] = i < 600 ? `${i}.1` : i < 2900 ? `${i}.25` : row[at];
+  });
+  expect(await compare(tables, { source })).toMatchObject({ counts: { healed: 600, changed: 2300 } });
+});
+
 test("no damage to a whole column becomes an edit, and no edit in a damaged column is lost", () =>
   law(
     fc.record({

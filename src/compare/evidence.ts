@@ -31,7 +31,7 @@ export class Evidence {
       if (slot < 0 || content === undefined || snapshot.says(slot, content)) continue;
       const was = snapshot.content(slot);
       const made = damageOf(was, content);
-      if (made === null) this.addEdited(sheet, slot, was);
+      if (made === null) this.edited.push({ sheet, slot, was });
       else this.addDamaged(sheet, slot, was, content, made);
     }
   }
@@ -58,11 +58,8 @@ export class Evidence {
     else if (Number(match[2]) > 12) order.month++;
   }
 
-  private readonly edited: { readonly sheet: Sheet; readonly slot: number; readonly was: string }[] = [];
-  private addEdited(sheet: Sheet, slot: number, was: string): void {
-    // of thousands of edits a thousand tell as much
-    if (this.edited.length < 1000) this.edited.push({ sheet, slot, was });
-  }
+  /** What cells said that say something else now, until it is known which kinds of damage there are. */
+  private edited: { readonly sheet: Sheet; readonly slot: number; readonly was: string }[] = [];
 
   private tallyOf(sheet: Sheet, slot: number, why: string, hits: Tally["hits"]): Tally {
     const columns = this.tallies.get(sheet) ?? new Map<number, Map<string, Tally>>();
@@ -78,6 +75,7 @@ export class Evidence {
   async settle(): Promise<void> {
     for (const { sheet, slot, was } of this.edited)
       for (const tally of this.tallies.get(sheet)?.get(slot)?.values() ?? []) if (tally.hits(was)) tally.edited++;
+    this.edited = [];
     if (this.tallies.size === 0) return;
     await this.ctx.records.cells((row, assembler) => {
       const sheet = this.ctx.sheets[row.table.index];
