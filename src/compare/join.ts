@@ -4,7 +4,7 @@ import { fingerprinter } from "../bytes/hash.js";
 import { TablesError } from "../errors/error.js";
 import type { WritingStyle, Scanner } from "../formats/format.js";
 import { readLayouts } from "../layouts/index.js";
-import { ProblemList } from "../model/findings.js";
+import { ProblemList } from "../model/problem-list.js";
 import { formatMark } from "../model/marks.js";
 import { MARK_TITLE, type Plan } from "../model/plan.js";
 import { compilePlan } from "../plan/compile.js";

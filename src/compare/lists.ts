@@ -2,7 +2,7 @@
 import { isZero } from "../bytes/hash.js";
 import { largest, pushAll } from "../bytes/lists.js";
 import type { Snapshot } from "../rows/snapshot.js";
-import type { ProblemList } from "../model/findings.js";
+import type { ProblemList } from "../model/problem-list.js";
 import type { DifferingRow, CellEdit, ListEdits, NewRow, Target } from "../rows/row-edits.js";
 import type { Sheet } from "../rows/sheet.js";
 import type { CellTyper } from "../rows/cell-value.js";

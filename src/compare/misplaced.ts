@@ -6,7 +6,7 @@
  * other row at least as well.
  */
 import { titleOf } from "../plan/compile.js";
-import type { ProblemList } from "../model/findings.js";
+import type { ProblemList } from "../model/problem-list.js";
 import { pushTo } from "../model/push-to.js";
 import type { DifferingRow } from "../rows/row-edits.js";
 import { Column } from "../rows/columns.js";

@@ -4,7 +4,7 @@
  * Facts are collected as data; only the files of `words` turn them into sentences.
  */
 import { visible } from "./visible.js";
-import { WORDS, type Code, type Facts } from "./words.js";
+import { WORDS, type Code, type ErrorCode, type Facts } from "./words.js";
 
 /** Where something is: all parts are optional, lines, columns and rows count from 1, bytes from 0. */
 export interface Place {
@@ -25,7 +25,7 @@ export function formatPlace(place: Place): string {
  *
  * `code` is stable and can be tested; `message` and `hint` are for people and may be reworded.
  */
-export class HatchFoldError<C extends Code = Code> extends Error {
+export class HatchFoldError<C extends ErrorCode = ErrorCode> extends Error {
   readonly code: C;
   readonly hint: string;
   place: Place;
@@ -53,25 +53,31 @@ export class HatchFoldError<C extends Code = Code> extends Error {
 }
 
 /** The source cannot be read as its format: broken syntax, wrong encoding, unreadable file. */
-export class SourceError<C extends Code = Code> extends HatchFoldError<C> {}
+export class SourceError<C extends ErrorCode = ErrorCode> extends HatchFoldError<C> {}
 
 /** The plan is not valid, or does not fit the source. */
-export class PlanError<C extends Code = Code> extends HatchFoldError<C> {}
+export class PlanError<C extends ErrorCode = ErrorCode> extends HatchFoldError<C> {}
 
 /** The tables or their receipt are not what was hatched. */
-export class TablesError<C extends Code = Code> extends HatchFoldError<C> {
+export class TablesError<C extends ErrorCode = ErrorCode> extends HatchFoldError<C> {
   override readonly status = 1;
 }
 
 /** What a fold would have written is not what the sheets say: a fault of the program, and nothing was written. */
-export class ProofError<C extends Code = Code> extends TablesError<C> {}
+export class ProofError<C extends ErrorCode = ErrorCode> extends TablesError<C> {}
 
 /** The call itself is wrong: an unknown option value, a missing file. */
-export class CallError<C extends Code = Code> extends HatchFoldError<C> {}
+export class CallError<C extends ErrorCode = ErrorCode> extends HatchFoldError<C> {}
 
-/** Makes the sentence and the hint of one code from its facts. */
-export function phrase<C extends Code>(code: C, facts: Facts<C>): { message: string; hint: string } {
-  const write = WORDS[code] as (facts: Facts<C>) => readonly [string, string?];
-  const [message, hint = ""] = write(facts);
+/** Makes the sentence and the hint of an error's code from its facts. */
+export function phrase<C extends ErrorCode>(code: C, facts: Facts<C>): { message: string; hint: string } {
+  return sentence(WORDS[code] as Words<C>, facts);
+}
+
+/** What turns the facts of a code into a sentence, and a hint. */
+export type Words<C extends Code> = (facts: Facts<C>) => readonly [string, string?];
+
+export function sentence<C extends Code>(words: Words<C>, facts: Facts<C>): { message: string; hint: string } {
+  const [message, hint = ""] = words(facts);
   return { message: visible(message), hint: visible(hint) };
 }

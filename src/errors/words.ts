@@ -1,12 +1,18 @@
 /** The one place where facts become sentences: for each code, what happened and what would be right. */
-import { CELLS } from "./words/cells.js";
+import type { CELLS } from "./words/cells.js";
 import { PLANS } from "./words/plans.js";
-import { ROWS } from "./words/rows.js";
+import type { ROWS } from "./words/rows.js";
 import { SHEETS } from "./words/sheets.js";
 import { SOURCES } from "./words/sources.js";
+import { WRITING } from "./words/writing.js";
 
-export const WORDS = { ...SOURCES, ...PLANS, ...SHEETS, ...ROWS, ...CELLS };
+/** Of what is thrown; what is only found in rows has its words where it is found (`model/problem-list.ts`). */
+export const WORDS = { ...SOURCES, ...PLANS, ...SHEETS, ...WRITING };
 
-export type Code = keyof typeof WORDS;
+type AllWords = typeof WORDS & typeof ROWS & typeof CELLS;
+/** Codes of errors that are thrown. */
+export type ErrorCode = keyof typeof WORDS;
+/** Codes of all that can be wrong, or worth knowing. */
+export type Code = keyof AllWords;
 /** What a code's sentence is made of. */
-export type Facts<C extends Code> = Parameters<(typeof WORDS)[C]> extends [infer F, ...unknown[]] ? F : object;
+export type Facts<C extends Code> = Parameters<AllWords[C]> extends [infer F, ...unknown[]] ? F : object;

@@ -11,7 +11,7 @@ import type { ByteSource } from "../bytes/source.js";
 import type { ByteWriter } from "../bytes/writer.js";
 import type { WindowScanner } from "../bytes/window.js";
 import { wordsOf } from "../bytes/words.js";
-import type { Code, Facts } from "../errors/words.js";
+import type { Code, ErrorCode, Facts } from "../errors/words.js";
 import type { Settings, TablePlan } from "../model/plan.js";
 import type { Step } from "../model/path.js";
 import type { Edit, NewValue } from "../edits/edit.js";
@@ -167,6 +167,9 @@ export interface Sniffed {
 /** Why a value cannot stand where it is to be written. */
 export type HoldFault = { [C in Code]: { readonly code: C; readonly facts: Facts<C> } }[Code];
 
+/** Why a format cannot spell a value. */
+export type SpellFault = { [C in ErrorCode]: { readonly code: C; readonly facts: Facts<C> } }[ErrorCode];
+
 /** What is known of a value beside its bytes. */
 export interface ScannedValue {
   readonly kind: Kind;
@@ -237,7 +240,7 @@ export interface WrongTotal {
   readonly said: string;
   readonly actual: string;
   /** The bytes of the right total, or why they do not fit. */
-  written(): string | HoldFault;
+  written(): string | SpellFault;
 }
 
 /** Whether a value replaces another one, or is one of a record that had none there. */

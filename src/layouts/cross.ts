@@ -3,7 +3,8 @@
  * cell where they meet what the link says. Behind it stands a row for each link, as in a sheet of links.
  */
 import { decode } from "../bytes/writer.js";
-import type { ProblemList, ProblemPlace } from "../model/findings.js";
+import type { ProblemPlace } from "../model/findings.js";
+import type { ProblemList } from "../model/problem-list.js";
 import { damage } from "../cells/heal.js";
 import { PlanError } from "../errors/error.js";
 import { nearest } from "../errors/nearest.js";

@@ -3,7 +3,7 @@
  * is known by its key; where the sheet has none, by the columns that rows are matched by, or by the label that other tables
  * of the sheet call it by.
  */
-import type { ProblemList } from "../model/findings.js";
+import type { ProblemList } from "../model/problem-list.js";
 import { pushTo } from "../model/push-to.js";
 import type { TablePlan } from "../model/plan.js";
 import { normalised } from "../cells/normalised.js";

@@ -2,7 +2,7 @@
  * Sheets that somebody else made, as tables of a plan: titles are mapped, and one flat sheet that repeats
  * its records on many rows is taken apart, each record once. Rows keep their numbers.
  */
-import { ProblemList } from "../model/findings.js";
+import { ProblemList } from "../model/problem-list.js";
 import { FlatRecords, type Field } from "./flat-records.js";
 import { LAYOUTS } from "./index.js";
 import type { Arrangement } from "./layout.js";

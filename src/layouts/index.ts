@@ -1,5 +1,5 @@
 /** The layouts, and the reading of all sheets as rows of their tables: what is behind them knows only these. */
-import type { ProblemList } from "../model/findings.js";
+import type { ProblemList } from "../model/problem-list.js";
 import type { CompiledPlan, CompiledTable } from "../plan/compile.js";
 import type { RowFilter } from "../records/filter.js";
 import type { RecordReader } from "../records/reader.js";

@@ -4,7 +4,7 @@
  * There are two sorts. An arrangement puts the records of one table, or of several, into a sheet, and reads them back; a
  * view changes what some columns show. Each is one file or folder here, and one line in the list of `index.ts`.
  */
-import type { ProblemList } from "../model/findings.js";
+import type { ProblemList } from "../model/problem-list.js";
 import type { TablePlan } from "../model/plan.js";
 import type { CompiledPlan, CompiledTable } from "../plan/compile.js";
 import type { NamedWords } from "../plan/layout-words.js";

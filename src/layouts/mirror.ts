@@ -2,7 +2,7 @@
  * Lists of codes that stand on both sides of a link: a station names its crew, and each of them the
  * station. What is edited on one side is written on the other, before anything is compared.
  */
-import type { ProblemList } from "../model/findings.js";
+import type { ProblemList } from "../model/problem-list.js";
 import { damage } from "../cells/heal.js";
 import { PlanError } from "../errors/error.js";
 import type { TablePlan } from "../model/plan.js";

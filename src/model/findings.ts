@@ -1,6 +1,6 @@
 /** What a comparison finds: changes, problems, notes. All plain data. */
-import { phrase, TablesError } from "../errors/error.js";
-import type { Code, Facts } from "../errors/words.js";
+import { TablesError } from "../errors/error.js";
+import type { Code } from "../errors/words.js";
 
 export interface Counts {
   /** Rows of the tables that are as they were hatched. */
@@ -91,25 +91,5 @@ export function rowsOf({ row, rows }: Pick<Problem, "row" | "rows">): readonly n
 export class ProblemsError extends TablesError<"problems-left"> {
   constructor(readonly problems: readonly Problem[]) {
     super("problems-left", { count: problems.length });
-  }
-}
-
-export class ProblemList {
-  readonly problems: Problem[] = [];
-  readonly notes: Note[] = [];
-  /** Rows that have a problem, by the numbers that their sheets know them by. */
-  readonly hit: { readonly table: string; readonly row: number }[] = [];
-
-  add<C extends Code>(code: C, facts: Facts<C>, place: ProblemPlace): void {
-    const { message, hint } = phrase(code, facts);
-    const { table, file, row = 0, rows, column = "", value = "", path, ids = rows ?? [row] } = place;
-    const more = { ...(rows === undefined ? {} : { rows }), ...(path === undefined ? {} : { path }) };
-    this.problems.push({ code, table, file, row, column, value, message, hint, ...more });
-    for (const id of ids) this.hit.push({ table, row: id });
-  }
-
-  note<C extends Code>(code: C, facts: Facts<C>, table = ""): void {
-    const { message, hint } = phrase(code, facts);
-    this.notes.push({ code, table, message: hint === "" ? message : `${message} ${hint}` });
   }
 }

@@ -1,7 +1,7 @@
 /** Ids of new rows, as the plan says: the next free number, a UUID, or what an expression gives. */
 import { fingerprint } from "../bytes/hash.js";
 import { encode } from "../bytes/writer.js";
-import type { ProblemList } from "../model/findings.js";
+import type { ProblemList } from "../model/problem-list.js";
 import { contentValues, newValues } from "../rows/values.js";
 import type { NewRow, Target } from "../rows/row-edits.js";
 import { findParents, type KnownRows } from "./parents.js";

@@ -2,7 +2,8 @@
 import type { Pages } from "../bytes/pages.js";
 import type { CompiledTable } from "../plan/compile.js";
 import { aroundPlace, memberHash } from "../rows/baseline.js";
-import { rowsOf, type ProblemList } from "../model/findings.js";
+import { rowsOf } from "../model/findings.js";
+import type { ProblemList } from "../model/problem-list.js";
 import { normalised } from "../cells/normalised.js";
 import type { Context } from "../rows/context.js";
 import type { Draft } from "../rows/draft.js";

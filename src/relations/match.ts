@@ -4,7 +4,7 @@
  * from a record only by spaces, case or Unicode spelling: then it is pointed out.
  */
 import { decode } from "../bytes/writer.js";
-import type { ProblemList } from "../model/findings.js";
+import type { ProblemList } from "../model/problem-list.js";
 import { pushTo } from "../model/push-to.js";
 import { Column } from "../rows/columns.js";
 import { keyHash, type MatchedBy, type NewSheetRow, type Sheet } from "../rows/sheet.js";

@@ -2,7 +2,7 @@
  * References: a code in one table that stands for a record of another. The record must be there, also
  * after all other edits; where its label stands beside the code, both change together.
  */
-import type { ProblemList } from "../model/findings.js";
+import type { ProblemList } from "../model/problem-list.js";
 import { pushTo } from "../model/push-to.js";
 import { contentValues } from "../rows/values.js";
 import type { DifferingRow, NewRow } from "../rows/row-edits.js";

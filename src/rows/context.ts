@@ -1,6 +1,7 @@
 /** What every step of a comparison may ask. */
 import type { Plan } from "../model/plan.js";
-import type { Problem, ProblemList } from "../model/findings.js";
+import type { Problem } from "../model/findings.js";
+import type { ProblemList } from "../model/problem-list.js";
 import type { CompiledPlan } from "../plan/compile.js";
 import type { RecordReader } from "../records/reader.js";
 import type { WritingStyle } from "../formats/format.js";

@@ -5,7 +5,7 @@ import { sheetTable, type CompiledPlan, type CompiledTable } from "../plan/compi
 import type { SheetContainer } from "../sheets/container.js";
 import type { ScanOptions } from "../source/pass.js";
 import type { Receipt } from "../sheets/receipt.js";
-import type { ProblemList } from "../model/findings.js";
+import type { ProblemList } from "../model/problem-list.js";
 import { Column } from "./columns.js";
 import { PACE } from "./merge-reader.js";
 import { Sheet } from "./sheet.js";

@@ -2,7 +2,8 @@
 import type { CompiledPlan } from "../plan/compile.js";
 import type { Context } from "./context.js";
 import { normalised } from "../cells/normalised.js";
-import { rowsOf, ProblemList, type Change, type Note, type Problem } from "../model/findings.js";
+import { rowsOf, type Change, type Note, type Problem } from "../model/findings.js";
+import { ProblemList } from "../model/problem-list.js";
 
 interface Unseen {
   readonly table: string;

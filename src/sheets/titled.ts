@@ -1,5 +1,5 @@
 /** A sheet that is read whole: its cells by the titles that it should have. */
-import type { ProblemList } from "../model/findings.js";
+import type { ProblemList } from "../model/problem-list.js";
 import { nearest } from "../errors/nearest.js";
 import { normalised } from "../cells/normalised.js";
 import { titleIn } from "../cells/spelling.js";

@@ -5,7 +5,7 @@ import { startsWith, type Step } from "../../model/path.js";
 import type { Context } from "../../rows/context.js";
 import type { Draft } from "../../rows/draft.js";
 import type { DifferingRow } from "../../rows/row-edits.js";
-import type { ProblemList } from "../../model/findings.js";
+import type { ProblemList } from "../../model/problem-list.js";
 import type { CompiledTable } from "../../plan/compile.js";
 
 export function checkRests({ rows, news }: Draft, { base, findings }: Context): void {

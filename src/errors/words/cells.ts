@@ -51,10 +51,6 @@ export const CELLS = {
     `row ${row} goes to place ${place} already`,
     "Give each a place of its own; rows that say none follow each other as they did.",
   ],
-  "cell-emptied": () => [
-    "this cell is the record itself and cannot be left out",
-    "To take the record out, write remove in fold action; for an empty text write (empty).",
-  ],
   "rest-filled": ({ title }: Titled) => [
     `"${title}" has parts in other columns or rows, so it cannot be set as a whole`,
     "Clear those first, or put the blank back.",
@@ -90,9 +86,6 @@ export const CELLS = {
   verbatim: ({ cell, format, example }: { cell: string; format: string; example: string }) => [
     `${shown(cell)} is not well-formed ${format}: the cell holds a part of the source as it is written`,
     `Keep it well-formed, as in ${example}.`,
-  ],
-  "total-wrong": ({ field, line, said, actual }: { field: string; line: number; said: string; actual: string }) => [
-    `line ${line} of the source says ${said} for "${field}", but the records add up to ${actual}. It is recomputed when they change.`,
   ],
   "total-edited": () => [
     "this is a total: it is recomputed when the tables are folded",

@@ -259,15 +259,6 @@ export const ROWS = {
   "column-left": ({ file, title }: { file: string; title: string }) => [
     `${file}: the column "${title}" is in no table of the plan, and was left out.`,
   ],
-  "sheet-missing": ({ file, nearest }: { file: string } & Nearest) => [
-    `there is no sheet ${file}`,
-    perhaps(nearest, "Bring it, or name another one in the plan."),
-  ],
-  "titles-missing": ({ file, titles }: { file: string; titles: readonly string[] }) => [
-    `no row of ${file} has the titles of the plan`,
-    `Expected some of ${list(titles.slice(0, 8))}; say what the sheet calls them under sheet: titles: in the plan.`,
-  ],
-  "new-format": () => ["the plan does not say of what format the new document is to be", "Say format: under its source."],
   "new-name-twice": ({ name, first }: { name: string; first: number }) => [
     `row ${first} calls itself ${shown(name)}, too`,
     "Give each new row a name of its own.",
@@ -376,13 +367,5 @@ export const ROWS = {
   "inside-removed": ({ record, table, row }: { record: string; table: string; row: number }) => [
     `it is edited, but it goes away with ${table} ${shown(record)}, which row ${row} removes`,
     "Move it elsewhere first, undo the edit, or do not remove that record.",
-  ],
-  "field-nowhere": ({ name }: { name: string }) => [
-    `the source has no field ${shown(name)}, so that a new value has no place there`,
-    "Look at what the plan says of that column: its at, and how the source is read.",
-  ],
-  "add-nowhere": ({ path }: { path: string }) => [
-    `a new row cannot be placed: there is more than one list at ${path}, or none`,
-    "Give the plan a table for the records around it, and say inside:.",
   ],
 } satisfies Record<string, (facts: never) => readonly [string, string?]>;

@@ -2,13 +2,13 @@
  * How blocks of `Name: value` lines become records. A block is one line of the grammar, however many
  * lines of the file it has; its names are learnt as they are met.
  */
+import type { SpellFault } from "../format.js";
 import { decode } from "../../bytes/writer.js";
 import {
   CUT,
   LF,
   CR,
   lineEnd,
-  type FieldFault,
   type FieldLine,
   type FieldSpans,
   type FieldValue,
@@ -158,7 +158,7 @@ export class BlockGrammar implements LineGrammar {
     return text.replace(/\r\n?|\n/g, "\n").replace(/\n[ \t]*/g, "\n");
   }
 
-  encode(text: string, kind: number, field: number, old: string | null): string | FieldFault {
+  encode(text: string, kind: number, field: number, old: string | null): string | SpellFault {
     const { name } = this.kinds[kind].fields[field];
     if (name === HEADING && this.settings.sections) {
       return text === "" || /[[\]\r\n]/.test(text) || text.trim() !== text ? { code: "block-heading", facts: { text } } : text;

@@ -1,8 +1,9 @@
 /** How delimited text under a line of headers becomes records: one kind, fields by their titles. */
+import type { SpellFault } from "../format.js";
 import { largest } from "../../bytes/lists.js";
 import { decode } from "../../bytes/writer.js";
 import { OPEN_QUOTE, quotedLineEnd, splitCells, writeCell, type CellStyle } from "../lines/cells.js";
-import { CUT, FieldSpans, lineEnd, LF, CR, type FieldFault, type FieldValue, type LineGrammar, type LineKind } from "../lines/grammar.js";
+import { CUT, FieldSpans, lineEnd, LF, CR, type FieldValue, type LineGrammar, type LineKind } from "../lines/grammar.js";
 import { SourceError } from "../../errors/error.js";
 import { COMMENTS } from "./comments.js";
 
@@ -94,7 +95,7 @@ export class DelimitedGrammar implements LineGrammar {
     return text.replaceAll('""', '"');
   }
 
-  encode(text: string, _kind: number, field: number, old: string | null): string | FieldFault {
+  encode(text: string, _kind: number, field: number, old: string | null): string | SpellFault {
     const { comment, quotes } = this.settings;
     // a first cell must not make a comment of its line, nor seem to
     const marks = comment === null ? COMMENTS : [comment];

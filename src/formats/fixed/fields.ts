@@ -1,5 +1,5 @@
 /** What a fixed-width field says: padding, implied decimals, signs, dates. From its characters to text and back. */
-import type { FieldFault } from "../lines/grammar.js";
+import type { SpellFault } from "../format.js";
 import type { FixedField } from "./layout.js";
 
 const POSITIVE = "{ABCDEFGHI";
@@ -71,7 +71,7 @@ function decodeDate(raw: string, picture: string): string {
 const PIVOT = 70;
 
 /** The characters of a field for a text, or why they do not fit. `width` is in the layout's unit, `length` measures in it. */
-export function encodeField(text: string, field: FixedField, length: (text: string) => number): string | FieldFault {
+export function encodeField(text: string, field: FixedField, length: (text: string) => number): string | SpellFault {
   const width = field.to - field.from;
   const plain =
     field.date !== null ? encodeDate(text, field.date) : field.decimals !== null || field.sign !== null ? encodeNumber(text, field) : text;

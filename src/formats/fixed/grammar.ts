@@ -1,8 +1,9 @@
 /** How the lines of a fixed-width file become records. */
+import type { SpellFault } from "../format.js";
 import { largest } from "../../bytes/lists.js";
 import stringWidth from "string-width";
 import { decode, encode } from "../../bytes/writer.js";
-import { CUT, lineEnd, type FieldFault, type FieldSpans, type FieldValue, type LineGrammar } from "../lines/grammar.js";
+import { CUT, lineEnd, type FieldSpans, type FieldValue, type LineGrammar } from "../lines/grammar.js";
 import { decodeField, encodeField, trimPad } from "./fields.js";
 import { compileLayout, type FixedField, type FixedKind } from "./layout.js";
 import type { LayoutInput } from "./settings.js";
@@ -128,7 +129,7 @@ export class FixedGrammar implements LineGrammar {
     return decodeField(text, this.kinds[kind].fields[field]);
   }
 
-  encode(text: string, kind: number, field: number): string | FieldFault {
+  encode(text: string, kind: number, field: number): string | SpellFault {
     return encodeField(text, this.kinds[kind].fields[field], (one) => this.measure(one));
   }
 

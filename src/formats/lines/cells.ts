@@ -1,5 +1,6 @@
 /** Cells of a delimited line (RFC 4180 and its relatives): where they stand, and how a new one is written. */
-import type { FieldFault, FieldSpans } from "./grammar.js";
+import type { SpellFault } from "../format.js";
+import type { FieldSpans } from "./grammar.js";
 
 const QUOTE = 0x22;
 const SPACE = 0x20;
@@ -97,7 +98,7 @@ export function quotedLineEnd(buf: Uint8Array, from: number, limit: number, deli
 }
 
 /** A cell for a text: in quotes when the old one was, or when it has to be. */
-export function writeCell(text: string, old: string | null, { delimiter, quotes }: CellStyle, name: string): string | FieldFault {
+export function writeCell(text: string, old: string | null, { delimiter, quotes }: CellStyle, name: string): string | SpellFault {
   const mark = delimiter === 0 ? " " : String.fromCharCode(delimiter);
   const breaks = /[\r\n]/.test(text);
   const splits = delimiter === 0 ? /\s/.test(text) || text === "" : text.includes(mark);

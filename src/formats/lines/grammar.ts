@@ -2,7 +2,7 @@
  * What formats made of lines have in common: record kinds, which is inside which, and fields that are
  * runs of a line. A format says where a line ends, which kind it is of, and where its fields stand.
  */
-import type { Code, Facts } from "../../errors/words.js";
+import type { SpellFault } from "../format.js";
 
 /** A total over the records that a trailer closes. */
 export interface Total {
@@ -65,8 +65,6 @@ export interface FieldLine {
   plain: boolean;
 }
 
-export type FieldFault = { [C in Code]: { readonly code: C; readonly facts: Facts<C> } }[Code];
-
 /** A value of a new line. */
 export interface FieldValue {
   readonly name: string;
@@ -104,7 +102,7 @@ export interface LineGrammar {
   /** The text of a field as a person reads it. */
   decode(text: string, kind: number, field: number): string;
   /** The bytes of a field, or why the text cannot stand in it. `old` is what stands there. */
-  encode(text: string, kind: number, field: number, old: string | null): string | FieldFault;
+  encode(text: string, kind: number, field: number, old: string | null): string | SpellFault;
   /** A new line, its line end not included. `model` is a line of the same kind. */
   write(kind: number, values: readonly FieldValue[], model: string | null): string;
   /** The line with fields added that it was too short for. */

@@ -1,8 +1,9 @@
 /** How header records and their detail lines become records: by a tag, a pattern or the indentation. */
+import type { SpellFault } from "../format.js";
 import { largest } from "../../bytes/lists.js";
 import { decode } from "../../bytes/writer.js";
 import { delimiterByte, splitCells, writeCell, type CellStyle } from "../lines/cells.js";
-import { FieldSpans, lineEnd, type FieldFault, type FieldValue, type LineGrammar } from "../lines/grammar.js";
+import { FieldSpans, lineEnd, type FieldValue, type LineGrammar } from "../lines/grammar.js";
 import { compileTagged, isLike, type TaggedKind } from "./layout.js";
 import type { TaggedInput } from "./settings.js";
 
@@ -94,7 +95,7 @@ export class TaggedGrammar implements LineGrammar {
     return text.replaceAll('""', '"');
   }
 
-  encode(text: string, kind: number, field: number, old: string | null): string | FieldFault {
+  encode(text: string, kind: number, field: number, old: string | null): string | SpellFault {
     const { fields } = this.kinds[kind];
     const { name } = fields[field];
     const first = field === 0 && this.kinds[kind].tags === null;

@@ -11,7 +11,7 @@ import { WindowScanner } from "../../bytes/window.js";
 import { utf8Length } from "../../bytes/utf8.js";
 import { decode, encode } from "../../bytes/writer.js";
 import { SourceError } from "../../errors/error.js";
-import type { Code, Facts } from "../../errors/words.js";
+import type { ErrorCode, Facts } from "../../errors/words.js";
 import { PlaceNode, Wants, type Listener, type WritingStyle, type Scanner } from "../format.js";
 import type { Trail, TrailStep } from "../../model/trail.js";
 import { Kind } from "../../model/kind.js";
@@ -991,7 +991,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
     return Array.from({ length: this.depth }, (_, d) => this.nameAt(d));
   }
 
-  private failAtEnd<C extends Code>(code: C, facts: Facts<C>): never {
+  private failAtEnd<C extends ErrorCode>(code: C, facts: Facts<C>): never {
     throw new SourceError(code, facts, { byte: this.base + this.limit });
   }
 
@@ -1012,7 +1012,7 @@ const MOST_NAMESPACES = 1000;
 /** So many names are compared one by one before they are looked up by text. */
 const TRIED = 12;
 
-type XmlCode = Extract<Code, `xml-${string}`> | "utf8";
+type XmlCode = Extract<ErrorCode, `xml-${string}`> | "utf8";
 
 /** U+FFFE and U+FFFF are well-formed UTF-8, and no characters of XML. */
 function isNoCharacter(buf: Uint8Array, at: number): boolean {

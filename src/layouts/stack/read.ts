@@ -2,7 +2,7 @@
  * A sheet that shows several tables, as the rows of each, which keep their numbers. So everything behind it sees tables as if each had a sheet of its own.
  */
 import type { SheetReading, TableRows } from "../layout.js";
-import type { ProblemList } from "../../model/findings.js";
+import type { ProblemList } from "../../model/problem-list.js";
 import type { CompiledTable } from "../../plan/compile.js";
 import { parseMark } from "../../model/marks.js";
 import { copiesAsNew } from "./copies.js";

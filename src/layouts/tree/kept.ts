@@ -5,7 +5,7 @@
  */
 import { pushAll } from "../../bytes/lists.js";
 import { nearest } from "../../errors/nearest.js";
-import type { ProblemList } from "../../model/findings.js";
+import type { ProblemList } from "../../model/problem-list.js";
 import type { Placing } from "../layout.js";
 import { depthIn, joinWay, type TreeIndex } from "./tree-index.js";
 import { same, type Fresh, type Spot, type Spots, type KnownRow, type TreeColumns } from "./spots.js";

@@ -4,7 +4,8 @@
  */
 import { type TitledSheet, asNew, readTitled, type TitledRow } from "../../sheets/titled.js";
 import { tableRows, type SheetReading, type TableRows } from "../layout.js";
-import type { ProblemList, ProblemPlace } from "../../model/findings.js";
+import type { ProblemPlace } from "../../model/findings.js";
+import type { ProblemList } from "../../model/problem-list.js";
 import { isEdited } from "../../cells/heal.js";
 import { titleOf } from "../../plan/compile.js";
 import { DEPTH_TITLE, UPPER_TITLE, WAY_TITLE } from "../../model/plan.js";

@@ -1,6 +1,6 @@
 /** Ways that were written, and are those of other records, or would be but for a space. */
 import { pushTo } from "../../model/push-to.js";
-import type { ProblemList } from "../../model/findings.js";
+import type { ProblemList } from "../../model/problem-list.js";
 import { normalised } from "../../cells/normalised.js";
 import type { TreeIndex } from "./tree-index.js";
 import { same, type Fresh, type KnownRow, type Spot, type Spots } from "./spots.js";
