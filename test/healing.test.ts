@@ -84,7 +84,7 @@ describe("what a person does to one cell is an edit", () => {
       for (const row of rows.slice(1)) [row[date], row[height]] = [british(row[date]), row[height].replace(".", ",")];
       [rows[1][date], rows[1][height]] = ["01/12/2024", "8,5"];
       rows.push(
-        titles.map((title) => ({ id: "new", date: "02/03/2025", height: "42,5", version: "1", code: "1", flag: "true" })[title] ?? ""),
+        titles.map((title) => ({ id: "r5", date: "02/03/2025", height: "42,5", version: "1", code: "1", flag: "true" })[title] ?? ""),
       );
     });
     const { bytes, notes, proved } = await fold(tables, { source: SOURCE });

@@ -21,7 +21,6 @@ export const ONE_BYTE = [
   "iso-8859-13",
   "iso-8859-14",
   "iso-8859-15",
-  "iso-8859-16",
   "ibm866",
   "koi8-r",
   "koi8-u",

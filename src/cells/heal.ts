@@ -106,6 +106,17 @@ function misread(text: string, encoding: string): string {
   return Array.from(encode(text), (byte) => letters[byte]).join("");
 }
 
+/** `Łódź` → `?ód?`: the sheet's encoding has no such letters. */
+const missing: Rule = (was, found) => {
+  const [old, now] = [[...was], [...found]];
+  const isLost = (letter: string, i: number): boolean => now[i] === "?" && letter > "\u007f";
+  if (!found.includes("?") || old.length !== now.length) return null;
+  return sure(
+    old.some(isLost) && old.every((letter, i) => letter === now[i] || isLost(letter, i)),
+    "letters that the sheet's encoding lacks",
+  );
+};
+
 /** UTF-8 that was read as an encoding of one byte a letter. */
 const mojibake: Rule = (was, found) => {
   if (!/[\u0080-\uffff]/.test(was) || found.length <= was.length) return null;
@@ -221,7 +232,22 @@ const LIMITS = [LONGEST_CELL, 50_000, 65_535];
 const cut: Rule = (was, found) =>
   sure(was.length > found.length && LIMITS.includes(found.length) && was.startsWith(found), "cut at the longest that a cell holds");
 
-const RULES: readonly Rule[] = [cut, lineEnds, truths, spaces, tabs, letters, replaced, mojibake, numbers, taken, times, dates, codes];
+const RULES: readonly Rule[] = [
+  cut,
+  lineEnds,
+  truths,
+  spaces,
+  tabs,
+  letters,
+  replaced,
+  missing,
+  mojibake,
+  numbers,
+  taken,
+  times,
+  dates,
+  codes,
+];
 
 interface Decimal {
   readonly negative: boolean;

@@ -29,11 +29,13 @@ import { orderRows } from "./order.js";
 import { placeRows } from "./parents.js";
 import { rejectDependents } from "./reject.js";
 import { addTotals } from "./totals.js";
+import { noteUnread } from "./unread.js";
 
 /** Compares, and keeps what a fold needs. */
 export async function compareTables(tables: Tables | SheetContainer, input: CompareInput): Promise<Comparison> {
   const hatched = await openHatched(containerOf(tables), input); // the source that was hatched, or the reason why not
   const ctx = await joinRows(hatched, input); // each row beside its record
+  noteUnread(ctx, hatched.container, input); // cells without a title, rows that were deleted
   let draft = await diffRows(NO_DRAFT, ctx); // cells that differ, read and healed
   draft = keepAllowed(draft, ctx, input.allow); // what a fold may do
   noteMisplaced(draft, ctx); // rows that slid, columns that were sorted alone

@@ -27,6 +27,7 @@ import type { SourceFiles } from "../source/files.js";
 import { openParts, type SourceText } from "../source/parts.js";
 import { scanParts } from "../source/pass.js";
 import type { CompareOptions } from "./comparison.js";
+import { encodingsOf, recoded } from "./encodings.js";
 
 /** Tables, and the source that they were hatched from. */
 export interface Hatched {
@@ -42,6 +43,15 @@ export interface Hatched {
  * the sheets have to be read before the source, once more from their beginnings.
  */
 export async function joinRows(hatched: Hatched, options: CompareOptions): Promise<Context> {
+  const ctx = await joinAsTheyAre(hatched, options);
+  const encodings = await encodingsOf(hatched.container, ctx);
+  if (encodings.size === 0) return ctx;
+  const again = await joinAsTheyAre({ ...hatched, container: recoded(hatched.container, encodings) }, options);
+  for (const [file, encoding] of encodings) again.findings.note("encoding-healed", { file, encoding });
+  return again;
+}
+
+async function joinAsTheyAre(hatched: Hatched, options: CompareOptions): Promise<Context> {
   const mayBeInOrder = options.fresh !== true && options.absent !== "remove";
   return (mayBeInOrder ? await join(hatched, options, true) : null) ?? (await join(hatched, options, false))!;
 }

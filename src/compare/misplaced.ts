@@ -1,5 +1,6 @@
 /**
- * Marks that were sorted without their rows, or rows without their marks.
+ * Marks that were sorted without their rows, or rows without their marks; columns whose titles were swapped, whose cells were
+ * moved up or down, or that were sorted on their own.
  *
  * Every mark is then a good one, but it stands beside another record's cells. It shows in the keys:
  * rows whose key now is the key that another differing row had, and whose other cells agree with that
@@ -21,7 +22,13 @@ export function noteMisplaced({ rows }: Draft, { sheets, findings: problems }: C
     const mine = rows.filter((row) => row.sheet === sheet && !row.removed);
     if (keySlot >= 0) findByKey(mine, keySlot, problems);
     else findShifted(mine, sheet, problems);
-    findSortedColumns(mine, sheet, problems);
+    const edits = editsByColumn(mine);
+    const swapped = findSwapped(edits, sheet, problems);
+    for (const slot of sheet.columns) {
+      const cells = edits.get(slot) ?? [];
+      if (!swapped.has(slot) && cells.length >= FEW_CELLS && !findMoved(cells, slot, sheet, problems))
+        findSorted(cells, slot, sheet, problems);
+    }
   }
 }
 
@@ -82,22 +89,71 @@ function findShifted(rows: readonly DifferingRow[], sheet: Sheet, problems: Prob
   }
 }
 
-/** A column whose changed values are the old values of the same rows in another order was perhaps sorted alone. */
-function findSortedColumns(rows: readonly DifferingRow[], sheet: Sheet, problems: ProblemList): void {
-  const few = 4;
-  const edits = new Map<number, [was: string, is: string][]>();
-  for (const { snapshot, parent, cells } of rows) {
-    if (parent !== null) pushTo(edits, Column.Parent, [snapshot.parentIdent, parent]);
-    for (const { slot, content } of cells) pushTo(edits, slot, [snapshot.content(slot), content]);
+/** An edited cell, by its row in the sheet. */
+interface EditedCell {
+  readonly row: number;
+  readonly was: string;
+  readonly now: string;
+}
+
+/** Fewer cells than that tell nothing of a column; where there are few values, fewer than that. */
+const [FEW_CELLS, FEW_OF_TWO_VALUES] = [4, 8];
+
+function editsByColumn(rows: readonly DifferingRow[]): ReadonlyMap<number, EditedCell[]> {
+  const edits = new Map<number, EditedCell[]>();
+  for (const { snapshot, parent, cells, row } of rows) {
+    if (parent !== null) pushTo(edits, Column.Parent, { row, was: snapshot.parentIdent, now: parent });
+    for (const { slot, content } of cells) pushTo(edits, slot, { row, was: snapshot.content(slot), now: content });
   }
-  for (const slot of sheet.columns) {
-    const pairs = edits.get(slot) ?? [];
-    if (pairs.length < few) continue;
-    const old = pairs.map(([was]) => was).sort();
-    const now = pairs.map(([, is]) => is).sort();
-    if (new Set(old).size >= few && old.every((value, i) => value === now[i])) {
-      const title = slot === Column.Parent ? sheet.table.holder! : titleOf(sheet.table.plan, slot);
-      problems.note("column-sorted-alone", { title, rows: pairs.length }, sheet.table.plan.name);
+  return edits;
+}
+
+function columnTitle({ table }: Sheet, slot: number): string {
+  return slot === Column.Parent ? table.holder! : titleOf(table.plan, slot);
+}
+
+/** Two columns each of which holds what the other held, in all rows that differ there. */
+function findSwapped(edits: ReadonlyMap<number, readonly EditedCell[]>, sheet: Sheet, problems: ProblemList): ReadonlySet<number> {
+  const swapped = new Set<number>();
+  const columns = [...edits].filter(([, cells]) => cells.length >= FEW_CELLS);
+  for (const [i, [slot, cells]] of columns.entries()) {
+    const byRow = new Map(cells.map((cell) => [cell.row, cell]));
+    for (const [other, others] of columns.slice(i + 1)) {
+      const isSwapped = ({ row, was, now }: EditedCell): boolean => byRow.get(row)?.was === now && byRow.get(row)?.now === was;
+      if (others.length !== cells.length || swapped.has(slot) || !others.every(isSwapped)) continue;
+      problems.note(
+        "titles-swapped",
+        { title: columnTitle(sheet, slot), other: columnTitle(sheet, other), rows: cells.length },
+        sheet.table.plan.name,
+      );
+      swapped.add(slot).add(other);
     }
   }
+  return swapped;
+}
+
+/** Cells that hold what the next row held, or the one before, one after the other. */
+function findMoved(cells: readonly EditedCell[], slot: number, sheet: Sheet, problems: ProblemList): boolean {
+  const byRow = new Map(cells.map((cell) => [cell.row, cell]));
+  for (const [way, step] of [
+    ["above", 1],
+    ["below", -1],
+  ] as const) {
+    const moved = cells.filter(({ row, now }) => byRow.get(row + step)?.was === now);
+    if (moved.length < FEW_CELLS || moved.length < MOST_OF_THEM * cells.length || new Set(moved.map(({ now }) => now)).size < FEW_CELLS)
+      continue;
+    const rows = moved.map(({ row }) => sheet.seenRow(row)).sort((a, b) => a - b);
+    problems.note("cells-shifted", { title: columnTitle(sheet, slot), rows, way }, sheet.table.plan.name);
+    return true;
+  }
+  return false;
+}
+
+/** A column whose changed values are the old values of the same rows in another order was perhaps sorted alone. */
+function findSorted(cells: readonly EditedCell[], slot: number, sheet: Sheet, problems: ProblemList): void {
+  const old = cells.map(({ was }) => was).sort();
+  const now = cells.map((cell) => cell.now).sort();
+  const isFew = new Set(old).size < FEW_CELLS;
+  if ((isFew && cells.length < FEW_OF_TWO_VALUES) || old.some((value, i) => value !== now[i])) return;
+  problems.note("column-sorted-alone", { title: columnTitle(sheet, slot), rows: cells.length }, sheet.table.plan.name);
 }

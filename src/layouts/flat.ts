@@ -50,7 +50,7 @@ export async function splitSheet(container: SheetContainer, plan: Plan, { tables
     if (table.stacked !== undefined) continue; // read with the table around
     const usual = entries.find(({ name }) => name === table.name)!.file;
     const file = table.sheet?.file ?? usual;
-    const found = sheets.has(file) ? null : await container.sheet(file, true);
+    const found = sheets.has(file) ? null : await container.sheet(file, { isForeign: true });
     if (found === null && !sheets.has(file)) {
       if (table.sheet?.file !== undefined)
         throw new CallError("sheet-missing", { file, nearest: nearest(file, await container.names()) }, { file: container.name });

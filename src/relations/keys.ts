@@ -56,10 +56,12 @@ export async function noteNearKeys(placed: Draft, { base: baseline, findings: pr
     if (claims.size > 0) wanted.set(table, { claims, free: freed(table, placed, table.keySlot, false), near: [] });
   }
   if (wanted.size === 0) return;
+  const forms = new Map([...wanted.keys()].map((table) => [table, new KeyForms()]));
   await records.rows((row, assembler) => {
     const known = wanted.get(row.table);
     if (known === undefined || known.free.has(row.place)) return;
     const other = assembler.text(row, row.table.keySlot);
+    forms.get(row.table)!.add(other);
     for (const claim of known.claims.get(normalised(other)) ?? []) if (claim.text !== other) known.near.push({ claim, other });
   });
   for (const [table, { claims, near }] of wanted) {
@@ -70,6 +72,41 @@ export async function noteNearKeys(placed: Draft, { base: baseline, findings: pr
     const bad = new Set([...problems.problems, ...known].flatMap((problem) => (problem.table === name ? rowsOf(problem) : [])));
     const told = near.flatMap(({ claim, other }) => (bad.has(claim.seen) ? [] : [{ key: claim.text, row: claim.seen, other }]));
     if (told.length > 0) problems.note("keys-near", { title: table.plan.key!, near: told }, name);
+    const like = forms.get(table)!.sole;
+    if (like === null) continue;
+    const odd = [...claims.values()].flatMap(([{ text, seen }]) =>
+      formOf(text) === formOf(like) || bad.has(seen) ? [] : [{ key: text, row: seen }],
+    );
+    if (odd.length > 0) problems.note("keys-odd", { title: table.plan.key!, keys: odd, like }, name);
+  }
+}
+
+/** Of how many digits and letters a key is made, and what stands between: `D-07` is like `D-12`. */
+function formOf(key: string): string {
+  return key
+    .replace(/\p{Lu}/gu, "A")
+    .replace(/\p{Ll}/gu, "a")
+    .replace(/\d/g, "9");
+}
+
+/** Fewer keys tell nothing of those to come. */
+const FEW_KEYS = 5;
+
+/** The form that all keys of a table have, as long as they have one. */
+class KeyForms {
+  private form: string | null = null;
+  private like = "";
+  private count = 0;
+
+  add(key: string): void {
+    this.count++;
+    if (this.count === 1) [this.form, this.like] = [formOf(key), key];
+    else if (this.form !== null && this.form !== formOf(key)) this.form = null;
+  }
+
+  /** A key that is formed as all others are; `null` where they differ, or are few. */
+  get sole(): string | null {
+    return this.form === null || this.count < FEW_KEYS ? null : this.like;
   }
 }
 

@@ -39,6 +39,8 @@ export class TableBaseline {
   records = 0;
   /** 1 for records that have no row in the sheet. */
   readonly absent = new Pages(Uint8Array);
+  /** How many of them the hatch had written. */
+  missing = 0;
   /** Members of a record hold lists of these records. */
   inLists = false;
   /** Kinds met in each slot, as bits. */
@@ -132,6 +134,7 @@ export class Baseline implements RowReader {
     }
     if (sheet.rowOf(place) === 0) {
       kept.absent.set(place, 1);
+      if (written) kept.missing++;
       if (this.how.removeAbsent && written) this.snapshots.push(this.snapshot(row, 0, Action.Remove));
       return;
     }

@@ -7,6 +7,7 @@
 import { hashBytes, Hash } from "../bytes/hash.js";
 import { encode } from "../bytes/writer.js";
 import { nearest } from "../errors/nearest.js";
+import type { Code, Facts } from "../errors/words.js";
 import type { Placing, SheetPlace, TableRow, TableRows } from "../layouts/layout.js";
 import type { CompiledTable } from "../plan/compile.js";
 import { ACTION_TITLE, MARK_TITLE } from "../model/plan.js";
@@ -57,6 +58,8 @@ export interface SheetInput {
 
 /** Lines of words stand above titles in no more rows. */
 const MOST_ABOVE = 20;
+
+const SEPARATORS = [",", ";", "\t", "|"];
 
 const NOTHING = new DataView(new ArrayBuffer(4));
 
@@ -124,6 +127,11 @@ export class Sheet implements RowTaker {
   /** Does the row stand at the top of its tree? */
   isAtTop(row: number): boolean {
     return this.laidRows.get(row)?.atTop === true;
+  }
+
+  /** Its titles, and which records it has rows for, are a layout's own. */
+  get hasOwnTitles(): boolean {
+    return this.laid?.ownTitles === true;
   }
 
   /** Its rows say by their marks which records they are. */
@@ -267,6 +275,11 @@ export class Sheet implements RowTaker {
       );
       return;
     }
+    if (view.cells === 1 && this.isWholeRow(view.text(0))) {
+      this.refuse("delimiter", { line: view.text(0).slice(0, 60) }, view.rowNumber);
+      return;
+    }
+    for (const c of this.untitled) if (c < view.cells && !view.isEmpty(c)) this.untitledCells.set(c, (this.untitledCells.get(c) ?? 0) + 1);
     const action = this.action(view);
     if (action === null) return;
     const c = this.markColumn;
@@ -386,6 +399,10 @@ export class Sheet implements RowTaker {
   }
   private readonly above: number[] = [];
 
+  /** Columns without a title, from 0, and how many of their cells say something: by column. */
+  readonly untitledCells = new Map<number, number>();
+  private untitled: readonly number[] = [];
+
   private header(view: RowView): void {
     this.headerSeen = true;
     for (const row of this.above) this.problems.note("file-unused", { file: `row ${row}`, nearest: null }, this.table.plan.name);
@@ -400,7 +417,16 @@ export class Sheet implements RowTaker {
       else if (this.titles.length === 1 && this.table.titles.length > 1) this.refuse("delimiter", { line: this.titles[0].slice(0, 60) });
       else this.refuse("mark-column-missing", { found: this.titles.slice(0, 6) });
     }
+    this.untitled = this.titles.flatMap((title, c) => (this.columns[c] === Column.Unknown && title.trim() === "" ? [c] : []));
     if (this.usable) this.checkTitles();
+  }
+
+  /** Does a single cell hold all that a row does, as when a sheet was opened with another separator? */
+  private isWholeRow(cell: string): boolean {
+    return SEPARATORS.some((separator) => {
+      const cells = cell.split(separator);
+      return cells.length >= this.titles.length && cells.length > 1 && parseMark(this.table.salt, cells[0]) >= 0;
+    });
   }
 
   private checkTitles(): void {
@@ -409,7 +435,7 @@ export class Sheet implements RowTaker {
       const column = this.columns[i];
       if (column !== Column.Unknown) {
         if (this.columns.indexOf(column) < i)
-          this.refuse("title-twice", { title, first: this.columns.indexOf(column) + 1, second: i + 1 }, title);
+          this.refuse("title-twice", { title, first: this.columns.indexOf(column) + 1, second: i + 1 }, 1, title);
         return;
       }
       if (title.trim() === "") return;
@@ -437,19 +463,10 @@ export class Sheet implements RowTaker {
     return index >= 0 && titles.lastIndexOf(title) === index ? index : -1;
   }
 
-  private refuse(code: "sheet-empty", facts: object): void;
-  private refuse(code: "header-missing", facts: { first: readonly string[] }): void;
-  private refuse(code: "delimiter", facts: { line: string }): void;
-  private refuse(code: "mark-column-missing", facts: { found: readonly string[] }): void;
-  private refuse(code: "title-twice", facts: { title: string; first: number; second: number }, column: string): void;
-  private refuse(code: "sheet-encoding", facts: { byte: number }): void;
-  private refuse(
-    code: "sheet-empty" | "header-missing" | "delimiter" | "mark-column-missing" | "title-twice" | "sheet-encoding",
-    facts: object,
-    column = "",
-  ): void {
+  /** The sheet as a whole cannot be used. */
+  private refuse<C extends Code>(code: C, facts: Facts<C>, row = 1, column = ""): void {
     this.usable = false;
-    this.problems.add(code, facts, this.place(1, column));
+    this.problems.add(code, facts, this.place(row, column));
   }
 
   private onlyBlanksFrom(view: RowView, cell: number): boolean {

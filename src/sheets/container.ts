@@ -3,6 +3,7 @@
  * them; what is above knows neither endings nor delimiters.
  */
 import type { ByteSource } from "../bytes/source.js";
+import type { Encoding } from "../bytes/encoding.js";
 import type { Hash } from "../bytes/hash.js";
 import type { MarkWriter } from "../model/marks.js";
 import type { ColumnType } from "../model/plan.js";
@@ -79,6 +80,14 @@ export interface SheetText {
   delimiter(knows: (title: string) => boolean): Promise<number>;
 }
 
+/** What is known of a sheet that is not as a hatch writes it. */
+export interface SheetReading {
+  /** It was made by somebody else, in any encoding, with titles in one of its first rows. */
+  readonly isForeign?: boolean;
+  /** It is in this encoding. */
+  readonly encoding?: Encoding;
+}
+
 /** Gives sheets back. */
 export interface SheetContainer {
   /** For messages. */
@@ -88,8 +97,8 @@ export interface SheetContainer {
   receipt(): Promise<Receipt>;
   /** All that looks like a sheet. */
   names(): Promise<readonly string[]>;
-  /** The sheet of that name; `null` when it is not there. One that is `foreign` was made by somebody else, in any encoding, with titles in one of its first rows. */
-  sheet(name: string, foreign?: boolean): Promise<OpenSheet | null>;
+  /** The sheet of that name; `null` when it is not there. */
+  sheet(name: string, as?: SheetReading): Promise<OpenSheet | null>;
 }
 
 /** Takes a sheet as it is written, row by row. */

@@ -135,6 +135,27 @@ export const ROWS = {
   "edits-spaced": ({ title, rows }: { title: string; rows: readonly number[] }) => [
     `${rows.length === 1 ? "a new value" : `${number(rows.length)} new values`} of "${title}" ${rows.length === 1 ? "begins or ends" : "begin or end"} with a space${atRows(rows)}.`,
   ],
+  "rows-absent": ({ count: n }: { count: number }) => [
+    `${count(n, "record has no row and stays as it is", "records have no row and stay as they are")}.`,
+    `${option("absent", "remove")} takes ${n === 1 ? "it" : "them"} out.`,
+  ],
+  "cells-untitled": ({ columns, count: n }: { columns: readonly string[]; count: number }) => [
+    `${count(n, "cell stands", "cells stand")} in ${columns.length === 1 ? "column" : "columns"} ${columns.join(", ")}, which ${columns.length === 1 ? "has no title" : "have no titles"}, and ${n === 1 ? "is" : "are"} not used.`,
+  ],
+  "titles-swapped": ({ title, other, rows }: Titled & { other: string; rows: number }) => [
+    `in ${number(rows)} rows "${title}" holds what "${other}" held, and "${other}" what "${title}" held: were their titles swapped?`,
+  ],
+  "cells-shifted": ({ title, rows, way }: Titled & { rows: readonly number[]; way: "above" | "below" }) => [
+    `${number(rows.length)} cells of "${title}" hold what the row ${way === "above" ? "below" : "above"} held${atRows(rows)}: was a cell ${way === "above" ? "deleted" : "put in"} and the others moved ${way === "above" ? "up" : "down"}?`,
+  ],
+  "keys-odd": ({ title, keys, like }: Titled & { keys: readonly { key: string; row: number }[]; like: string }) => [
+    `the ${title} ${keys
+      .slice(0, 3)
+      .map(({ key, row }) => `${shown(key)} in row ${row}`)
+      .join(
+        ", ",
+      )}${keys.length > 3 ? `, and ${number(keys.length - 3)} more` : ""} ${keys.length === 1 ? "has" : "have"} another form than all others, such as ${shown(like)}.`,
+  ],
   "keys-near": ({ title, near }: { title: string; near: readonly { key: string; row: number; other: string }[] }) => [
     `${near
       .slice(0, 3)

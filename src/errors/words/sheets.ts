@@ -167,8 +167,8 @@ export const SHEETS = {
     `Put the header line back: ${first.join(", ")}, …`,
   ],
   delimiter: ({ line }: { line: string }) => [
-    `the titles cannot be told apart in ${shown(line)}`,
-    "Cells should be separated by commas (semicolons, tabs and bars are recognised, too).",
+    `one cell holds what should be in several: ${shown(line)}`,
+    "The sheet was opened with another separator than it has. Open it with the comma alone, and save it so (semicolons, tabs and bars are recognised, too).",
   ],
   "mark-column-missing": ({ found }: { found: readonly string[] }) => [
     "the column fold mark is missing, so it is not known which record a row stands for",
@@ -178,7 +178,10 @@ export const SHEETS = {
     `"${title}" is the title of column ${first} and of column ${second}`,
     "Rename or delete one of them.",
   ],
-  "sheet-encoding": ({ byte }: { byte: number }) => [`byte ${number(byte)} is not well-formed UTF-8`, "Save the table as CSV UTF-8."],
+  "sheet-encoding": ({ byte }: { byte: number }) => [
+    `byte ${number(byte)} is not well-formed UTF-8, and no word of the source tells what encoding it is`,
+    "Save the table as CSV UTF-8.",
+  ],
   "column-unknown": ({ title, nearest, titles }: { title: string; titles: readonly string[] } & Nearest) => [
     `the table has no column "${title}"`,
     perhaps(nearest, `Delete the column, or rename it to one of ${list(titles)}.`),
@@ -187,7 +190,7 @@ export const SHEETS = {
   "quote-after": () => ["text follows a closing quote", 'Write a quote inside a cell twice: "".'],
   "row-long": ({ cells, titles }: { cells: number; titles: number }) => [
     `the row has ${cells} cells, the header ${titles}`,
-    "A comma inside a cell needs quotes around the cell.",
+    "Give each column with cells a title. In text, a comma inside a cell needs quotes around the cell.",
   ],
   "row-short": ({ cells, titles }: { cells: number; titles: number }) => [
     `the row has ${cells} cells, the header ${titles}`,
@@ -222,6 +225,9 @@ export const SHEETS = {
   ],
   "tree-made": ({ way, row }: { way: string; row: number }) => [`nothing was at ${shown(way)}, where row ${row} goes: it is a new record.`],
   "titles-healed": ({ titles }: { titles: readonly string[] }) => [`titles spelled another way were recognised: ${list(titles)}.`],
+  "encoding-healed": ({ file, encoding }: { file: string; encoding: string }) => [
+    `${file} came back in the encoding ${encoding} and not in UTF-8; that was recognised by words of the source.`,
+  ],
   "delimiter-healed": ({ delimiter }: { delimiter: string }) => [
     `cells are separated by ${delimiter === "\t" ? "tabs" : `"${delimiter}"`}; that was recognised.`,
   ],

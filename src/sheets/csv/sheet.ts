@@ -3,7 +3,7 @@ import { sniffEncoding, openText } from "../../bytes/encoding.js";
 import { MemorySource, type ByteSource } from "../../bytes/source.js";
 import { asciiEnd, isUtf8, utf8Length } from "../../bytes/utf8.js";
 import { concat, copied } from "../../bytes/writer.js";
-import type { OpenSheet, RowSpan, RowTaker, SheetText } from "../container.js";
+import type { OpenSheet, RowSpan, RowTaker, SheetReading, SheetText } from "../container.js";
 import { DelimitedScanner } from "./scan.js";
 
 /** What may stand between cells, the likeliest first. */
@@ -99,12 +99,14 @@ export class CsvSheet implements OpenSheet, SheetText {
 }
 
 /**
- * A sheet in UTF-8; what some spreadsheets call Unicode text is UTF-16, and read whole. One that is `foreign` may be in
+ * A sheet in UTF-8; what some spreadsheets call Unicode text is UTF-16, and read whole. One that is foreign may be in
  * an older encoding, too.
  */
-export async function openCsv(name: string, source: ByteSource, foreign = false): Promise<CsvSheet> {
-  if (!foreign && sniffEncoding(await source.read(0, 2)).encoding === "utf-8") return new CsvSheet(name, source);
-  const said = !foreign || isUtf8(await source.read(0, source.size)) ? "utf-8" : "windows-1252";
+export async function openCsv(name: string, source: ByteSource, { isForeign = false, encoding }: SheetReading = {}): Promise<CsvSheet> {
+  const { encoding: seen } = sniffEncoding(await source.read(0, 4));
+  if (!isForeign && encoding === undefined && seen === "utf-8") return new CsvSheet(name, source);
+  const isUnsaid = isForeign && seen === "utf-8" && !isUtf8(await source.read(0, source.size));
+  const said = encoding ?? (isUnsaid ? "windows-1252" : "utf-8");
   const pieces: Uint8Array[] = [];
   for await (const chunk of (await openText(source, said)).chunks()) pieces.push(copied(chunk));
   return new CsvSheet(name, new MemorySource(concat(pieces), source.name));

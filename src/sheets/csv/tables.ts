@@ -2,7 +2,7 @@
 import { fingerprinter, type Fingerprinter } from "../../bytes/hash.js";
 import { ByteWriter, encode } from "../../bytes/writer.js";
 import { harmless } from "../../cells/spelling.js";
-import type { OpenSheet, SheetContainer, SheetOut, SheetSink } from "../container.js";
+import type { OpenSheet, SheetContainer, SheetOut, SheetReading, SheetSink } from "../container.js";
 import { loadReceipt, printReceipt, RECEIPT_FILE, type Receipt } from "../receipt.js";
 import { sheetFiles } from "./sheet-files.js";
 import type { TablesSink, TablesSource } from "../tables.js";
@@ -31,9 +31,9 @@ export class CsvTables implements SheetContainer {
     return (await this.files.files()).filter((file) => LOOKS_LIKE_SHEET.test(file) && !/^[.~]/.test(file));
   }
 
-  async sheet(name: string, foreign = false): Promise<OpenSheet | null> {
+  async sheet(name: string, as?: SheetReading): Promise<OpenSheet | null> {
     const source = await this.files.open(name);
-    return source === null ? null : openCsv(name, source, foreign);
+    return source === null ? null : openCsv(name, source, as);
   }
 }
 

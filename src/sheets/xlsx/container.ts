@@ -2,7 +2,7 @@
 import { MemorySource, type ByteSource } from "../../bytes/source.js";
 import { fingerprinter } from "../../bytes/hash.js";
 import { TablesError } from "../../errors/error.js";
-import type { OpenSheet, SheetContainer } from "../container.js";
+import type { OpenSheet, SheetReading, SheetContainer } from "../container.js";
 import { openCsv } from "../csv/sheet.js";
 import { readReceipt, type Receipt } from "../receipt.js";
 import { Book, type BookSheet } from "./book.js";
@@ -35,10 +35,10 @@ export class XlsxContainer implements SheetContainer {
     return [...sheets.keys()];
   }
 
-  async sheet(name: string, foreign = false): Promise<OpenSheet | null> {
+  async sheet(name: string, as?: SheetReading): Promise<OpenSheet | null> {
     const sheets = await this.sheetsByName();
     const found = sheets.get(name) ?? sheets.get(name.replace(/\.csv$/, ""));
-    return found === undefined ? null : openCsv(name, new MemorySource(await this.rows(found), name), foreign);
+    return found === undefined ? null : openCsv(name, new MemorySource(await this.rows(found), name), as);
   }
 
   /** Was some sheet changed, even if only saved anew, since it was hatched? */

@@ -4,7 +4,8 @@ import { writeCells } from "../csv/write.js";
 import { readPart, type Book, type BookSheet, type SharedTexts } from "./book.js";
 import type { TagTaker } from "./markup.js";
 import { textOf } from "./numbers.js";
-import { columnOf, unescapeCell } from "./text.js";
+import { columnOf } from "../column-names.js";
+import { unescapeCell } from "./text.js";
 
 /** A cell that has a formula, and nothing that it gives. */
 const NO_RESULT = "#VALUE!";

@@ -9,7 +9,8 @@ import type { SheetHints, SheetOut } from "../container.js";
 import { dayOf, decimalsOf } from "./numbers.js";
 import { LONGEST_CELL } from "../../cells/limits.js";
 import { dateStyle, look, numberStyle, SIGNS, textStyle, type Standing } from "./styles.js";
-import { cellText, columnName, isPlain } from "./text.js";
+import { columnName } from "../column-names.js";
+import { cellText, isPlain } from "./text.js";
 import type { Lists, OutColumn } from "./columns.js";
 import { validations } from "./validations.js";
 

@@ -12,7 +12,8 @@ import type { Lists } from "./columns.js";
 import { ABOUT_SHEET, OWN_SHEETS, RECEIPT_SHEET, sheetNames, WORDS_SHEET } from "./names.js";
 import { XlsxOut } from "./sheet-out.js";
 import { look, stylesPart, type TextCell } from "./styles.js";
-import { columnName, escapeText } from "./text.js";
+import { columnName } from "../column-names.js";
+import { escapeText } from "./text.js";
 
 /** A cell holds 32,767 letters; the receipt stands in as many as it needs. */
 const PIECE = 30_000;

@@ -1,7 +1,8 @@
 /** What a spreadsheet offers and refuses while somebody types (ISO/IEC 29500-1, 18.3.1.32). */
 import { ACTION_TITLE, MARK_TITLE } from "../../model/plan.js";
 import type { Lists, OutColumn } from "./columns.js";
-import { columnName, escapeText } from "./text.js";
+import { columnName } from "../column-names.js";
+import { escapeText } from "./text.js";
 
 /** Rules hold for so many rows more than there are: some programs keep one for every cell. */
 const MORE_ROWS = 500;

@@ -1,6 +1,6 @@
 /** Tables in one workbook (.xlsx): where a hatch writes to, and what a fold takes. */
 import { MemorySource, type ByteSource } from "../../bytes/source.js";
-import type { OpenSheet, SheetContainer, SheetHints, SheetOut, SheetSink } from "../container.js";
+import type { OpenSheet, SheetReading, SheetContainer, SheetHints, SheetOut, SheetSink } from "../container.js";
 import type { Receipt } from "../receipt.js";
 import { OWN_SHEETS, sheetNames } from "./names.js";
 
@@ -49,8 +49,8 @@ export class Workbook {
   }
 
   /** @internal */
-  async sheet(name: string, foreign?: boolean): Promise<OpenSheet | null> {
-    return (await this.container()).sheet(name, foreign);
+  async sheet(name: string, as?: SheetReading): Promise<OpenSheet | null> {
+    return (await this.container()).sheet(name, as);
   }
 
   /** @internal */

@@ -1,0 +1,58 @@
+/** Sheets that a program saved in an older encoding, or in UTF-16: the source tells which one it was. */
+import { describe, expect, test } from "vitest";
+import { compare, hatch, type MemoryTables } from "hatch-fold";
+import { setCell, text } from "./support/sheets.js";
+
+const NAMES = ["Ærø & Søn", "Łódź", "Größe “groß”", "Café – 5 €", "Žižkov", "plain"];
+const plan = (layout = ""): string => `hatchfold: 1
+sources: { s: { file: s.json } }
+tables: { rows: { rows: rows, key: id, columns: { id: id, name: name } }, items: { rows: rows/items, inside: rows${layout}, columns: { item: . } } }
+`;
+const sourceOf = (names: readonly string[]): string =>
+  JSON.stringify({ rows: names.map((name, i) => ({ id: `r${i}`, name, items: [`${name} 1`, `${name} 2`] })) });
+
+/** Bytes as a program would write them, `?` for letters that the encoding lacks. */
+function encoded(value: string, encoding: string): Uint8Array {
+  if (encoding === "utf-16le") return Buffer.from(value, "utf16le");
+  const decoder = new TextDecoder(encoding);
+  const byLetter = new Map(Array.from({ length: 256 }, (_, byte) => [decoder.decode(Uint8Array.of(byte)), byte]));
+  return Uint8Array.from([...value], (letter) => byLetter.get(letter) ?? 0x3f);
+}
+
+function saveAs(tables: MemoryTables, encoding: string): void {
+  for (const [file, content] of tables.contents)
+    if (file.endsWith(".csv")) tables.contents.set(file, encoded(text(content).replace(/^\ufeff/, ""), encoding));
+}
+
+describe.each(["", ", beneath: true", ", repeat: true"])("tables%s", (layout) => {
+  test.each<[string, readonly string[]]>([
+    ["windows-1252", NAMES],
+    ["windows-1250", ["Łódź", "Žižkov", "plain"]],
+    ["windows-1251", ["Северный маяк", "Остров"]],
+    ["macintosh", ["Ærø & Søn", "Größe", "Café"]],
+    ["iso-8859-15", ["Ærø", "5 €"]],
+    ["utf-16le", NAMES],
+  ])("in %s: nothing changes, and an edit arrives", async (encoding, names) => {
+    const source = sourceOf(names);
+    const { tables } = await hatch(source, { plan: plan(layout) });
+    const file = [...tables.contents.keys()].find((one) => one.endsWith(".csv"))!;
+    saveAs(tables, encoding);
+    const unedited = await compare(tables, { source });
+    expect([unedited.problems, unedited.changes]).toEqual([[], []]);
+    expect(text((await unedited.fold()).bytes)).toBe(source);
+
+    const edited = await hatch(source, { plan: plan(layout) });
+    setCell(edited.tables, file, 2, layout.includes("repeat") ? "item" : "name", "Ny plan");
+    saveAs(edited.tables, encoding);
+    const { changes, problems } = await compare(edited.tables, { source });
+    expect([problems, changes.map((change) => change.new)]).toEqual([[], ["Ny plan"]]);
+  });
+});
+
+test("where no word of the source tells the encoding, that is a problem and no guess", async () => {
+  const source = sourceOf(["plain", "plainer"]);
+  const { tables } = await hatch(source, { plan: plan() });
+  setCell(tables, "rows.csv", 2, "name", "Ærø");
+  saveAs(tables, "windows-1252");
+  expect((await compare(tables, { source })).problems).toMatchObject([{ code: "sheet-encoding", file: "rows.csv" }]);
+});
