@@ -131,3 +131,68 @@ test("no damage to a whole column becomes an edit, and no edit in a damaged colu
     },
     RUNS / 2,
   ));
+
+describe("spaces around values", () => {
+  const PADDED = JSON.stringify({ rows: [1, 2, 3].map((i) => ({ id: `r${i}`, a: ` a${i}`, b: `b${i} `, c: `c${i}` })) });
+  test.each<[string, readonly string[], number]>([
+    ["trimmed in all columns: a program did it", ["a", "b", "c"], 0],
+    ["trimmed in one column: somebody did", ["a"], 3],
+  ])("%s", async (_, columns, count) => {
+    const { tables } = await hatch(PADDED);
+    edit(tables, "rows.csv", (rows, titles) => {
+      for (const row of rows.slice(1)) for (const title of columns) row[titles.indexOf(title)] = row[titles.indexOf(title)].trim();
+    });
+    const { changes, problems } = await compare(tables, { source: PADDED });
+    expect([problems, changes.length]).toEqual([[], count]);
+  });
+});
+
+describe("codes of new and moved rows whose zeros were eaten", () => {
+  const NESTED = JSON.stringify({
+    districts: ["01", "02", "3", "03", "1E5", "3/4"].map((code) => ({ code, stations: [{ id: `s${code}`, keeper: "007" }] })),
+    people: ["007", "012", "12"].map((id) => ({ id, name: `P${id}` })),
+  });
+  const RELATED = `hatchfold: 1
+sources: { s: { file: s.json } }
+tables:
+  districts: { rows: districts, key: code, columns: { code: code } }
+  stations: { rows: districts/stations, inside: districts, key: id, columns: { id: id, keeper: { at: keeper, refers: people } } }
+  people: { rows: people, key: id, columns: { id: id, name: name } }
+`;
+  const stations = async (
+    change: (rows: Rows) => void,
+  ): Promise<{ where: Record<string, string>; notes: string[]; problems: string[] }> => {
+    const { tables } = await hatch(NESTED, { plan: RELATED });
+    const review = await compare(edit(tables, "stations.csv", change), { source: NESTED });
+    const where: Record<string, string> = {};
+    if (review.problems.length === 0) {
+      const { districts } = JSON.parse(text((await review.fold()).bytes)) as {
+        districts: { code: string; stations: { id: string; keeper: string }[] }[];
+      };
+      for (const { code, stations: inside } of districts) for (const { id, keeper } of inside) where[id] = `${code} ${keeper}`;
+    }
+    return { where, notes: review.notes.map(({ code }) => code), problems: review.problems.map(({ code }) => code) };
+  };
+
+  test.each<[string, (rows: Rows) => void, Record<string, string>]>([
+    ["a new row's parent", (rows) => void rows.push(["", "", "1", "new", "007"]), { new: "01 007" }],
+    ["a parent shown with an exponent", (rows) => void rows.push(["", "", "100000", "new", "007"]), { new: "1E5 007" }],
+    ["a parent that became a date", (rows) => void rows.push(["", "", "03.Apr", "new", "007"]), { new: "3/4 007" }],
+    ["a new row's code", (rows) => void rows.push(["", "", "02", "new", "7"]), { new: "02 007" }],
+    ["a moved row's parent", (rows) => void (rows[2][2] = "1"), { s02: "01 007" }],
+    ["an edited code", (rows) => void (rows[2][4] = "12"), { s02: "02 12" }],
+    ["a parent that there is, beside one with a zero", (rows) => void rows.push(["", "", "3", "new", "007"]), { new: "3 007" }],
+    ["a move between such", (rows) => void (rows[4][2] = "3"), { s03: "3 007" }],
+  ])("%s", async (_, change, told) => {
+    const { where, problems } = await stations(change);
+    expect(problems).toEqual([]);
+    expect(where).toMatchObject(told);
+  });
+
+  test("what was taken for another is said, and what may be two is asked", async () => {
+    const added = await stations((rows) => void rows.push(["", "", "1", "new", "7"]));
+    expect(added.notes.filter((code) => code === "codes-meant")).toHaveLength(2);
+    const unclear = await stations((rows) => void rows.push(["", "", "03", "new", "0012"]));
+    expect(unclear.problems).toEqual(["ref-unknown"]);
+  });
+});

@@ -22,6 +22,8 @@ export interface Damage {
   readonly hits: ((was: string) => boolean) | null;
   /** A person may well mean it: it takes more than one such cell to tell. */
   readonly isLikelyMeant?: true;
+  /** People do this to a column; a program does it to all columns of a sheet. */
+  readonly isSheetWide?: true;
 }
 
 /** What damage leads from a value to a cell, whoever did it. */
@@ -37,7 +39,12 @@ export function damageOf(was: string, found: string): Damage | null {
 /** The same in words, where nothing else is known of the sheet. */
 export function damage(was: string, found: string): string | null {
   const made = damageOf(was, found);
-  return made === null || made.isLikelyMeant === true ? null : made.why;
+  return made === null || isDoubtful(made) ? null : made.why;
+}
+
+/** It takes more than the cell to tell that nobody meant it. */
+export function isDoubtful({ isLikelyMeant, isSheetWide }: Damage): boolean {
+  return isLikelyMeant === true || isSheetWide === true;
 }
 
 /** Does a cell say something else than it did, and not only what a spreadsheet makes of that? */
@@ -68,6 +75,9 @@ const truths: Rule = (was, found) => {
 };
 
 const spaces: Rule = (was, found) => sure(was === found.replace(/[\u00a0\u202f]/g, " "), "non-breaking spaces");
+
+const trimmed: Rule = (was, found) =>
+  was.trim() === found && was !== found ? { why: "spaces trimmed", hits: (one) => one !== one.trim(), isSheetWide: true } : null;
 
 const tabs: Rule = (was, found) => sure(was.includes("\t") && was.replaceAll("\t", " ") === found, "tabs inside the cell");
 
@@ -237,6 +247,7 @@ const RULES: readonly Rule[] = [
   lineEnds,
   truths,
   spaces,
+  trimmed,
   tabs,
   letters,
   replaced,

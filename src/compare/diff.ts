@@ -12,7 +12,7 @@ import type { Context } from "../rows/context.js";
 import type { Draft } from "../rows/draft.js";
 import type { Change, Healed } from "../model/findings.js";
 import type { ProblemList } from "../model/problem-list.js";
-import { damage, damageOf } from "../cells/heal.js";
+import { damage, damageOf, isDoubtful } from "../cells/heal.js";
 import { Evidence } from "./evidence.js";
 import { isNothing } from "../cells/spelling.js";
 import type { Pointers } from "../rows/pointers.js";
@@ -124,7 +124,8 @@ class RowDiffer {
         const text = content.trim();
         if (sheet.isAtTop(row) !== snapshot.atTop) parent = text;
         else if (content !== snapshot.parentIdent && text !== snapshot.parentIdent) {
-          const why = this.healable(sheet, snapshot.table.holder!) ? damage(snapshot.parentIdent, content) : null;
+          const isMeant = !this.healable(sheet, snapshot.table.holder!) || this.evidence.isParent(sheet, content);
+          const why = isMeant ? null : damage(snapshot.parentIdent, content);
           if (why === null) parent = text;
           else this.heal(sheet, { row, column: snapshot.table.holder!, found: content, restored: snapshot.parentIdent, why });
         }
@@ -225,7 +226,7 @@ class RowDiffer {
       return null;
     }
     const made = damageOf(before, content);
-    if (made !== null && made.hits !== null && made.isLikelyMeant !== true && this.healable(sheet, column.title))
+    if (made !== null && made.hits !== null && !isDoubtful(made) && this.healable(sheet, column.title))
       this.noteDoubtful({ snapshot, sheet, row, pointer }, column.title, before, content);
     const place = sheet.place(row, column.title, content);
     if (column.readOnly) {

@@ -5,8 +5,10 @@
  */
 import { datesIn, type Habits } from "../cells/dates.js";
 import { damageOf, type Damage } from "../cells/heal.js";
+import type { CompiledTable } from "../plan/compile.js";
 import type { Context } from "../rows/context.js";
-import type { Cells, Sheet } from "../rows/sheet.js";
+import { Column } from "../rows/columns.js";
+import { keyHash, type Cells, type Sheet } from "../rows/sheet.js";
 import type { Snapshot } from "../rows/snapshot.js";
 
 /** How many cells of a column damage of one kind hits: those that it has hit, those that say something else, and all. */
@@ -28,6 +30,7 @@ export class Evidence {
   add(snapshot: Snapshot, sheet: Sheet, cells: Cells): void {
     for (const [c, slot] of sheet.columns.entries()) {
       const content = cells[c];
+      if (slot === Column.Parent && content !== undefined) this.addParent(snapshot, sheet, content);
       if (slot < 0 || content === undefined || snapshot.says(slot, content)) continue;
       const was = snapshot.content(slot);
       const made = damageOf(was, content);
@@ -36,7 +39,23 @@ export class Evidence {
     }
   }
 
-  private addDamaged(sheet: Sheet, slot: number, was: string, content: string, { why, hits }: Damage): void {
+  /** Keys that cells give for what a record is in, where they may be damaged or meant. */
+  private readonly parents = new Map<CompiledTable, Set<string>>();
+
+  private addParent({ parentIdent }: Snapshot, { table }: Sheet, content: string): void {
+    if (damageOf(parentIdent, content) === null) return;
+    for (const holder of holdersOf(table)) {
+      const keys = this.parents.get(holder) ?? new Set<string>();
+      this.parents.set(holder, keys.add(content));
+    }
+  }
+
+  /** Is it the key of a record that the row may be in? Then it is meant. */
+  isParent({ table }: Sheet, content: string): boolean {
+    return holdersOf(table).some((holder) => this.parents.get(holder)?.has(content) === true);
+  }
+
+  private addDamaged(sheet: Sheet, slot: number, was: string, content: string, { why, hits, isSheetWide }: Damage): void {
     if (why === "date written another way") {
       const order = this.orders.get(sheet) ?? { day: 0, month: 0 };
       this.orders.set(sheet, order);
@@ -49,6 +68,8 @@ export class Evidence {
     if (hits === null) return;
     const tally = this.tallyOf(sheet, slot, why, hits);
     tally.damaged++;
+    // then what the other columns say counts, too
+    if (isSheetWide === true) for (const other of sheet.columns) if (other >= 0) this.tallyOf(sheet, other, why, hits);
   }
 
   private addSure(order: { day: number; month: number }, content: string): void {
@@ -76,6 +97,10 @@ export class Evidence {
     for (const { sheet, slot, was } of this.edited)
       for (const tally of this.tallies.get(sheet)?.get(slot)?.values() ?? []) if (tally.hits(was)) tally.edited++;
     this.edited = [];
+    for (const [{ index }, keys] of this.parents) {
+      const known = this.ctx.base.tables[index].keys.find(new Set([...keys].map(keyHash)));
+      for (const key of [...keys]) if (!known.has(keyHash(key))) keys.delete(key);
+    }
     if (this.tallies.size === 0) return;
     await this.ctx.records.cells((row, assembler) => {
       const sheet = this.ctx.sheets[row.table.index];
@@ -95,9 +120,17 @@ export class Evidence {
     if (made === null || (made.why === "date written another way" && !this.isInOrder(sheet, was, content))) return null;
     if (made.hits === null) return made.why;
     const { damaged, edited, all } = this.tallies.get(sheet)?.get(slot)?.get(made.why) ?? { damaged: 1, edited: 0, all: 1 };
+    if (made.isSheetWide === true) return this.isOfSheet(sheet, made.why) ? made.why : null;
     const intact = Math.max(0, all - damaged - edited);
     if (made.isLikelyMeant === true) return intact === 0 && (damaged > 1 || this.habitsOf(sheet).comma) ? made.why : null;
     return damaged >= intact ? made.why : null;
+  }
+
+  /** Did it happen to all cells that it could happen to, in several columns? */
+  private isOfSheet(sheet: Sheet, why: string): boolean {
+    const tallies = [...(this.tallies.get(sheet)?.values() ?? [])].flatMap((kinds) => kinds.get(why) ?? []);
+    const isIntact = ({ all, damaged, edited }: Tally): boolean => all > damaged + edited;
+    return tallies.filter(({ damaged }) => damaged > 0).length > 1 && !tallies.some(isIntact);
   }
 
   /** Is the day the same when the cell is read as the sheet writes dates? */
@@ -110,4 +143,9 @@ export class Evidence {
     const { day, month } = this.orders.get(sheet) ?? { day: 0, month: 0 };
     return { order: day > month ? "day" : month > day ? "month" : null, comma: (this.commas.get(sheet) ?? 0) > 0 };
   }
+}
+
+/** Tables whose records hold those of a table. */
+function holdersOf(table: CompiledTable): readonly CompiledTable[] {
+  return [...(table.parent === null ? [] : [table.parent]), ...(table.treeSteps === null ? [] : [table])];
 }

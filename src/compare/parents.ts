@@ -3,6 +3,7 @@ import { nearest } from "../errors/nearest.js";
 import { harmless } from "../cells/spelling.js";
 import { FILE_TITLE, UPPER_TITLE } from "../model/plan.js";
 import type { CompiledTable } from "../plan/compile.js";
+import { meantCodes, MeantNotes } from "../relations/meant.js";
 import { findParents } from "../relations/parents.js";
 import type { Context } from "../rows/context.js";
 import { copyNews, type Draft } from "../rows/draft.js";
@@ -13,6 +14,7 @@ import type { Sheet } from "../rows/sheet.js";
 export async function placeRows(draft: Draft, ctx: Context): Promise<Draft> {
   const placing = new Placing(draft.rows, copyNews(draft.news), ctx);
   for (const table of ctx.guide.tables) await placing.place(table);
+  placing.notes.tell();
   for (const row of draft.rows) if (row.within !== undefined) placing.moves.set(row, { place: row.within.place, of: row.within.table });
   return { ...draft, news: placing.news, moves: placing.moves };
 }
@@ -28,12 +30,15 @@ interface Asking {
 
 class Placing {
   readonly moves = new Map<DifferingRow, Target>();
+  readonly notes: MeantNotes;
 
   constructor(
     readonly rows: readonly DifferingRow[],
     readonly news: readonly NewRow[],
     private readonly ctx: Context,
-  ) {}
+  ) {
+    this.notes = new MeantNotes(ctx);
+  }
 
   async place(table: CompiledTable): Promise<void> {
     // where a row shows a list, the list's records go where the row goes
@@ -51,19 +56,41 @@ class Placing {
     const { parent } = table;
     if (table.treeSteps !== null) return this.targetsInTree(table, texts);
     if (parent === null) return (asking) => Promise.resolve(this.file(table, asking));
-    const find = await findParents(parent, texts, this, this.ctx);
-    return (asking) => this.one(find(asking.text), parent, asking);
+    const find = await this.find(parent, texts);
+    return (asking) => this.one(find(asking), parent, asking);
   }
 
   /** Records of a tree go into one of their own kind, or to the top, into what the tree is in. */
   private async targetsInTree(table: CompiledTable, texts: readonly string[]): Promise<(asking: Asking) => Promise<Target | null>> {
     const { parent } = table;
-    const inner = await findParents(table, texts, this, this.ctx, false);
-    const outer = parent === null ? null : await findParents(parent, texts, this, this.ctx);
+    const inner = await this.find(table, texts, UPPER_TITLE, false);
+    const outer = parent === null ? null : await this.find(parent, texts);
     return async (asking) => {
-      const { text, atTop } = asking;
-      if (!atTop) return this.one(inner(text), table, asking, UPPER_TITLE);
-      return parent === null ? this.file(table, asking) : this.one(outer!(text), parent, asking);
+      if (!asking.atTop) return this.one(inner(asking), table, asking, UPPER_TITLE);
+      return parent === null ? this.file(table, asking) : this.one(outer!(asking), parent, asking);
+    };
+  }
+
+  /** The same as {@link findParents}; a key that no record has may be the damaged key of one. */
+  private async find(
+    parent: CompiledTable,
+    texts: readonly string[],
+    title = parent.plan.name,
+    sole = true,
+  ): Promise<(asking: Asking) => Target[]> {
+    const find = await findParents(parent, texts, this, this.ctx, sole);
+    const meant = await meantCodes(
+      parent,
+      texts.filter((text) => text !== "" && find(text).length === 0),
+      this.ctx,
+    );
+    if (meant.size === 0) return ({ text }) => find(text);
+    const again = await findParents(parent, [...meant.values()], this, this.ctx, sole);
+    return ({ text, sheet, row }) => {
+      const key = meant.get(text);
+      if (key === undefined) return find(text);
+      this.notes.add(sheet, row, title, text, key);
+      return again(key);
     };
   }
 

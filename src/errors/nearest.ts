@@ -22,8 +22,17 @@ export class NearestWords {
   private readonly words: { readonly word: string; readonly folded: string }[];
   private left = BUDGET;
 
-  constructor(words: readonly string[]) {
+  /** `isWhole`: there are no more such words. */
+  constructor(
+    words: readonly string[],
+    private readonly isWhole = true,
+  ) {
     this.words = words.map((word) => ({ word, folded: fold(word) }));
+  }
+
+  /** All words; `null` when there are more than were kept. */
+  get all(): readonly string[] | null {
+    return this.isWhole ? this.words.map(({ word }) => word) : null;
   }
 
   to(word: string): string | null {

@@ -106,7 +106,7 @@ export class RecordReader {
         else if (list.length < MOST_WORDS) list.push(assembler.text(row, slot));
       }
     });
-    return new Map([...words].map(([id, list]) => [id, new NearestWords(list)]));
+    return new Map([...words].map(([id, list]) => [id, new NearestWords(list, list.length < MOST_WORDS)]));
   }
 }
 

@@ -16,6 +16,7 @@ import { Action } from "../rows/sheet-index.js";
 import { compileExpression, firstLine, type Expression } from "../plan/expression.js";
 import type { Assembler, Row } from "../records/assemble.js";
 import type { Context } from "../rows/context.js";
+import { meantCodes, MeantNotes } from "./meant.js";
 import { copyNews, copyRows, type Draft, type Gone } from "../rows/draft.js";
 import { NOTHING } from "../cells/spelling.js";
 
@@ -40,7 +41,7 @@ interface Use {
   /** Key of the row's own record. */
   readonly key: string;
   /** What the sheet says now, and whether that is an edit. */
-  readonly code: string;
+  code: string;
   readonly label: string;
   readonly codeEdited: boolean;
   readonly labelEdited: boolean;
@@ -84,6 +85,7 @@ class References {
     const uses = references.flatMap((reference) => [...this.uses(reference)]);
     const relabelled = references.filter((reference) => reference.copied && this.relabelled(reference).size > 0);
     if (uses.length + relabelled.length > 0) await this.read(uses, relabelled);
+    await this.healCodes(uses);
     for (const use of uses) await this.settle(use);
   }
 
@@ -188,7 +190,7 @@ class References {
         const found =
           want.codes.has(keyHash(assembler.text(row, table.keySlot))) ||
           (want.labelSlot >= 0 && want.labels.size > 0 && want.labels.has(keyHash(assembler.text(row, want.labelSlot))));
-        if (found) {
+        if (found && !this.hasRead(row)) {
           const contents = table.plan.columns.map((_, slot) => assembler.text(row, slot));
           const list = this.records.get(table) ?? [];
           list.push({ place: row.place, contents, kinds: row.kinds.slice() });
@@ -203,6 +205,14 @@ class References {
       }
     });
   }
+
+  private hasRead(row: Row): boolean {
+    const id = placeOf(row);
+    const has = this.readPlaces.has(id);
+    this.readPlaces.add(id);
+    return has;
+  }
+  private readonly readPlaces = new Set<string>();
 
   /** A copy of a label follows it, unless somebody wrote something else there. */
   private copyLabel({ table, slot, labelSlot }: Reference, row: Row, label: string, assembler: Assembler): void {
@@ -275,6 +285,38 @@ class References {
     }
     this.targets.set(target, made);
     return made;
+  }
+
+  /** Codes of no record that are those of one, damaged. */
+  private async healCodes(uses: readonly Use[]): Promise<void> {
+    const unknown = new Map<CompiledTable, Use[]>();
+    for (const use of uses) {
+      const { target } = use.reference;
+      const code = this.codeOf(use.code, target);
+      const { byKey, byLabel } = this.targetsOf(use.reference);
+      if (use.codeEdited && !NOTHING.has(code) && !byKey.has(code) && !byLabel.has(code.trim())) pushTo(unknown, target, use);
+    }
+    const notes = new MeantNotes(this.ctx);
+    const healed: Use[] = [];
+    for (const [target, asking] of unknown) {
+      const meant = await meantCodes(
+        target,
+        asking.map(({ code }) => code),
+        this.ctx,
+      );
+      for (const use of asking) {
+        const code = meant.get(use.code);
+        if (code === undefined) continue;
+        const { reference, sheet, row } = use;
+        notes.add(sheet, row, reference.table.plan.columns[reference.slot].title, use.code, code);
+        use.set(reference.slot, (use.code = code));
+        healed.push(use);
+      }
+    }
+    notes.tell();
+    if (healed.length === 0) return;
+    await this.read(healed, []);
+    this.targets.clear();
   }
 
   // ---- what follows

@@ -135,6 +135,9 @@ export const ROWS = {
   "edits-spaced": ({ title, rows }: { title: string; rows: readonly number[] }) => [
     `${rows.length === 1 ? "a new value" : `${number(rows.length)} new values`} of "${title}" ${rows.length === 1 ? "begins or ends" : "begin or end"} with a space${atRows(rows)}.`,
   ],
+  "codes-meant": ({ title, count: n, row, found, code }: Titled & { count: number; row: number; found: string; code: string }) => [
+    `${count(n, "code")} of "${title}" ${n === 1 ? "is" : "are"} taken for what ${n === 1 ? "it was" : "they were"} before a spreadsheet wrote ${n === 1 ? "it" : "them"} another way (row ${row}: ${shown(found)} is ${shown(code)}).`,
+  ],
   "rows-absent": ({ count: n }: { count: number }) => [
     `${count(n, "record has no row and stays as it is", "records have no row and stay as they are")}.`,
     `${option("absent", "remove")} takes ${n === 1 ? "it" : "them"} out.`,
