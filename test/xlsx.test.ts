@@ -257,3 +257,95 @@ test.each([
   const { status, err } = await inProcess(folder, ["check", "tables.xlsx"]);
   expect([status, err]).toMatchObject([2, expect.stringContaining(message)]);
 });
+
+describe("a workbook goes on after a fold in place", () => {
+  const RENEWED = `hatchfold: 1
+sources: { s: { file: s.json } }
+tables:
+  stations: { rows: stations, key: code, new: { code: "{000}" }, columns: { code: code, name: name, height: { at: height, type: decimal } } }
+  lights: { rows: stations/lights, inside: stations, LAYOUT columns: { name: name, colour: colour } }
+`;
+  const DOCUMENT = JSON.stringify({
+    stations: ["001", "002", "003"].map((code) => ({ code, name: `Name ${code}`, height: 7, lights: [{ name: "main", colour: "W" }] })),
+  });
+
+  test.each(["", "beneath: true,", "repeat: true,"])("with ids and marks, and all else as it was (%s)", async (layout) => {
+    const folder = freshFolder();
+    const call = (...args: string[]) => inProcess(folder, args);
+    const [source, path] = [join(folder, "s.json"), join(folder, "t.xlsx")];
+    writeFileSync(source, DOCUMENT);
+    writeFileSync(join(folder, "plan.yaml"), RENEWED.replace("LAYOUT ", layout));
+    expect((await call("hatch", "s.json", "-p", "plan.yaml", "-o", "t.xlsx")).err).toBe("");
+    const book = await edited(new Workbook(readFileSync(path)), (one) => {
+      const sheet = one.getWorksheet("stations")!;
+      const c = (title: string): number => cellIn(one, "stations", 2, title).fullAddress.col;
+      sheet.getRow(2).getCell(c("name")).value = "Edited";
+      sheet.getRow(2).getCell(c("name")).note = "look again";
+      sheet.getRow(3).getCell(c("fold action")).value = "remove";
+      sheet.getRow(4).getCell(c("name")).value = { formula: '"Name " & "003"', result: "Name 003" };
+      sheet.getRow(4).getCell(c("name")).fill = { type: "pattern", pattern: "solid", fgColor: { argb: "FFABCDEF" } };
+      const mine = sheet.columnCount + 1;
+      sheet.getRow(1).getCell(mine).value = "my notes";
+      sheet.getRow(2).getCell(mine).value = "seen";
+      if (layout === "") sheet.getRow(6).getCell(c("name")).value = "New";
+      const other = one.addWorksheet("of a colleague");
+      other.getCell("B2").value = { formula: "1+1", result: 2 };
+    });
+    writeFileSync(path, book.bytes);
+    const done = await call("fold", "t.xlsx", "--in-place", "--renew");
+    expect(done).toMatchObject({
+      status: 0,
+      err: "",
+      out: expect.stringContaining("t.xlsx goes on: ids and fresh marks are in its sheets"),
+    });
+    const { stations } = JSON.parse(readFileSync(source, "utf8")) as { stations: { code: string; name: string }[] };
+    expect(stations.map(({ code, name }) => `${code} ${name}`)).toEqual(
+      {
+        "": ["001 Edited", "003 Name 003", "004 New"],
+        "beneath: true,": ["001 Edited", "002 Name 003", "003 Name 003"],
+        "repeat: true,": ["001 Edited", "002 Name 002", "003 Name 003"],
+      }[layout]!,
+    );
+    const after = await open(readFileSync(path));
+    expect(after.getWorksheet("of a colleague")!.getCell("B2").value).toEqual({ formula: "1+1", result: 2 });
+    const sheet = after.getWorksheet("stations")!;
+    const cell = (row: number, title: string): ExcelJS.Cell => cellIn(after, "stations", row, title);
+    expect([cell(2, "name").note, sheet.getRow(2).getCell(sheet.columnCount).value]).toMatchObject(["look again", "seen"]);
+    if (layout === "") {
+      expect(cell(4, "name")).toMatchObject({ formula: '"Name " & "003"', fill: { fgColor: { argb: "FFABCDEF" } } });
+      expect([cell(6, "code").value, cell(3, "code").value, cell(3, "fold mark").value]).toEqual(["004", null, null]);
+    }
+    // nothing is left to fold, and the next edit arrives
+    expect((await call("compare", "t.xlsx")).out).toContain("no changes: ");
+    const next = await edited(new Workbook(readFileSync(path)), (one) => (cellIn(one, "stations", 2, "name").value = "Again"));
+    writeFileSync(path, next.bytes);
+    expect((await call("fold", "t.xlsx", "--in-place")).status).toBe(0);
+    expect(readFileSync(source, "utf8")).toContain('"Again"');
+  });
+
+  test("also when the first letter of a title is another, a helper stands beside and words stand above, in text", async () => {
+    const folder = freshFolder();
+    const call = (...args: string[]) => inProcess(folder, args);
+    writeFileSync(join(folder, "s.json"), DOCUMENT);
+    writeFileSync(join(folder, "plan.yaml"), RENEWED.replace("LAYOUT ", ""));
+    await call("hatch", "s.json", "-p", "plan.yaml", "-o", "t");
+    const sheet = join(folder, "t/stations.csv");
+    const [titles, ...rows] = readFileSync(sheet, "utf8").trimEnd().split("\r\n");
+    const notes = rows.reverse().map((row, i) => `${row},note ${i}`);
+    writeFileSync(
+      sheet,
+      ["our stations", `${titles.replace("fold mark", "Fold Mark").replace("name", "Name")},my notes`, ...notes, ",,,New,7,mine"].join(
+        "\r\n",
+      ),
+    );
+    expect(await call("fold", "t", "--in-place", "--renew")).toMatchObject({ status: 0, err: "" });
+    const lines = readFileSync(sheet, "utf8").trimEnd().split("\r\n");
+    expect(lines.map((line) => line.replace(/^\w+,/, "x,"))).toEqual([
+      "fold mark,fold action,code,name,height,my notes",
+      "x,,003,Name 003,7,note 0",
+      "x,,002,Name 002,7,note 1",
+      "x,,001,Name 001,7,note 2",
+      "x,,004,New,7,mine",
+    ]);
+  });
+});

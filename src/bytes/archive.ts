@@ -53,8 +53,8 @@ export async function entriesOf(reader: ZipReader<unknown>, source: ByteSource, 
   return entries;
 }
 
-/** The archive again, with other contents for some of its files; what is not changed keeps its packed bytes. */
-export async function rebuildArchive(source: ByteSource, changed: ReadonlyMap<string, Uint8Array>): Promise<Uint8Array> {
+/** The archive again, with other contents for some of its files, or without them (`null`); what is not changed keeps its packed bytes. */
+export async function rebuildArchive(source: ByteSource, changed: ReadonlyMap<string, Uint8Array | null>): Promise<Uint8Array> {
   const { ZipWriter, Uint8ArrayReader, Uint8ArrayWriter } = await load();
   return withReader(source, async (reader) => {
     const out = new Uint8ArrayWriter();
@@ -63,6 +63,7 @@ export async function rebuildArchive(source: ByteSource, changed: ReadonlyMap<st
       const { filename, lastModDate, comment, externalFileAttributes, versionMadeBy, compressionMethod } = entry;
       const meta = { comment, lastModDate, externalFileAttributes, versionMadeBy, extendedTimestamp: false };
       const bytes = changed.get(filename);
+      if (bytes === null) continue;
       if (entry.directory) await writer.add(filename, undefined, { ...meta, directory: true });
       else if (bytes !== undefined)
         await writer.add(filename, new Uint8ArrayReader(bytes), { ...meta, level: compressionMethod === 0 ? 0 : 6 });

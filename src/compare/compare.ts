@@ -6,7 +6,7 @@
  */
 import { assignIds } from "../relations/ids.js";
 import { keepAgreements } from "../relations/agreement.js";
-import { findGone } from "../relations/gone.js";
+import { findGone, rowsGone } from "../relations/gone.js";
 import { noteNearKeys } from "../relations/keys.js";
 import { keepReferred } from "../relations/lost.js";
 import { resolveReferences } from "../relations/references.js";
@@ -65,7 +65,17 @@ export async function compareTables(tables: Tables | SheetContainer, input: Comp
     });
     const unproved = input.unproved === true;
     return addTotals(
-      { ...described, expectation, unproved, parts: ctx.parts, styles: ctx.styles, receipt, archive: files.archive, corrections: [] },
+      {
+        ...described,
+        expectation,
+        goneRows: (table) => rowsGone(kept, ctx, table),
+        unproved,
+        parts: ctx.parts,
+        styles: ctx.styles,
+        receipt,
+        archive: files.archive,
+        corrections: [],
+      },
       ctx.plan,
     );
   };

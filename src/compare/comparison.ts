@@ -125,6 +125,12 @@ export interface Comparison extends Compared {
    */
   readonly unproved: boolean;
   /**
+   * The rows of a table whose records go away, with their own or with a record around them.
+   *
+   * @internal
+   */
+  goneRows(table: string): ReadonlySet<number>;
+  /**
    * The same with only some of the rows: what depends on the others is left out, too.
    *
    * @internal

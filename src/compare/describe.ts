@@ -9,7 +9,10 @@ import type { Comparison } from "./comparison.js";
 import { cellChanges } from "./diff.js";
 import type { DraftEdits } from "./edits.js";
 
-export type Described = Omit<Comparison, "expectation" | "unproved" | "parts" | "styles" | "receipt" | "archive" | "corrections" | "only">;
+export type Described = Omit<
+  Comparison,
+  "expectation" | "goneRows" | "unproved" | "parts" | "styles" | "receipt" | "archive" | "corrections" | "only"
+>;
 
 export function describe(draft: Draft, { edits, changes: whole }: DraftEdits, ctx: Context): Described {
   const { guide, findings } = ctx;

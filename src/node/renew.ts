@@ -8,22 +8,28 @@ import { TablesError } from "../errors/error.js";
 import { stepsBetween, type Path } from "../model/path.js";
 import { type Plan, type TablePlan, ACTION_TITLE, FILE_TITLE, isFollowing, MARK_TITLE } from "../model/plan.js";
 import { readPlan } from "../layouts/plans.js";
-import type { SheetRow, SheetSink } from "../sheets/container.js";
+import type { SheetContainer, SheetRow } from "../sheets/container.js";
 import { containerOf, sinkOf } from "../sheets/index.js";
-import { sealReceipt, type ReceiptTable } from "../sheets/receipt.js";
+import { sealReceipt, type Receipt, type ReceiptTable } from "../sheets/receipt.js";
 import { RowTables } from "../sheets/rows/tables.js";
 import { readAll } from "../sheets/titled.js";
 import { hatch } from "../hatch/hatch.js";
+import { XlsxRenewal } from "../sheets/xlsx/renewal.js";
+import type { Workbook } from "../sheets/xlsx/workbook.js";
 import { FolderTables } from "./folder-tables.js";
+import { OutFile } from "./out-file.js";
 import { openHatched } from "./sources.js";
+import { openTables } from "./tables-at.js";
 import { harmless } from "../cells/spelling.js";
+import { normalised } from "../cells/normalised.js";
 
 /**
- * Hatches the folded source into the folder again. Returns the files written.
+ * Hatches the folded source into the tables again: a folder, or a workbook, of which only cells that say something else are
+ * written. Returns the files written.
  *
  * @throws {@link TablesError} with code `renew-row` when a row of a sheet is not in the source as it stands there; no sheet is then changed
  */
-export async function renewTables(folder: string, source: string, comparison: Comparison): Promise<string[]> {
+export async function renewTables(tables: string, source: string, comparison: Comparison): Promise<string[]> {
   const { receipt } = comparison;
   const fresh = new RowTables();
   const opened = await openHatched(source, receipt, basename(source));
@@ -31,40 +37,37 @@ export async function renewTables(folder: string, source: string, comparison: Co
     const where = receipt.tables.flatMap((table) => (table.where === undefined ? [] : [`${table.name}: ${table.where}`]));
     // what was found by looking, or said, when the tables were hatched holds for what was folded from them
     const { format, encoding, files } = receipt.source;
-    const plan = await readPlan(receipt.plan.text, basename(folder));
+    const plan = await readPlan(receipt.plan.text, basename(tables));
     const told = plan.sources.length > 1 ? {} : { format, ...(files === undefined ? { encoding } : {}) };
-    const tables = receipt.tables.map(({ name }) => name);
-    const hatched = await hatch(opened.sources, { plan, into: fresh, where, tables, sourceFile: receipt.source.file, ...told });
-    const into = new FolderTables(folder);
+    const names = receipt.tables.map(({ name }) => name);
+    const hatched = await hatch(opened.sources, { plan, into: fresh, where, tables: names, sourceFile: receipt.source.file, ...told });
+    const into = await renewalOf(tables);
     try {
-      const container = containerOf(into);
-      const sink = sinkOf(into);
       const sheets = new Map(receipt.tables.map(({ name, file }) => [name, file]));
       const written: ReceiptTable[] = [];
       for (const { file: freshName, ...table } of hatched.receipt.tables) {
         const file = sheets.get(table.name)!;
         const one = plan.tables.find(({ name }) => name === table.name);
+        const old = await into.container.sheet(file);
+        const had = old === null ? [] : belowWords((await readAll(old, (title) => title === MARK_TITLE)) ?? []);
         const { titles = [], rows } = fresh.sheets.get(freshName)!;
         const now = [titles, ...rows.map((row) => titles.map((title) => row[title] ?? ""))];
         if (one?.arrangement !== undefined) {
           // a row is more than one record here, or less: the sheet is written anew, in the order of the source
           const same = written.find((other) => other.file === file);
-          written.push({ ...table, file, fingerprint: same?.fingerprint ?? (await write(sink, file, now)) });
+          written.push({ ...table, file, fingerprint: same?.fingerprint ?? (await into.put(file, had, anew(had, now))) });
           continue;
         }
-        const old = await container.sheet(file);
+        if (old === null) continue; // the table was left out, and stays so
         const holder = one?.inside ?? (table.titles.includes(FILE_TITLE) ? FILE_TITLE : undefined);
         const follow = one === undefined ? [] : followingTitles(one, plan);
-        const had = old === null ? [] : ((await readAll(old, (title) => title === MARK_TITLE)) ?? []);
-        if (old === null) continue; // the table was left out, and stays so
         // a list without marks, whose rows were put behind others or in their place, gets all that is there now
-        const isMarked = had[0]?.cells.some((title) => plainTitle(title) === MARK_TITLE);
-        const cells = isMarked ? renewed(had, now, { table: table.name, holder, follow, packs: packsOf(one) }, comparison) : now;
-        written.push({ ...table, file, fingerprint: await write(sink, file, cells) });
+        const isMarked = had[0]?.cells.some((title) => normalised(plainTitle(title)) === MARK_TITLE);
+        const kept = isMarked ? renewed(had, now, { table: table.name, holder, follow, packs: packsOf(one) }, comparison) : anew(had, now);
+        written.push({ ...table, file, fingerprint: await into.put(file, had, kept) });
       }
       const { seal: _, ...rest } = hatched.receipt;
-      await sink.finish(await sealReceipt({ ...rest, tables: written }));
-      return await into.commit();
+      return await into.finish(await sealReceipt({ ...rest, tables: written }));
     } catch (error) {
       await into.abandon();
       throw error;
@@ -76,6 +79,83 @@ export async function renewTables(folder: string, source: string, comparison: Co
   }
 }
 
+/** The rows of a sheet as they are now. */
+interface Renewed {
+  readonly titles: readonly string[];
+  /** By their numbers in the sheet, in its order. */
+  readonly rows: ReadonlyMap<number, readonly string[]>;
+}
+
+/** All that the source has, in its order. */
+function anew([header]: readonly SheetRow[], [titles, ...rows]: readonly (readonly string[])[]): Renewed {
+  const first = ((header as SheetRow | undefined)?.number ?? 1) + 1;
+  return { titles, rows: new Map(rows.map((cells, i) => [first + i, cells])) };
+}
+
+/** Where renewed tables go. */
+interface Renewal {
+  readonly container: SheetContainer;
+  /** Gives the fingerprint of the sheet. `had`: its rows as they were, that with the titles first. */
+  put(file: string, had: readonly SheetRow[], renewed: Renewed): Promise<string>;
+  /** Gives the files that were written. */
+  finish(receipt: Receipt): Promise<string[]>;
+  abandon(): Promise<void>;
+  close(): Promise<void>;
+}
+
+async function renewalOf(path: string): Promise<Renewal> {
+  const { tables, close } = await openTables(path);
+  if (!(tables instanceof FolderTables)) return renewalOfWorkbook(path, tables as Workbook);
+  const sink = sinkOf(tables);
+  return {
+    container: containerOf(tables),
+    async put(file, _had, { titles, rows }) {
+      const out = await sink.create(file);
+      out.titles(titles);
+      for (const row of rows.values()) {
+        out.row(row);
+        if (out.isFull) await out.flush();
+      }
+      return out.close();
+    },
+    async finish(receipt) {
+      await sink.finish(receipt);
+      return tables.commit();
+    },
+    abandon: () => tables.abandon(),
+    close,
+  };
+}
+
+function renewalOfWorkbook(path: string, workbook: Workbook): Renewal {
+  const into = new XlsxRenewal(workbook.source);
+  return {
+    container: containerOf(workbook),
+    put(file, [header, ...had], { titles, rows }) {
+      const known = titlesIn(header, titles);
+      // titles as they stand in the sheet say the same columns, also where some have none
+      const isSame = titles.every((title, i) => title === known[i]);
+      const columns = titles.flatMap((title, i) => (isSame ? i : known.includes(title) ? known.indexOf(title) : []));
+      const used = titles.flatMap((title, i) => (isSame || known.includes(title) ? i : []));
+      return into.put(file, had, { columns, rows: new Map([...rows].map(([number, cells]) => [number, used.map((i) => cells[i])])) });
+    },
+    async finish(receipt) {
+      const out = await OutFile.begin(path, { replace: true });
+      try {
+        await out.write(await into.finish(receipt));
+        await out.finish();
+        await out.commit();
+        return [path];
+      } catch (error) {
+        await out.abandon();
+        throw error;
+      }
+    },
+    abandon: () => Promise.resolve(),
+    close: () => Promise.resolve(),
+  };
+}
+
 /** Titles of columns that change with other rows: labels of codes, other ends of links, what stands instead of a list. */
 function followingTitles({ hosted, columns, rows }: TablePlan, plan: Plan): string[] {
   const rests = columns.filter(({ at }) => {
@@ -85,15 +165,19 @@ function followingTitles({ hosted, columns, rows }: TablePlan, plan: Plan): stri
   return [...hosted.filter(isFollowing), ...rests].map(({ title }) => title);
 }
 
-/** Gives the fingerprint of what was written. */
-async function write(sink: SheetSink, name: string, [titles, ...rows]: readonly (readonly string[])[]): Promise<string> {
-  const out = await sink.create(name);
-  out.titles(titles);
-  for (const row of rows) {
-    out.row(row);
-    if (out.isFull) await out.flush();
-  }
-  return out.close();
+/** The rows from that with the titles on: some people write lines of words above them. */
+function belowWords(rows: readonly SheetRow[]): readonly SheetRow[] {
+  const top = rows.findIndex(({ cells }) => cells.some((title) => normalised(plainTitle(title)) === MARK_TITLE));
+  return top < 0 ? rows : rows.slice(top);
+}
+
+/** Titles as the table has them, also where they are spelled another way. */
+function titlesIn({ cells }: SheetRow, known: readonly string[]): string[] {
+  return cells.map((cell) => {
+    const title = plainTitle(cell);
+    const near = known.filter((one) => normalised(one) === normalised(title));
+    return known.includes(title) || near.length !== 1 ? title : near[0];
+  });
 }
 
 /** A title without what keeps it from being taken for a formula. */
@@ -121,11 +205,11 @@ function renewed(
   old: readonly SheetRow[],
   now: readonly (readonly string[])[],
   { table, holder, follow, packs }: Renewing,
-  { changes, healed }: Comparison,
-): string[][] {
+  { changes, healed, goneRows }: Comparison,
+): Renewed {
   const [header, ...rows] = old;
-  const titles = header.cells.map(plainTitle);
   const [known, ...records] = now;
+  const titles = titlesIn(header, known);
   const shared = known.filter(
     (title) => titles.includes(title) && title !== MARK_TITLE && title !== ACTION_TITLE && title !== holder && !follow.includes(title),
   );
@@ -141,7 +225,7 @@ function renewed(
     waiting.set(signature, [...(waiting.get(signature) ?? []), record]);
   }
   const edits = new Map<string, string>();
-  const removed = new Set<number>();
+  const removed = new Set(goneRows(table));
   for (const { table: name, row, column, restored } of healed) if (name === table) edits.set(`${row} ${column}`, restored);
   for (const change of changes) {
     if (change.table !== table) continue;
@@ -164,5 +248,11 @@ function renewed(
   for (const row of kept) if (!found.has(row)) take(row, () => true);
   const missing = kept.find((row) => !found.has(row));
   if (missing !== undefined) throw new TablesError("renew-row", { table, row: missing.number });
-  return [titles, ...kept.map((row) => titles.map((title) => (title === ACTION_TITLE ? "" : found.get(row)![known.indexOf(title)])))];
+  const cellNow = (row: SheetRow, title: string, c: number): string => {
+    if (title === ACTION_TITLE) return "";
+    const at = known.indexOf(title);
+    // columns of one's own stay as they are
+    return at < 0 ? (row.cells[c] ?? "") : found.get(row)![at];
+  };
+  return { titles, rows: new Map(kept.map((row) => [row.number, titles.map((title, c) => cellNow(row, title, c))])) };
 }

@@ -9,6 +9,17 @@ export function findGone(draft: Draft, ctx: Context): Draft {
   return { ...draft, gone: recordsGone(draft.rows, ctx) };
 }
 
+/** The rows of a table whose records go away with a fold, by their numbers in the sheet. */
+export function rowsGone({ gone, rejected }: Draft, { sheets }: Context, name: string): ReadonlySet<number> {
+  const rows = new Set<number>();
+  for (const [table, places] of gone) {
+    const sheet = sheets[table.index];
+    if (table.plan.name !== name || sheet === null) continue;
+    for (const [place, owner] of places) if (!rejected.has(owner)) rows.add(sheet.seenRow(sheet.rowOf(place)));
+  }
+  return rows;
+}
+
 function recordsGone(differing: readonly DifferingRow[], { guide, base: baseline }: Context): Gone {
   const gone = new Map<CompiledTable, Map<number, DifferingRow>>();
   const moving = new Map<CompiledTable, Set<number>>();

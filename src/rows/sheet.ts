@@ -439,7 +439,7 @@ export class Sheet implements RowTaker {
         return;
       }
       if (title.trim() === "") return;
-      const free = known.filter((one) => !this.titles.includes(one));
+      const free = known.filter((one) => !this.columns.includes(this.columnFor(one)));
       const near = nearest(title, free.length === 0 ? known : free);
       // beside all of the table's own columns it is a helper of somebody's
       if (free.length === 0 && near === null)

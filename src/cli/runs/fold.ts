@@ -32,8 +32,6 @@ export async function runFold(tables: string, options: Options, io: Io): Promise
   if (options.new === true) return runFoldNew(tables, options, io, context);
   checkReportNames(options.report);
   const folder = await tablesFolder(tables);
-  if (options.renew === true && isWorkbookName(tables))
-    throw new CallError("call", { reason: "--renew cannot write into a workbook yet", hint: "Hatch a new one when the fold is done." });
   // a receipt may name any file: one that is to be changed has to be near, or named in the call
   const far = options.source === undefined ? await farFrom(folder) : null;
   if (far !== null && options.inPlace === true) throw far;
@@ -75,7 +73,9 @@ export async function runFold(tables: string, options: Options, io: Io): Promise
   });
   const renewed = await (renew as (() => Promise<string[]>) | null)?.().catch(notRenewed);
   if (renewed !== undefined && !context.json)
-    context.say(`  ${tables} goes on: ids and fresh marks are in its ${counted(renewed.length - 1, "table")}`);
+    context.say(
+      `  ${tables} goes on: ids and fresh marks are in its ${isWorkbookName(tables) ? "sheets" : counted(renewed.length - 1, "table")}`,
+    );
   return status;
 }
 

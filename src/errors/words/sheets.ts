@@ -111,6 +111,10 @@ export const SHEETS = {
     `the source was folded, but the tables were not renewed: row ${row} of ${table} is not in the source as it stands there`,
     `Rows that were skipped or set aside cannot go on. Save them elsewhere, and hatch again with ${option("replace", true)}.`,
   ],
+  "renew-formula": ({ place }: { place: string }) => [
+    `the formula in ${place} stands for those of other cells, and cannot be written over`,
+    "Put values in the place of the formulas, or hatch a new workbook.",
+  ],
   "fold-finished": () => ["a fold or undo had been cut off in the middle: it was finished before anything else"],
   "fold-dropped": () => ["a fold or undo had been cut off: its files are as they were before, and what it had prepared was removed"],
   "fold-cut-off": () => ["a fold or undo of this source was cut off: the next fold or undo finishes it, or takes it back"],

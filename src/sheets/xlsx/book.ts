@@ -9,6 +9,8 @@ import { unescapeCell } from "./text.js";
 
 export interface BookSheet {
   readonly name: string;
+  /** Where its part is in the archive. */
+  readonly path: string;
   readonly part: ZipPart;
   readonly isHidden: boolean;
 }
@@ -47,7 +49,7 @@ export class Book {
       const target = targets.find((one) => one.id === id);
       const part = target === undefined ? undefined : parts.get(target.path);
       // charts have sheets of their own
-      return part === undefined || target?.type.endsWith("/worksheet") !== true ? [] : [{ name, part, isHidden }];
+      return part === undefined || target?.type.endsWith("/worksheet") !== true ? [] : [{ name, path: target.path, part, isHidden }];
     });
     if (sheets.length === 0) broken();
     const pathOf = (type: string): string => targets.find((one) => one.type.endsWith(type))?.path ?? "";

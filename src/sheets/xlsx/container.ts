@@ -41,6 +41,27 @@ export class XlsxContainer implements SheetContainer {
     return found === undefined ? null : openCsv(name, new MemorySource(await this.rows(found), name), as);
   }
 
+  /** The sheet of a table. @throws {@link TablesError} when there is none */
+  async found(name: string): Promise<BookSheet> {
+    const found = (await this.sheetsByName()).get(name);
+    if (found === undefined) throw new TablesError("sheet-missing", { file: name, nearest: null }, { file: this.name });
+    return found;
+  }
+
+  /** The sheet that holds the receipt. */
+  async receiptSheet(): Promise<BookSheet> {
+    const { sheets } = await this.book();
+    const named = sheets.filter(({ name }) => name === RECEIPT_SHEET);
+    for (const sheet of [...named, ...sheets.filter((one) => one.isHidden && !named.includes(one))])
+      if (lines(await this.rows(sheet))[0] === RECEIPT_SHEET) return sheet;
+    throw new TablesError("receipt-missing-in-workbook", { file: this.name }, { file: this.name });
+  }
+
+  /** What its cells say. */
+  async receiptLines(): Promise<readonly string[]> {
+    return lines(await this.rows(await this.receiptSheet()));
+  }
+
   /** Was some sheet changed, even if only saved anew, since it was hatched? */
   async isEdited(): Promise<boolean> {
     const receipt = await this.receipt();
@@ -64,13 +85,9 @@ export class XlsxContainer implements SheetContainer {
   }
 
   private async findReceipt(): Promise<Receipt> {
-    const { sheets } = await this.book();
-    const named = sheets.filter(({ name }) => name === RECEIPT_SHEET);
-    for (const sheet of [...named, ...sheets.filter((one) => one.isHidden && !named.includes(one))]) {
-      const [first, ...pieces] = lines(await this.rows(sheet));
-      if (first === RECEIPT_SHEET) return readReceipt(pieces.join(""), `${this.name}, sheet "${sheet.name}"`, isSheetName);
-    }
-    throw new TablesError("receipt-missing-in-workbook", { file: this.name }, { file: this.name });
+    const { name } = await this.receiptSheet();
+    const [, ...pieces] = await this.receiptLines();
+    return readReceipt(pieces.join(""), `${this.name}, sheet "${name}"`, isSheetName);
   }
 
   /** Sheets by what the receipt calls them; those of others by their own names. */

@@ -23,6 +23,9 @@ function textBetween(buf: Uint8Array, from: number, to: number): string {
 }
 
 export class MarkupScanner extends WindowScanner {
+  /** Where the tag that is told begins and ends, from the part's beginning. */
+  from = 0;
+  to = 0;
   private tagStart = 0;
   private tagEnd = 0;
   private readonly attribute = (name: string): string | null => this.attributeIn(name);
@@ -56,6 +59,7 @@ export class MarkupScanner extends WindowScanner {
         return at;
       }
       if (tag > at && taker.wantsText) taker.text(textBetween(buf, at, tag));
+      [this.from, this.to] = [this.base + tag, this.base + end + 1];
       const second = buf[tag + 1];
       if (second === BANG) {
         if (buf[tag + 2] === 0x5b) {

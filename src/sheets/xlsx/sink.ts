@@ -10,13 +10,12 @@ import type { Receipt } from "../receipt.js";
 import { aboutRows } from "./about.js";
 import type { Lists } from "./columns.js";
 import { ABOUT_SHEET, OWN_SHEETS, RECEIPT_SHEET, sheetNames, WORDS_SHEET } from "./names.js";
+import { receiptTexts } from "./receipt-texts.js";
 import { XlsxOut } from "./sheet-out.js";
 import { look, stylesPart, type TextCell } from "./styles.js";
 import { columnName } from "../column-names.js";
 import { escapeText } from "./text.js";
 
-/** A cell holds 32,767 letters; the receipt stands in as many as it needs. */
-const PIECE = 30_000;
 const MORE_ROWS = 200;
 const NAMESPACE = 'xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main"';
 const RELATIONS = "http://schemas.openxmlformats.org/officeDocument/2006/relationships";
@@ -64,8 +63,13 @@ export class XlsxSink implements SheetSink, Lists {
     };
     const hints = this.sheets.map((sheet) => ({ name: sheet.name, rows: sheet.rows - 1, hints: sheet.hints, columns: sheet.columns }));
     await put(partName(count + 1), textSheet(aboutRows(receipt, hints), [26, 26, 18, 70], true));
-    const pieces = inPieces(JSON.stringify(receipt));
-    await put(partName(count + 2), textSheet([[{ text: RECEIPT_SHEET }], ...pieces.map((text) => [{ text }])], []));
+    await put(
+      partName(count + 2),
+      textSheet(
+        receiptTexts(receipt).map((text) => [{ text }]),
+        [],
+      ),
+    );
     const longest = this.words.reduce((most, words) => Math.max(most, words.length), 0);
     const words = Array.from({ length: longest }, (_, i) => this.words.map((list) => ({ text: list[i] ?? "" })));
     await put(partName(count + 3), textSheet(words, []));
@@ -122,18 +126,6 @@ export class XlsxSink implements SheetSink, Lists {
       ...[...names, ...words].map(([name, text]) => `<definedName name="${name}">${escapeText(text)}</definedName>`),
     ].join("")}</definedNames>`;
   }
-}
-
-/** No letter is cut in two. */
-function inPieces(text: string): string[] {
-  const pieces: string[] = [];
-  for (let from = 0, to = 0; from < text.length; from = to) {
-    to = Math.min(from + PIECE, text.length);
-    const last = text.charCodeAt(to - 1);
-    if (last >= 0xd800 && last < 0xdc00) to--;
-    pieces.push(text.slice(from, to));
-  }
-  return pieces;
 }
 
 function partName(n: number): string {
