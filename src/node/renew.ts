@@ -205,7 +205,7 @@ function renewed(
   old: readonly SheetRow[],
   now: readonly (readonly string[])[],
   { table, holder, follow, packs }: Renewing,
-  { changes, healed, goneRows }: Comparison,
+  comparison: Comparison,
 ): Renewed {
   const [header, ...rows] = old;
   const [known, ...records] = now;
@@ -225,7 +225,8 @@ function renewed(
     waiting.set(signature, [...(waiting.get(signature) ?? []), record]);
   }
   const edits = new Map<string, string>();
-  const removed = new Set(goneRows(table));
+  const { changes, healed } = comparison;
+  const removed = new Set(comparison.goneRows(table));
   for (const { table: name, row, column, restored } of healed) if (name === table) edits.set(`${row} ${column}`, restored);
   for (const change of changes) {
     if (change.table !== table) continue;
