@@ -169,7 +169,7 @@ async function figure([source, tablesOfPlan, name, edit]) {
   const plan = `hatchfold: 1\nsources: { s: { file: crews.json, format: json } }\ntables:\n${tablesOfPlan.map((one) => `  ${one}\n`).join("")}`;
   const { tables } = await hatch(source, { plan });
   const sheet = `${name}.csv`;
-  const before = parse(tables.contents.get(sheet));
+  const before = parse(tables.contents.get(sheet), { bom: true });
   const [titles] = before;
   const after = before.map((row) => [...row]);
   const at = after.findIndex(
@@ -180,7 +180,7 @@ async function figure([source, tablesOfPlan, name, edit]) {
   if (edit.fresh) after.splice(at + 1, 0, target);
   tables.contents.set(sheet, new TextEncoder().encode(stringify(after)));
   const folded = decode((await fold(tables, { source })).bytes);
-  const again = parse((await hatch(folded, { plan })).tables.contents.get(sheet));
+  const again = parse((await hatch(folded, { plan })).tables.contents.get(sheet), { bom: true });
   return [
     "```yaml",
     ...tablesOfPlan,

@@ -1,8 +1,12 @@
 /** Sheets that a program saved in an older encoding, or in UTF-16: the source tells which one it was. */
+import { readFileSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
 import { describe, expect, test } from "vitest";
 import { compare, hatch, type MemoryTables } from "hatch-fold";
+import { freshFolder, inProcess } from "./support/cli.js";
 import { setCell, text } from "./support/sheets.js";
 
+const PROGRAMS = ["spreadsheet", "comma-spreadsheet", "tab-spreadsheet", "script"] as const;
 const NAMES = ["Ærø & Søn", "Łódź", "Größe “groß”", "Café – 5 €", "Žižkov", "plain"];
 const plan = (layout = ""): string => `hatchfold: 1
 sources: { s: { file: s.json } }
@@ -46,6 +50,53 @@ describe.each(["", ", beneath: true", ", repeat: true"])("tables%s", (layout) =>
     saveAs(edited.tables, encoding);
     const { changes, problems } = await compare(edited.tables, { source });
     expect([problems, changes.map((change) => change.new)]).toEqual([[], ["Ny plan"]]);
+  });
+});
+
+describe.each(PROGRAMS)("tables for a %s", (program) => {
+  const SOURCE = JSON.stringify({
+    rows: NAMES.map((name, i) => ({ id: `00${i}`, name, height: `${i}.50`, odd: i === 2 ? "7,5" : `${i}.125`, text: '1,5; a\tb "c"\nd' })),
+  });
+  const PLAN = `hatchfold: 1
+sources: { s: { file: s.json } }
+tables: { rows: { rows: rows, key: id, columns: { id: id, name: name, height: { at: height, type: decimal }, odd: { at: odd, type: number }, text: text } } }
+`;
+  const file = program === "tab-spreadsheet" ? "rows.tsv" : "rows.csv";
+  const isComma = program === "comma-spreadsheet";
+
+  test("nothing changes, and edits arrive", async () => {
+    const { tables } = await hatch(SOURCE, { plan: PLAN, program });
+    const unedited = await compare(tables, { source: SOURCE });
+    expect([unedited.problems, unedited.changes, unedited.notes]).toEqual([[], [], []]);
+    expect(text((await unedited.fold()).bytes)).toBe(SOURCE);
+    const bytes = tables.contents.get(file)!;
+    const isUtf16 = program === "tab-spreadsheet";
+    const content = isUtf16 ? Buffer.from(bytes).toString("utf16le") : text(bytes);
+    expect(content.startsWith("\ufeff")).toBe(program !== "script");
+    expect(content).toContain(isComma ? ';"1,50";' : isUtf16 ? "\t1.50\t" : ",1.50,");
+    const edited = content.replace(isComma ? "1,50" : "1.50", isComma ? "42,75" : "42.75");
+    tables.contents.set(file, Uint8Array.from(Buffer.from(edited, isUtf16 ? "utf16le" : "utf8")));
+    const { changes, problems } = await compare(tables, { source: SOURCE });
+    expect([problems, changes.map((one) => one.new)]).toEqual([[], ["42.75"]]);
+  });
+
+  test("they go on after a fold as they were", async () => {
+    const folder = freshFolder();
+    writeFileSync(join(folder, "s.json"), SOURCE);
+    writeFileSync(join(folder, "plan.yaml"), PLAN);
+    await inProcess(folder, ["hatch", "s.json", "-p", "plan.yaml", "-o", "t", "--for", program]);
+    const path = join(folder, "t", file);
+    const before = readFileSync(path);
+    expect(await inProcess(folder, ["fold", "t", "--in-place", "--renew"])).toMatchObject({ status: 0, err: "" });
+    expect(readFileSync(path)).toEqual(before);
+    expect((await inProcess(folder, ["compare", "t"])).out).toContain("no changes: ");
+  });
+});
+
+test("a program that is not known", async () => {
+  await expect(hatch("[]", { program: "spredsheet" as "script" })).rejects.toMatchObject({
+    code: "program-unknown",
+    hint: 'Perhaps "spreadsheet" is meant.',
   });
 });
 

@@ -1,9 +1,15 @@
 /** How values of options are read. */
 import { CallError } from "../errors/error.js";
+import { programNamed, type Program } from "../sheets/csv/styles.js";
 
 /** Commander calls this for each time an option is given. */
 export function gather(value: string, before: readonly string[] | undefined): string[] {
   return [...(before ?? []), value];
+}
+
+/** What tables are written for. */
+export function oneProgram(value: string): Program {
+  return programNamed(value);
 }
 
 export function wholeNumber(value: string): number {

@@ -31,7 +31,7 @@ const HATCH_OPTIONS: OptionNames<HatchInput> = {
   columns: true,
   sample: true,
   blank: true,
-  bom: true,
+  program: true,
   sourceFile: true,
 };
 

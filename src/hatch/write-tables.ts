@@ -16,6 +16,7 @@ import type { Plan } from "../model/plan.js";
 import type { Unmatched } from "../survey/unmatched.js";
 import { Assembler, type Row, type RowReader } from "../records/assemble.js";
 import type { SheetOut, SheetSink } from "../sheets/container.js";
+import { PROGRAMS, programNamed, type Program } from "../sheets/csv/styles.js";
 import { sinkOf, type TablesOut } from "../sheets/index.js";
 import { formatMark } from "../model/marks.js";
 import { sealReceipt, type Receipt, type ReceiptFile, type ReceiptTable } from "../sheets/receipt.js";
@@ -39,8 +40,12 @@ export interface HatchOptions extends Watch {
   readonly sample?: number;
   /** Headers only. */
   readonly blank?: boolean;
-  /** Begin each file of the tables with a byte-order mark. */
-  readonly bom?: boolean;
+  /**
+   * What will open files of text: a `spreadsheet` (UTF-8 with a byte-order mark, commas between cells; so it is unless said),
+   * a `comma-spreadsheet`, in whose language decimals stand behind a comma (semicolons between cells), a `tab-spreadsheet`
+   * (UTF-16, tabs), or a `script` (as for a spreadsheet, without a mark).
+   */
+  readonly program?: Program;
   /** What the receipt calls the source; the source's own name, unless said. */
   readonly sourceFile?: string;
 }
@@ -65,7 +70,7 @@ export async function hatchTables(
     readLabels(guide, records.cells),
     filters.readAround(guide.tables, records.cells),
   ]);
-  const sink = sinkOf(into, options);
+  const sink = sinkOf(into, options.program === undefined ? undefined : programNamed(options.program));
   const writer = new SheetsWriter(guide.tables, { filter: filters, chosen }, options, sink, arranged);
   const assembler = new Assembler(guide, writer);
   writer.assembler = assembler;
@@ -90,6 +95,7 @@ export async function hatchTables(
     source: set ? { ...(await summary(files)), file, format, files } : { ...files[0], file, format },
     plan: { fingerprint: await fingerprint(encode(plan.text)), text: plan.text },
     tables: guide.tables.filter((table) => table.host === null && chosen.has(table)).map((table) => writer.describe(table)),
+    ...(sink.program === undefined || sink.program === PROGRAMS[0] ? {} : { program: sink.program }),
   });
   await sink.finish(receipt);
   return {
@@ -261,6 +267,7 @@ class SheetsWriter implements RowReader {
       titles: sheet.titles,
       fingerprint: this.sheets[sheetTable(table).index].fingerprint,
       ...(where === undefined ? {} : { where }),
+      ...(sheet.out?.commas === undefined || sheet.out.commas.length === 0 ? {} : { commas: sheet.out.commas }),
       ...(this.options.blank === true ? { sample: 0 } : this.options.sample === undefined ? {} : { sample: this.options.sample }),
     };
   }

@@ -10,6 +10,7 @@ import { type Plan, type TablePlan, ACTION_TITLE, FILE_TITLE, isFollowing, MARK_
 import { readPlan } from "../layouts/plans.js";
 import type { SheetContainer, SheetRow } from "../sheets/container.js";
 import { containerOf, sinkOf } from "../sheets/index.js";
+import { programNamed } from "../sheets/csv/styles.js";
 import { sealReceipt, type Receipt, type ReceiptTable } from "../sheets/receipt.js";
 import { RowTables } from "../sheets/rows/tables.js";
 import { readAll } from "../sheets/titled.js";
@@ -41,12 +42,13 @@ export async function renewTables(tables: string, source: string, comparison: Co
     const told = plan.sources.length > 1 ? {} : { format, ...(files === undefined ? { encoding } : {}) };
     const names = receipt.tables.map(({ name }) => name);
     const hatched = await hatch(opened.sources, { plan, into: fresh, where, tables: names, sourceFile: receipt.source.file, ...told });
-    const into = await renewalOf(tables);
+    const into = await renewalOf(tables, receipt);
     try {
-      const sheets = new Map(receipt.tables.map(({ name, file }) => [name, file]));
+      const before = new Map(receipt.tables.map((table) => [table.name, table]));
       const written: ReceiptTable[] = [];
-      for (const { file: freshName, ...table } of hatched.receipt.tables) {
-        const file = sheets.get(table.name)!;
+      for (const { file: freshName, ...fresher } of hatched.receipt.tables) {
+        const { file, commas } = before.get(fresher.name)!;
+        const table = { ...fresher, ...(commas === undefined ? {} : { commas }) };
         const one = plan.tables.find(({ name }) => name === table.name);
         const old = await into.container.sheet(file);
         const had = old === null ? [] : belowWords((await readAll(old, (title) => title === MARK_TITLE)) ?? []);
@@ -67,7 +69,9 @@ export async function renewTables(tables: string, source: string, comparison: Co
         written.push({ ...table, file, fingerprint: await into.put(file, had, kept) });
       }
       const { seal: _, ...rest } = hatched.receipt;
-      return await into.finish(await sealReceipt({ ...rest, tables: written }));
+      return await into.finish(
+        await sealReceipt({ ...rest, tables: written, ...(receipt.program === undefined ? {} : { program: receipt.program }) }),
+      );
     } catch (error) {
       await into.abandon();
       throw error;
@@ -103,10 +107,11 @@ interface Renewal {
   close(): Promise<void>;
 }
 
-async function renewalOf(path: string): Promise<Renewal> {
+async function renewalOf(path: string, { program, tables: before }: Receipt): Promise<Renewal> {
   const { tables, close } = await openTables(path);
   if (!(tables instanceof FolderTables)) return renewalOfWorkbook(path, tables as Workbook);
-  const sink = sinkOf(tables);
+  const commas = new Map(before.map((table) => [table.file, table.commas ?? []]));
+  const sink = sinkOf(tables, program === undefined ? undefined : programNamed(program), commas);
   return {
     container: containerOf(tables),
     async put(file, _had, { titles, rows }) {

@@ -114,6 +114,8 @@ export interface SheetOut {
   endRow(): void;
   /** A whole row. */
   row(cells: readonly string[]): void;
+  /** Titles of the columns in which it writes decimals behind a comma. */
+  readonly commas?: readonly string[];
   /** So much has come together that it should be written away. */
   readonly isFull: boolean;
   flush(): Promise<void>;
@@ -148,6 +150,8 @@ export interface SheetHints {
 
 /** Takes sheets. */
 export interface SheetSink {
+  /** The kind of program it writes for, where there are several. */
+  readonly program?: string;
   /** What the sheets of tables are called here. */
   nameAll(tables: readonly string[]): ReadonlyMap<string, string>;
   create(name: string, hints?: SheetHints): Promise<SheetOut>;

@@ -1,6 +1,7 @@
 /** The containers of sheets: what a caller hands over as tables, and what a hatch writes to. */
 import { CallError } from "../errors/error.js";
 import type { OpenSheet, SheetContainer, SheetSink } from "./container.js";
+import type { Program } from "./csv/styles.js";
 import { CsvSink, CsvTables } from "./csv/tables.js";
 import type { Receipt } from "./receipt.js";
 import { RowContainer, RowSink } from "./rows/container.js";
@@ -21,11 +22,11 @@ export function containerOf(tables: Tables | SheetContainer): SheetContainer {
 /** Where tables go: a folder of files, a workbook, or rows in memory. */
 export type TablesOut = TablesSink | RowTables | Workbook;
 
-export function sinkOf(out: TablesOut, { bom = false }: { readonly bom?: boolean } = {}): SheetSink {
+export function sinkOf(out: TablesOut, program?: Program, commas?: ReadonlyMap<string, readonly string[]>): SheetSink {
   if (out instanceof RowTables) return new RowSink(out);
   if (hasFunctions(out, ["nameAll", "create", "finish"])) return out as SheetSink;
   if (!hasFunctions(out, ["create"])) throw new CallError("tables-strange", { given: kindOf(out) });
-  return new CsvSink(out as TablesSink, bom);
+  return new CsvSink(out as TablesSink, program, commas);
 }
 
 function hasFunctions(value: unknown, names: readonly string[]): boolean {

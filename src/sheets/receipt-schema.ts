@@ -23,6 +23,7 @@ const receiptTable = z.object({
   fingerprint: z.string(),
   where: z.string().optional(),
   sample: z.int().min(0).optional(),
+  commas: z.array(z.string()).optional(),
 });
 export const receiptShape = z.object({
   hatchfold: z.literal(1),
@@ -36,5 +37,6 @@ export const receiptShape = z.object({
   }),
   plan: z.object({ fingerprint: z.string(), text: z.string() }),
   tables: z.array(receiptTable),
+  program: z.string().optional(),
   seal: z.string(),
 });

@@ -19,6 +19,8 @@ export interface ReceiptTable {
   readonly fingerprint: string;
   readonly where?: string;
   readonly sample?: number;
+  /** Titles of columns whose decimals stand behind a comma in the file. */
+  readonly commas?: readonly string[];
 }
 
 export interface ReceiptFile {
@@ -43,6 +45,8 @@ export interface Receipt {
   };
   readonly plan: { readonly fingerprint: string; readonly text: string };
   readonly tables: readonly ReceiptTable[];
+  /** The kind of program that the tables were written for, where it is not the usual one. */
+  readonly program?: string;
   /** Fingerprint of all the above. */
   readonly seal: string;
 }

@@ -1,6 +1,7 @@
 import type { Command } from "commander";
-import { gather, wholeNumber } from "../option-values.js";
+import { gather, oneProgram, wholeNumber } from "../option-values.js";
 import type { Io } from "../io.js";
+import { PROGRAMS } from "../../sheets/csv/styles.js";
 import type { Run } from "../command.js";
 import type { Options } from "../runs/hatch.js";
 
@@ -16,7 +17,7 @@ export function addHatch(program: Command, io: Io, run: Run): void {
     .option("--columns <titles>", "only these columns, separated by commas")
     .option("--sample <rows>", "only the first so many rows of each table", wholeNumber)
     .option("--blank", "headers only")
-    .option("--bom", "begin files with a byte-order mark, for spreadsheets that ask for it")
+    .option("--for <program>", `what will open text files: ${PROGRAMS.join(", ")} (see the guide)`, oneProgram)
     .option("--format <name>", "the source's format, when the guess is wrong")
     .option("--encoding <name>", "its encoding, when the guess is wrong")
     .option("--force", "replace tables that were edited, and files that no hatch wrote")

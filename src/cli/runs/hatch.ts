@@ -6,6 +6,7 @@ import { isWorkbookName } from "../../node/tables-at.js";
 import { namedFrom, readText, tellOfCutOff, withSources } from "../inputs.js";
 import { planSources } from "../plan-sources.js";
 import { makeContext, type Io } from "../io.js";
+import type { Program } from "../../sheets/csv/styles.js";
 import type { Status } from "../command.js";
 import type { ByteSource } from "../../bytes/source.js";
 import { columns, counted, oneLine } from "../print.js";
@@ -24,7 +25,7 @@ export async function runHatch(sources: readonly string[], options: Options, io:
     columns: options.columns?.split(",").map((title) => title.trim()),
     sample: options.sample,
     blank: options.blank,
-    bom: options.bom,
+    program: options.for,
     format: options.format,
     encoding: options.encoding,
     planFile: namedFrom(isBook ? dirname(options.output) : options.output, paths),
@@ -68,7 +69,7 @@ export interface Options {
   columns?: string;
   sample?: number;
   blank?: boolean;
-  bom?: boolean;
+  for?: Program;
   format?: string;
   encoding?: string;
   force?: boolean;

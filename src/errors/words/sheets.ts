@@ -63,6 +63,10 @@ export const SHEETS = {
     `row ${row} of ${table}: the cell under ${shown(title)} is not text but ${type}`,
     "A cell is text, as a sheet spells it; one that says nothing is left out.",
   ],
+  "program-unknown": ({ name, nearest, known }: { name: string; known: readonly string[] } & Nearest) => [
+    `tables cannot be written for ${shown(name)}`,
+    perhaps(nearest, `Say one of ${list(known)}.`),
+  ],
   "receipt-broken": ({ file, what }: { file: string; what?: string }) => [
     `${file} is not a receipt${what === undefined ? "" : ` (${what})`}`,
     "Bring the receipt back from where the tables were hatched, or hatch again.",

@@ -12,10 +12,10 @@ const ODD = /[\u0000-\u001f\u007f-\u009f<>:"/\\|?*\u200e\u200f\u2028-\u202e\u206
 /** Letters in a name; with some bytes for each it stays below what systems can hold (255 bytes). */
 const MOST_LETTERS = 100;
 const MOST_BYTES = 200;
-const ENDING = ".csv";
+const ENDINGS = [".csv", ".tsv"];
 
 /** The file of each table, by the table's name. */
-export function sheetFiles(tables: readonly string[]): ReadonlyMap<string, string> {
+export function sheetFiles(tables: readonly string[], ending = ENDINGS[0]): ReadonlyMap<string, string> {
   const files = new Map<string, string>();
   const taken = new Set<string>();
   // plain names first: they are not to be changed because of an odd one
@@ -25,7 +25,7 @@ export function sheetFiles(tables: readonly string[]): ReadonlyMap<string, strin
     let unique = name;
     for (let n = 2; taken.has(folded(unique)); n++) unique = `${name}-${n}`;
     taken.add(folded(unique));
-    files.set(table, `${unique}${ENDING}`);
+    files.set(table, `${unique}${ending}`);
   }
   return files;
 }
@@ -52,5 +52,8 @@ function folded(name: string): string {
 
 /** Can it be the file of a table: a plain name, with the ending that they have? */
 export function isSheetFile(file: string): boolean {
-  return file.endsWith(ENDING) && sheetFiles([file.slice(0, -ENDING.length)]).get(file.slice(0, -ENDING.length)) === file;
+  return ENDINGS.some((ending) => {
+    const table = file.slice(0, -ending.length);
+    return file.endsWith(ending) && sheetFiles([table], ending).get(table) === file;
+  });
 }

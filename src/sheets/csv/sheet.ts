@@ -17,6 +17,8 @@ const FIRST_ROWS = 20;
 
 export class CsvSheet implements OpenSheet, SheetText {
   private found = DELIMITERS[0];
+  /** What stood between cells when the sheet was written. */
+  usual = DELIMITERS[0];
   private rowScanner: DelimitedScanner | null = null;
   private rowCells: string[] = [];
 
@@ -34,7 +36,7 @@ export class CsvSheet implements OpenSheet, SheetText {
   }
 
   get strangeDelimiter(): string | null {
-    return this.found === DELIMITERS[0] ? null : String.fromCharCode(this.found);
+    return this.found === this.usual ? null : String.fromCharCode(this.found);
   }
 
   async read(taker: RowTaker): Promise<void> {

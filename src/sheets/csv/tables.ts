@@ -1,21 +1,24 @@
 /** A folder of delimited text, a file a sheet: RFC 4180, comma and CR LF, and the receipt beside them. */
 import { fingerprinter, type Fingerprinter } from "../../bytes/hash.js";
 import { ByteWriter, encode } from "../../bytes/writer.js";
-import { harmless } from "../../cells/spelling.js";
-import type { OpenSheet, SheetContainer, SheetOut, SheetReading, SheetSink } from "../container.js";
+import { MemorySource } from "../../bytes/source.js";
+import { harmless, titleIn } from "../../cells/spelling.js";
+import type { OpenSheet, SheetContainer, SheetHints, SheetOut, SheetReading, SheetSink } from "../container.js";
 import { loadReceipt, printReceipt, RECEIPT_FILE, type Receipt } from "../receipt.js";
 import { sheetFiles } from "./sheet-files.js";
 import type { TablesSink, TablesSource } from "../tables.js";
-import { openCsv } from "./sheet.js";
+import { CsvSheet, openCsv } from "./sheet.js";
+import { decimalTitles, PROGRAMS, programNamed, STYLES, Styler, unstyled, type Program } from "./styles.js";
 import type { MarkWriter } from "../../model/marks.js";
 import { COMMA, CR, FILLER, isSuspect, LF, needsQuotes, SPACE, writeCell, writeCells } from "./write.js";
 
 const FLUSH = 1 << 16;
-const BOM = encode("\ufeff");
 const LOOKS_LIKE_SHEET = /\.(?:csv|tsv|txt)$/i;
 
 export class CsvTables implements SheetContainer {
   readonly isWhole = true;
+
+  private sealed: Promise<Receipt> | null = null;
 
   constructor(private readonly files: TablesSource) {}
 
@@ -24,7 +27,7 @@ export class CsvTables implements SheetContainer {
   }
 
   receipt(): Promise<Receipt> {
-    return loadReceipt(this.files);
+    return (this.sealed ??= loadReceipt(this.files));
   }
 
   async names(): Promise<readonly string[]> {
@@ -33,25 +36,34 @@ export class CsvTables implements SheetContainer {
 
   async sheet(name: string, as?: SheetReading): Promise<OpenSheet | null> {
     const source = await this.files.open(name);
-    return source === null ? null : openCsv(name, source, as);
+    if (source === null) return null;
+    const sheet = await openCsv(name, source, as);
+    if (as?.isForeign === true) return sheet;
+    const { tables, program } = await this.receipt();
+    sheet.usual = STYLES[programNamed(program ?? PROGRAMS[0])].delimiter;
+    const commas = tables.flatMap((table) => (table.file === name ? (table.commas ?? []) : []));
+    if (commas.length === 0) return sheet;
+    const titles = tables.flatMap((table) => table.titles);
+    return new CsvSheet(name, new MemorySource(await unstyled(sheet, new Set(commas), (title) => titleIn(title, titles)), name));
   }
 }
 
 export class CsvSink implements SheetSink {
   constructor(
     private readonly files: TablesSink,
-    /** Begin each file with a byte-order mark. */
-    private readonly bom = false,
+    readonly program: Program = "spreadsheet",
+    /** Titles of columns with decimal commas, by file, where no hints say which they are. */
+    private readonly commas: ReadonlyMap<string, readonly string[]> = new Map(),
   ) {}
 
   nameAll(tables: readonly string[]): ReadonlyMap<string, string> {
-    return sheetFiles(tables);
+    return sheetFiles(tables, STYLES[this.program].ending);
   }
 
-  async create(name: string): Promise<SheetOut> {
-    const out = new CsvOut(await this.files.create(name), await fingerprinter());
-    if (this.bom) out.out.append(BOM);
-    return out;
+  async create(name: string, hints?: SheetHints): Promise<SheetOut> {
+    const style = STYLES[this.program];
+    const commas = style.hasCommas ? new Set([...decimalTitles(hints), ...(this.commas.get(name) ?? [])]) : new Set<string>();
+    return new CsvOut(await this.files.create(name), await fingerprinter(), new Styler(style, commas), [...commas]);
   }
 
   async finish(receipt: Receipt): Promise<void> {
@@ -66,10 +78,13 @@ class CsvOut implements SheetOut {
   /** The buffer being written away while `out` fills. */
   private away = new ByteWriter(4096);
   private writing = Promise.resolve();
+  private isBegun = false;
 
   constructor(
     private readonly file: Awaited<ReturnType<TablesSink["create"]>>,
     private readonly hash: Fingerprinter,
+    private readonly styler: Styler,
+    readonly commas: readonly string[],
   ) {}
 
   mark(marks: MarkWriter, place: number): void {
@@ -144,16 +159,24 @@ class CsvOut implements SheetOut {
   async flush(): Promise<void> {
     await this.writing;
     [this.out, this.away] = [this.away, this.out];
-    const bytes = this.away.bytes.subarray(0, this.away.length);
+    if (!this.isBegun) await this.write(this.styler.begin);
+    this.isBegun = true;
+    const bytes = this.styler.write(this.away.bytes.subarray(0, this.away.length));
     this.out.clear();
-    this.hash.update(bytes);
-    this.writing = this.file.write(bytes);
+    this.writing = this.write(bytes);
     this.writing.catch(() => undefined); // told when it is waited for
+  }
+
+  private async write(bytes: Uint8Array): Promise<void> {
+    if (bytes.length === 0) return;
+    this.hash.update(bytes);
+    await this.file.write(bytes);
   }
 
   async close(): Promise<string> {
     if (this.out.length > 0) await this.flush();
     await this.writing;
+    await this.write(this.styler.end());
     await this.file.close();
     return this.hash.digest();
   }
