@@ -90,6 +90,19 @@ describe("what hatch writes", () => {
   });
 });
 
+test("the first sheet says what tables and columns mean, as the plan has it", async () => {
+  const plan = PLAN.replace("rows: stations\n", "rows: stations\n    note: all that are lit\n").replace(
+    "type: decimal",
+    "type: decimal, note: above high water, unit: m",
+  );
+  const rows = (await open((await hatched(SOURCE, plan)).bytes)).getWorksheet("about these tables")!;
+  const lines: string[] = [];
+  rows.eachRow((row) => void lines.push((row.values as string[]).slice(1).join(" | ")));
+  expect(lines).toEqual(
+    expect.arrayContaining(["stations | 2 |  | all that are lit", "stations | height | yes | above high water; in m; a decimal number"]),
+  );
+});
+
 describe("what comes back", () => {
   const cases: [string, (book: ExcelJS.Workbook) => void, (source: string) => string][] = [
     ["nothing", () => undefined, (source) => source],

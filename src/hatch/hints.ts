@@ -11,13 +11,13 @@ export function hintsOf(table: CompiledTable): SheetHints {
     const title = table.titles[2];
     columns.set(title, { ...OPEN, title, required: true, refers: keyOf(parent), about: `the ${parent.plan.name} row that it is in` });
   }
-  return { table: plan.name, about: "", columns };
+  return { table: plan.name, about: plan.note ?? "", columns };
 }
 
 const OPEN = { type: "text", required: false, isKey: false, isClosed: false, choices: [], about: "" } as const;
 
 function ofColumn(column: ColumnPlan, table: CompiledTable): ColumnHints {
-  const { title, type, required, readOnly, choices, refers, unit } = column;
+  const { title, type, required, readOnly, choices, refers, unit, note } = column;
   const words = choices === undefined ? (type === "boolean" ? ["true", "false"] : []) : [...choices.values()];
   const target = refers === undefined ? undefined : table.references.find(({ slot }) => table.plan.columns[slot] === column)?.target;
   return {
@@ -28,7 +28,7 @@ function ofColumn(column: ColumnPlan, table: CompiledTable): ColumnHints {
     isClosed: readOnly,
     choices: words,
     refers: target === undefined ? null : keyOf(target),
-    about: unit === undefined ? "" : `in ${unit}`,
+    about: [note, unit === undefined ? undefined : `in ${unit}`].filter((part) => part !== undefined).join("; "),
   };
 }
 

@@ -23,6 +23,8 @@ export interface ColumnPlan {
   readonly required: boolean;
   readonly readOnly: boolean;
   readonly unit?: string;
+  /** What it means, for those who edit. */
+  readonly note?: string;
   /** Code kept in the source → word shown in the table. */
   readonly choices?: ReadonlyMap<string, string>;
   /** A Common Expression Language expression over `value` and `row` that must be true. */
@@ -80,6 +82,8 @@ export interface TablePlan {
   readonly rows: Path;
   /** Name of the table that holds these records. */
   readonly inside?: string;
+  /** What the records are, for those who edit. */
+  readonly note?: string;
   /** Name of the source that the records are in, where the plan has several. */
   readonly from?: string;
   /** Title of the column that people know a record by; unique. */

@@ -348,7 +348,23 @@ class Reader {
     };
     const laid = this.layouts.map(({ words }): Partial<TablePlan> => words?.readTable?.(entry) ?? {});
     const layout = Object.assign({}, ...laid.map((one) => one.layout ?? {})) as TablePlan["layout"];
-    const own = { name, rows, from, inside, key, label, match, unique, order: table.order, fresh, sheet, columns, hosted, shown };
+    const own = {
+      name,
+      rows,
+      from,
+      inside,
+      note: table.note,
+      key,
+      label,
+      match,
+      unique,
+      order: table.order,
+      fresh,
+      sheet,
+      columns,
+      hosted,
+      shown,
+    };
     return [Object.assign(own, ...laid, { layout, place }) as TablePlan, ...lists.tables(place)];
   }
 
@@ -379,6 +395,7 @@ class Reader {
       required: column.required ?? false,
       readOnly: column["read-only"] ?? false,
       unit: column.unit,
+      note: column.note,
       choices,
       check: column.check,
       refers: column.refers,

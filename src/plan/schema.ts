@@ -13,6 +13,7 @@ const field = z.strictObject({
   at: path,
   type: z.enum(COLUMN_TYPES).optional().describe("what the column may hold; any keeps the kind a value had"),
   unit: z.string().optional().describe("shown to people, not used"),
+  note: z.string().optional().describe("what it means, for those who edit: shown on the first sheet of a workbook"),
   blank: z.enum(BLANKS).optional().describe("what a blank cell stands for; absent, unless said"),
   "same-for": z.string().optional().describe("title of a column: records that have the same there have the same here"),
   required: z.boolean().optional(),
@@ -48,6 +49,7 @@ const table = z.strictObject({
     .optional()
     .describe("the source that the records are in, where there are several; that of the table around, unless said"),
   inside: z.string().optional().describe("the table whose records hold these"),
+  note: z.string().optional().describe("what its records are, for those who edit: shown on the first sheet of a workbook"),
   key: z.string().optional().describe("title of the column that people know a record by"),
   label: z.string().optional().describe("title of the column that people call a record by, where others refer to it"),
   match: z

@@ -50,6 +50,7 @@ function columnEntry(column: ColumnPlan): unknown {
   const entry: Record<string, unknown> = { at };
   if (column.type !== "any") entry.type = column.type;
   if (column.unit !== undefined) entry.unit = column.unit;
+  if (column.note !== undefined) entry.note = column.note;
   if (column.blank !== "absent") entry.blank = column.blank;
   if (column.refers !== undefined) entry.refers = column.refers;
   if (column.fillDown === true) entry.fill = "down";
