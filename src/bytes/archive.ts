@@ -85,8 +85,14 @@ export async function rebuildArchive(source: ByteSource, changed: ReadonlyMap<st
 }
 
 export async function withReader<T>(source: ByteSource, use: (reader: ZipReader<unknown>) => Promise<T>): Promise<T> {
-  const { ERR_UNSAFE_FILENAME, ZipReader, Uint8ArrayReader } = await load();
-  const reader = new ZipReader(new Uint8ArrayReader(copied(await source.read(0, source.size))));
+  const { ERR_UNSAFE_FILENAME, Reader, ZipReader } = await load();
+  class SourceReader extends Reader<ByteSource> {
+    override readonly size = source.size;
+    override async readUint8Array(from: number, length: number): Promise<Uint8Array> {
+      return copied(await source.read(from, Math.min(from + length, source.size)));
+    }
+  }
+  const reader = new ZipReader(new SourceReader(source));
   try {
     return await use(reader);
   } catch (error) {

@@ -4,6 +4,9 @@
  * Everything that reads a source does it through this interface: a forward pass in chunks, and
  * small random reads of places found in that pass.
  */
+import { concat } from "./writer.js";
+
+/** Bytes that are read from end to end, and here and there again. */
 export interface ByteSource {
   /** What people call it; used in messages. */
   readonly name: string;
@@ -35,6 +38,48 @@ export class MemorySource implements ByteSource {
   // oxlint-disable-next-line typescript/require-await -- the interface is asynchronous
   async *chunks(start = 0): AsyncIterable<Uint8Array> {
     for (let at = start; at < this.size; at += CHUNK) yield this.bytes.subarray(at, Math.min(at + CHUNK, this.size));
+  }
+}
+
+/** A source over bytes in memory that came in pieces. */
+export class PiecesSource implements ByteSource {
+  readonly size: number;
+  /** Where each piece begins. */
+  private readonly starts: number[] = [];
+
+  constructor(
+    private readonly pieces: readonly Uint8Array[],
+    readonly name = "source",
+  ) {
+    let size = 0;
+    for (const { length } of pieces) {
+      this.starts.push(size);
+      size += length;
+    }
+    this.size = size;
+  }
+
+  read(start: number, end: number): Promise<Uint8Array> {
+    const first = this.pieceAt(start);
+    const found: Uint8Array[] = [];
+    for (let i = first; i < this.pieces.length && this.starts[i] < end; i++)
+      found.push(this.pieces[i].subarray(Math.max(0, start - this.starts[i]), Math.max(0, end - this.starts[i])));
+    return Promise.resolve(found.length === 1 ? found[0] : concat(found));
+  }
+
+  // oxlint-disable-next-line typescript/require-await -- the interface is asynchronous
+  async *chunks(start = 0): AsyncIterable<Uint8Array> {
+    for (let i = this.pieceAt(start); i < this.pieces.length; i++) yield this.pieces[i].subarray(Math.max(0, start - this.starts[i]));
+  }
+
+  private pieceAt(offset: number): number {
+    let [low, high] = [0, this.starts.length];
+    while (low < high) {
+      const middle = (low + high) >> 1;
+      if (this.starts[middle] <= offset) low = middle + 1;
+      else high = middle;
+    }
+    return Math.max(0, low - 1);
   }
 }
 

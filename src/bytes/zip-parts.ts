@@ -38,14 +38,15 @@ export interface ZipPartOut {
 /** An archive in the making: its files may be written side by side. */
 export interface ZipSink {
   part(path: string): ZipPartOut;
-  close(): Promise<Uint8Array>;
+  close(): Promise<void>;
 }
 
-export async function openZipSink(): Promise<ZipSink> {
-  const { ZipWriter, Uint8ArrayWriter } = await load();
-  const out = new Uint8ArrayWriter();
+/** Gives the archive away piece by piece; only files beside the first one that is open are held until that is closed. */
+export async function openZipSink(give: (bytes: Uint8Array) => void | Promise<void>): Promise<ZipSink> {
+  const { ZipWriter } = await load();
+  const out = new WritableStream<Uint8Array>({ write: (bytes) => give(bytes) });
   // some programs read no archive with fields for more than 4 GB
-  const writer = new ZipWriter(out, { zip64: false, keepOrder: true, bufferedWrite: true, extendedTimestamp: false });
+  const writer = new ZipWriter(out, { zip64: false, keepOrder: true, extendedTimestamp: false, dataDescriptorSignature: true });
   const parts: Promise<unknown>[] = [];
   return {
     part(path) {
@@ -59,7 +60,6 @@ export async function openZipSink(): Promise<ZipSink> {
     async close() {
       await Promise.all(parts);
       await writer.close();
-      return out.getData();
     },
   };
 }

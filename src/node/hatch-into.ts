@@ -78,9 +78,7 @@ async function hatchWorkbook(
   });
   const out = await OutFile.begin(path, { replace: replace || (await isOwnWorkbook(path)) });
   try {
-    const workbook = new Workbook();
-    const hatched = await into(workbook);
-    await out.write(workbook.bytes);
+    const hatched = await into(new Workbook(undefined, path, (bytes) => out.write(bytes)));
     await out.finish();
     await out.commit();
     return { ...hatched, written: [path] };

@@ -1,5 +1,5 @@
 /** A workbook as a container of sheets. */
-import { MemorySource, type ByteSource } from "../../bytes/source.js";
+import { PiecesSource, readAll, type ByteSource } from "../../bytes/source.js";
 import { fingerprinter } from "../../bytes/hash.js";
 import { TablesError } from "../../errors/error.js";
 import type { OpenSheet, SheetReading, SheetContainer } from "../container.js";
@@ -18,7 +18,7 @@ export class XlsxContainer implements SheetContainer {
   readonly isWhole = true;
   private opened: Promise<Book> | null = null;
   private sealed: Promise<Receipt> | null = null;
-  private readonly texts = new Map<BookSheet, Uint8Array>();
+  private readonly texts = new Map<BookSheet, Uint8Array[]>();
 
   constructor(private readonly source: ByteSource) {}
 
@@ -38,7 +38,7 @@ export class XlsxContainer implements SheetContainer {
   async sheet(name: string, as?: SheetReading): Promise<OpenSheet | null> {
     const sheets = await this.sheetsByName();
     const found = sheets.get(name) ?? sheets.get(name.replace(/\.csv$/, ""));
-    return found === undefined ? null : openCsv(name, new MemorySource(await this.rows(found), name), as);
+    return found === undefined ? null : openCsv(name, await this.rows(found, name), as);
   }
 
   /** The sheet of a table. @throws {@link TablesError} when there is none */
@@ -53,7 +53,7 @@ export class XlsxContainer implements SheetContainer {
     const { sheets } = await this.book();
     const named = sheets.filter(({ name }) => name === RECEIPT_SHEET);
     for (const sheet of [...named, ...sheets.filter((one) => one.isHidden && !named.includes(one))])
-      if (lines(await this.rows(sheet))[0] === RECEIPT_SHEET) return sheet;
+      if ((await lines(await this.rows(sheet)))[0] === RECEIPT_SHEET) return sheet;
     throw new TablesError("receipt-missing-in-workbook", { file: this.name }, { file: this.name });
   }
 
@@ -78,10 +78,10 @@ export class XlsxContainer implements SheetContainer {
     return (this.opened ??= Book.open(this.source));
   }
 
-  private async rows(sheet: BookSheet): Promise<Uint8Array> {
+  private async rows(sheet: BookSheet, name = sheet.name): Promise<ByteSource> {
     const known = this.texts.get(sheet) ?? (await rowsOf(await this.book(), sheet, withoutSigns));
     this.texts.set(sheet, known);
-    return known;
+    return new PiecesSource(known, name);
   }
 
   private async findReceipt(): Promise<Receipt> {
@@ -106,7 +106,7 @@ export class XlsxContainer implements SheetContainer {
       const titles = receipt!.tables.filter((table) => table.file === file).flatMap((table) => table.titles);
       for (const sheet of visible) {
         if ([...byName.values()].includes(sheet) || files.includes(sheet.name)) continue;
-        const cells = new Set(firstRow(await this.rows(sheet)));
+        const cells = new Set(await firstRow(await this.rows(sheet)));
         if (titles.filter((title) => cells.has(title)).length >= MOST_TITLES * titles.length) byName.set(file, sheet);
       }
     }
@@ -121,18 +121,18 @@ function withoutSigns(cells: string[]): string[] {
 }
 
 /** Cells of a sheet with one column. */
-function lines(rows: Uint8Array): string[] {
+async function lines(rows: ByteSource): Promise<string[]> {
   return new TextDecoder()
-    .decode(rows)
+    .decode(await readAll(rows))
     .split("\r\n")
     .filter((line) => line !== "")
     .map((line) => (line.startsWith('"') ? line.slice(1, -1).replaceAll('""', '"') : line));
 }
 
-function firstRow(rows: Uint8Array): string[] {
+async function firstRow(rows: ByteSource): Promise<string[]> {
   const line =
     new TextDecoder()
-      .decode(rows.subarray(0, 1 << 16))
+      .decode(await rows.read(0, 1 << 16))
       .split("\r\n")
       .find((one) => one !== "") ?? "";
   return line.split(",").map((cell) => (cell.startsWith('"') ? cell.slice(1, -1).replaceAll('""', '"') : cell));

@@ -9,8 +9,8 @@ import { unescapeCell } from "./text.js";
 
 /** A cell that has a formula, and nothing that it gives. */
 const NO_RESULT = "#VALUE!";
-/** In a worksheet a short cell takes about so many bytes, and in delimited text so many. */
-const SHRINKS = 5;
+/** Rows are kept in pieces of about so many bytes. */
+const PIECE = 1 << 20;
 const [CR, LF] = [0x0d, 0x0a];
 /** Rows beyond this hold formats, not records. */
 const MOST_ROWS = 1_048_576;
@@ -24,19 +24,20 @@ interface Merged {
 }
 
 /** All rows, each on the line of its number; `titled` changes the first that is not blank. */
-export async function rowsOf(book: Book, sheet: BookSheet, titled: (cells: string[]) => string[]): Promise<Uint8Array> {
+export async function rowsOf(book: Book, sheet: BookSheet, titled: (cells: string[]) => string[]): Promise<Uint8Array[]> {
   const texts = await book.sharedTexts();
-  const first = new RowsTaker(book, texts, titled, sheet.part.size);
+  const first = new RowsTaker(book, texts, titled);
   await readPart(sheet.part, book.name, first);
-  if (first.merged.length === 0) return first.out.bytes.subarray(0, first.out.length);
+  if (first.merged.length === 0) return first.end();
   // which cells were merged stands behind the rows
-  const second = new RowsTaker(book, texts, titled, sheet.part.size, first.merged);
+  const second = new RowsTaker(book, texts, titled, first.merged);
   await readPart(sheet.part, book.name, second);
-  return second.out.bytes.subarray(0, second.out.length);
+  return second.end();
 }
 
 class RowsTaker implements TagTaker {
-  readonly out: ByteWriter;
+  private readonly out = new ByteWriter(PIECE);
+  private readonly pieces: Uint8Array[] = [];
   readonly merged: Merged[] = [];
   private line = 1;
   private row = 0;
@@ -56,10 +57,13 @@ class RowsTaker implements TagTaker {
     private readonly book: Book,
     private readonly texts: SharedTexts,
     private readonly titled: (cells: string[]) => string[],
-    size: number,
     private readonly merges: readonly Merged[] = [],
-  ) {
-    this.out = new ByteWriter(Math.ceil(size / SHRINKS) + 1024);
+  ) {}
+
+  /** What was read, in pieces. */
+  end(): Uint8Array[] {
+    this.pieces.push(this.out.take());
+    return this.pieces;
   }
 
   open(name: string, attribute: (name: string) => string | null): void {
@@ -156,6 +160,10 @@ class RowsTaker implements TagTaker {
     }
     writeCells(out, cells);
     this.line++;
+    if (out.length > PIECE) {
+      this.pieces.push(out.take());
+      out.clear();
+    }
   }
 
   private merge(place: string): void {

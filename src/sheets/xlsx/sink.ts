@@ -27,6 +27,7 @@ export class XlsxSink implements SheetSink, Lists {
   private readonly wanted = new Map<string, { readonly table: string; readonly title: string }>();
   private readonly words: (readonly string[])[] = [];
 
+  /** `give` takes the file piece by piece. */
   constructor(private readonly give: (bytes: Uint8Array) => void | Promise<void>) {}
 
   nameAll(tables: readonly string[]): ReadonlyMap<string, string> {
@@ -34,7 +35,7 @@ export class XlsxSink implements SheetSink, Lists {
   }
 
   async create(name: string, hints?: SheetHints): Promise<SheetOut> {
-    this.zip ??= await openZipSink();
+    this.zip ??= await openZipSink(this.give);
     const part = this.zip.part(partName(this.sheets.length + 1));
     const out = new XlsxOut(name, { hints: hints ?? null, lists: this }, part, await fingerprinter());
     this.sheets.push(out);
@@ -54,7 +55,7 @@ export class XlsxSink implements SheetSink, Lists {
   }
 
   async finish(receipt: Receipt): Promise<void> {
-    const zip = (this.zip ??= await openZipSink());
+    const zip = (this.zip ??= await openZipSink(this.give));
     const count = this.sheets.length;
     const put = async (path: string, xml: string): Promise<void> => {
       const part = zip.part(path);
@@ -103,7 +104,7 @@ export class XlsxSink implements SheetSink, Lists {
         .map((n) => `<Override PartName="/${partName(n)}" ContentType="${TYPES}.worksheet+xml"/>`)
         .join("")}</Types>`,
     );
-    await this.give(await zip.close());
+    await zip.close();
   }
 
   /** Ranges to choose from: with some room for rows that are added. */

@@ -1,5 +1,6 @@
 /** Tables in one workbook (.xlsx): where a hatch writes to, and what a fold takes. */
 import { MemorySource, type ByteSource } from "../../bytes/source.js";
+import { concat } from "../../bytes/writer.js";
 import type { OpenSheet, SheetReading, SheetContainer, SheetHints, SheetOut, SheetSink } from "../container.js";
 import type { Receipt } from "../receipt.js";
 import { OWN_SHEETS, sheetNames } from "./names.js";
@@ -24,11 +25,14 @@ export class Workbook {
   readonly isWhole = true;
   private read: { readonly bytes: Uint8Array; readonly container: Promise<SheetContainer> } | null = null;
   private sink: Promise<SheetSink> | null = null;
+  private readonly pieces: Uint8Array[] = [];
 
   constructor(
     bytes: Uint8Array = new Uint8Array(0),
     /** For messages. */
     readonly name = "tables.xlsx",
+    /** Takes the file piece by piece as it is written; it is then not kept. @internal */
+    private readonly give?: (bytes: Uint8Array) => Promise<void>,
   ) {
     this.bytes = bytes;
   }
@@ -67,6 +71,7 @@ export class Workbook {
   /** @internal */
   async finish(receipt: Receipt): Promise<void> {
     await (await this.out()).finish(receipt);
+    this.bytes = concat(this.pieces.splice(0));
   }
 
   // what reads and writes workbooks is loaded when there is one
@@ -79,6 +84,6 @@ export class Workbook {
   }
 
   private out(): Promise<SheetSink> {
-    return (this.sink ??= import("./sink.js").then(({ XlsxSink }) => new XlsxSink((bytes) => void (this.bytes = bytes))));
+    return (this.sink ??= import("./sink.js").then(({ XlsxSink }) => new XlsxSink(this.give ?? ((bytes) => void this.pieces.push(bytes)))));
   }
 }
