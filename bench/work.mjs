@@ -2,6 +2,7 @@
 import { createReadStream, createWriteStream, readFileSync, rmSync } from "node:fs";
 import { pipeline } from "node:stream/promises";
 import { parse as csvParser } from "csv-parse";
+import ExcelJS from "exceljs";
 import { stringify } from "csv-stringify/sync";
 import { SaxesParser } from "saxes";
 import { foldInto, hatchInto, withComparison } from "hatch-fold/node";
@@ -60,7 +61,28 @@ const works = {
     });
   },
   hatch() {
-    return timed(() => hatchInto(source, folder, { plan }));
+    return timed(() => hatchInto(source, folder, { plan, replace: true }));
+  },
+  compare() {
+    return timed(() => withComparison(folder, { source }, ({ counts }) => counts));
+  },
+  /** The same rows, read from JSON and written by the workbook package. */
+  "package-write"() {
+    return timed(async () => {
+      const { lights } = JSON.parse(readFileSync(source, "utf8"));
+      const book = new ExcelJS.stream.xlsx.WorkbookWriter({ filename: folder });
+      const sheet = book.addWorksheet("lights");
+      for (const light of lights) sheet.addRow(Object.values(light)).commit();
+      sheet.commit();
+      await book.commit();
+    });
+  },
+  "package-read"() {
+    return timed(async () => {
+      let cells = 0;
+      for await (const sheet of new ExcelJS.stream.xlsx.WorkbookReader(folder)) for await (const row of sheet) cells += row.values.length;
+      return cells;
+    });
   },
   fold: () => folded(false),
   unproved: () => folded(true),
@@ -80,5 +102,7 @@ async function timed(run) {
   return performance.now() - start;
 }
 
+const before = process.cpuUsage();
 const ms = await works[work]();
-console.log(JSON.stringify({ ms, rss: process.resourceUsage().maxRSS * 1024 }));
+const { user, system } = process.cpuUsage(before);
+console.log(JSON.stringify({ ms, cpu: (user + system) / 1000, rss: process.resourceUsage().maxRSS * 1024 }));
