@@ -80,7 +80,7 @@ const works = {
   "package-read"() {
     return timed(async () => {
       let cells = 0;
-      for await (const sheet of new ExcelJS.stream.xlsx.WorkbookReader(folder)) for await (const row of sheet) cells += row.values.length;
+      for await (const sheet of new ExcelJS.stream.xlsx.WorkbookReader(folder)) for await (const row of sheet) cells += row.cellCount;
       return cells;
     });
   },

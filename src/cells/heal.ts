@@ -12,6 +12,8 @@ import { datesIn, daysFrom, isDate } from "./dates.js";
 
 const NUMBER = /^[+-]?(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][+-]?\d+)?$/;
 const DOUBLE_DIGITS = 15;
+/** Numbers beyond are shown as the largest that there is. */
+const LARGEST = 1.797e308;
 /** So many digits, at least, are left of a number that a program shows rounded; with an exponent so many. */
 const [LEAST_DIGITS, LEAST_WITH_EXPONENT] = [9, 4];
 
@@ -24,6 +26,10 @@ export interface Damage {
   readonly isLikelyMeant?: true;
   /** People do this to a column; a program does it to all columns of a sheet. */
   readonly isSheetWide?: true;
+  /** How the value is formed: all that are formed so are hit, or none. */
+  readonly form?: string;
+  /** What the program makes of such values looks alike in all of a sheet: how this may look. */
+  readonly looks?: readonly string[];
 }
 
 /** What damage leads from a value to a cell, whoever did it. */
@@ -68,7 +74,13 @@ const TRUE_WORDS = "TRUE WAHR VRAI VERDADERO VERO WAAR SANT SAND SANN PRAWDA PRA
 const FALSE_WORDS = "FALSE FALSCH FAUX FALSO ONWAAR FALSK FALSKT USANN FAŁSZ NEPRAVDA ЛОЖЬ".split(" ");
 
 const truths: Rule = (was, found) => {
-  if (was !== "true" && was !== "false") return null;
+  if (was !== "true" && was !== "false") {
+    // words for them in the language of the spreadsheet
+    const words = [TRUE_WORDS, FALSE_WORDS].find((one) => one.includes(was.toUpperCase()) && one.includes(found));
+    if (words === undefined) return null;
+    const made: Damage = { why: `${found} for ${was}`, hits: (one) => one.toUpperCase() === was.toUpperCase() };
+    return found === was.toUpperCase() ? made : { ...made, isLikelyMeant: true };
+  }
   if ((was === "true" ? TRUE_WORDS : FALSE_WORDS).includes(found)) return { why: `${found} for ${was}`, hits: null };
   const isNumber = found === (was === "true" ? "1" : "0");
   return isNumber ? { why: `${found} for ${was}`, hits: (one) => one === was, isLikelyMeant: true } : null;
@@ -79,7 +91,11 @@ const spaces: Rule = (was, found) => sure(was === found.replace(/[\u00a0\u202f]/
 const trimmed: Rule = (was, found) =>
   was.trim() === found && was !== found ? { why: "spaces trimmed", hits: (one) => one !== one.trim(), isSheetWide: true } : null;
 
-const tabs: Rule = (was, found) => sure(was.includes("\t") && was.replaceAll("\t", " ") === found, "tabs inside the cell");
+const tabs: Rule = (was, found) => {
+  if (!was.includes("\t")) return null;
+  if (was.replaceAll("\t", " ") === found) return { why: "tabs inside the cell", hits: null };
+  return was.replaceAll("\t", "") === found ? { why: "tabs lost", hits: (one) => one.includes("\t") } : null;
+};
 
 const letters: Rule = (was, found) => sure(was.normalize("NFC") === found.normalize("NFC"), "letters composed another way");
 
@@ -143,15 +159,18 @@ const numbers: Rule = (was, found) => {
   if (!NUMBER.test(plain)) return grouped(was, found);
   const [a, b] = [decimal(was), decimal(plain)];
   if (a.digits === b.digits && a.exponent === b.exponent && a.negative === b.negative) {
-    if (/^[+-]?0\d/.test(was)) return { why: "leading zeros lost", hits: (one) => NUMBER.test(one) && /^[+-]?0\d/.test(one) };
+    if (/^[+-]?0\d/.test(was) && plain.length < was.length)
+      return { why: "leading zeros lost", hits: (one) => NUMBER.test(one) && /^[+-]?0\d/.test(one) };
     if (/[eE]/.test(was) || /[eE]/.test(plain)) return { why: "number written another way", hits: null };
     if (plain !== found) return { why: "decimal comma", hits: (one) => NUMBER.test(one) && one.includes(".") };
-    if (plain.length > was.length) return { why: "zeros put behind", hits: (one) => NUMBER.test(one) && !/[eE]/.test(one) };
+    if (plain.length > was.length) return { why: "zeros added", hits: (one) => NUMBER.test(one) && !/[eE]/.test(one), isLikelyMeant: true };
     return was.startsWith("+")
       ? { why: "sign lost", hits: (one) => NUMBER.test(one) && one.startsWith("+") }
       : { why: "trailing zeros lost", hits: (one) => NUMBER.test(one) && /\.\d*0$|\.$/.test(one) };
   }
-  const hits = (one: string): boolean => NUMBER.test(one) && decimal(one).digits.length > DOUBLE_DIGITS;
+  // a point may be no decimal sign to the program
+  const hits = (one: string): boolean =>
+    NUMBER.test(one) && decimal(one).digits.length > DOUBLE_DIGITS && one.includes(".") === was.includes(".");
   const least = /[eE]/.test(plain) ? LEAST_WITH_EXPONENT : LEAST_DIGITS;
   if (
     a.digits.length > DOUBLE_DIGITS &&
@@ -159,6 +178,8 @@ const numbers: Rule = (was, found) => {
     (rounds(a, b, least) || (b.digits.length <= DOUBLE_DIGITS && Number(was) === Number(plain)))
   )
     return { why: "digits lost beyond the fifteenth", hits };
+  if (Math.abs(Number(was)) === Infinity && Math.abs(Number(plain)) > LARGEST && a.negative === b.negative)
+    return { why: "larger than a spreadsheet's numbers", hits: null };
   if (/[eE]/.test(plain) && a.digits.length > 9 && a.negative === b.negative && rounds(a, b, 3))
     return { why: "shown with an exponent, digits lost", hits: null };
   const isThousand = /^[+-]?\d+\.\d{3}$/.test(was) && was.replace(".", "") === found;
@@ -168,11 +189,15 @@ const numbers: Rule = (was, found) => {
 };
 
 const GROUPED = /^[+-]?(?:\d+|\d{1,3}(?:([,.' \u2019\u00a0\u202f])\d{3})(?:\1\d{3})*)(?:[.,]\d+)?$/;
+const CURRENCY = /[€$£¥]|kr|CHF|EUR|USD|GBP/;
 const MONEY = /^(-?)(?:[€$£¥]|kr\.?|CHF|EUR|USD|GBP)\s?|\s?(?:[€$£¥]|kr\.?|CHF|EUR|USD|GBP)$/;
 
 /** The numbers that a text may stand for, with separators, a percent sign, money, or in parentheses: `1,234.50`, `15 %`, `€ 12`, `(5)`. */
 function amounts(text: string): number[] {
-  const signed = text.replace(/^\((.+)\)$/, "-$1").replace(MONEY, "$1");
+  const signed = text
+    .replace(/^\((.+)\)$/, "-$1")
+    .replace(/^(\d.*)-$/, "-$1")
+    .replace(MONEY, "$1");
   const bare = signed.replace(/\s?%$/, "");
   if (!GROUPED.test(bare)) return [];
   const ways = [bare.replace(/[, '\u2019\u00a0\u202f]/g, ""), bare.replace(/[. '\u2019\u00a0\u202f]/g, "").replace(",", ".")];
@@ -194,23 +219,42 @@ const taken: Rule = (was, found) => {
   const isTaken = (text: string): boolean => !NUMBER.test(text) && amounts(text).length > 0;
   if (!isTaken(was)) return null;
   const [some, others] = [amounts(was), amounts(found)];
-  return some.some((one) => others.some((other) => isSameAmount(one, other))) ? { why: "text taken for a number", hits: isTaken } : null;
+  const [currency, another] = [was, found].map((text) => CURRENCY.exec(text)?.[0]);
+  if (another !== undefined && another !== currency) return null;
+  const is = some.some((one) => others.some((other) => isSameAmount(one, other)));
+  return is ? { why: "text taken for a number", hits: (one) => isTaken(one) && formOf(one) === formOf(was), form: formOf(was) } : null;
 };
 
-const TIME = /^(\d{1,2}):(\d\d)(?::(\d\d)(?:[.,]0+)?)?(?:\s?([AaPp])\.?[Mm]\.?)?$/;
+/** What programs that know one text know of others that are formed alike: `1,234` like `5,678`, and not like `1,5`. */
+function formOf(text: string): string {
+  let runs = 0;
+  return text.replace(/\p{L}+/gu, "a").replace(/\d+/g, (run) => (runs++ > 0 && run.length === 3 ? "999" : "9"));
+}
 
-/** `9:30` → `09:30:00`, `9:30 AM`. */
+const TIME = /^(\d{1,2}):(\d{1,2})(?::(\d\d)(?:[.,]0+)?)?(?:\s?([AaPp])\.?[Mm]\.?)?$/;
+
+/** Of a time of the day, or a length of time; -1 where it is none. */
+function seconds(text: string): number {
+  const match = TIME.exec(text);
+  if (match === null) return -1;
+  const [, hour, minute, second = "0", half] = match;
+  const hours = half === undefined ? Number(hour) : (Number(hour) % 12) + (/p/i.test(half) ? 12 : 0);
+  return 3600 * hours + 60 * Number(minute) + Number(second);
+}
+
+/** `9:30` → `09:30:00`, `9:30 AM`; `2024-03-05 9:30` → `05/03/2024 09:30:00`. */
 const times: Rule = (was, found) => {
-  const seconds = (text: string): number => {
-    const match = TIME.exec(text);
-    if (match === null) return -1;
-    const [, hour, minute, second = "0", half] = match;
-    const hours = half === undefined ? Number(hour) : (Number(hour) % 12) + (/p/i.test(half) ? 12 : 0);
-    return 3600 * hours + 60 * Number(minute) + Number(second);
-  };
-  const is = seconds(was) >= 0 && seconds(was) === seconds(found);
-  return is ? { why: "time written another way", hits: (one) => TIME.test(one) } : null;
+  const [day, time] = dayAndTime(was);
+  const [otherDay, otherTime] = dayAndTime(found);
+  const isSameDay = day === otherDay || datesIn(day).some(({ date }) => datesIn(otherDay).some((other) => other.date === date));
+  const is = seconds(time) >= 0 && seconds(time) === seconds(otherTime) && isSameDay;
+  return is ? { why: "time written another way", hits: (one) => seconds(dayAndTime(one)[1]) >= 0 } : null;
 };
+
+function dayAndTime(text: string): readonly [day: string, time: string] {
+  const time = /(?:^|[ T])(\d{1,2}:\d{1,2}(?::.*)?|\d{1,2}:\d{1,2} ?[AaPp]\.?[Mm]\.?)$/.exec(text);
+  return time === null ? [text, ""] : [text.slice(0, time.index), time[1]];
+}
 
 /** `2024-03-05` → `05/03/2024`, `3/5/24`, `5.3.2024`, `5-Mar-24`, and `45356`, the number of the day. */
 const dates: Rule = (was, found) => {
@@ -223,19 +267,68 @@ const dates: Rule = (was, found) => {
   );
 };
 
+/** `05/03/2024` → `03/05/2024`, `5. März 2024` → `05/03/2024`, `1.2.3` → `01/02/2003`: a date, or what looks like one, in another form. */
+const redated: Rule = (was, found) => {
+  if (isDate(was)) return null;
+  const [some, others] = [wholeDates(was), wholeDates(found.replace(/[ T]0?0:00(?::00(?:\.0+)?)?$/, ""))];
+  if (!some.some((one) => others.includes(one))) return null;
+  // programs that read days first do not know 12/31, and the other way round
+  const form = dateForm(was);
+  const hits = (one: string): boolean => dateForm(one) === form;
+  const why = "date in another form";
+  // people swap day and month
+  return formOf(was) === formOf(found) ? { why, hits, form, isLikelyMeant: true } : { why, hits, form };
+};
+
+/** How a date is formed, and what of it is sure. */
+function dateForm(text: string): string {
+  const [first = 0] = (text.match(/\d+/g) ?? []).map(Number);
+  const isOpen = datesIn(text).some(({ order }) => order !== null);
+  return `${formOf(text)} ${isOpen ? "" : first > 12 ? "day" : "month"}`;
+}
+
+/** Days that a text may mean which says the year, or the month at least. */
+function wholeDates(text: string): readonly string[] {
+  const inMonth = /^(?:(\d{1,2})[./-](\d{4})|(\d{4})[./-](\d{1,2}))$/.exec(text);
+  if (inMonth !== null) return datesIn(`${inMonth[2] ?? inMonth[3]}-${inMonth[1] ?? inMonth[4]}-1`).map(({ date }) => date);
+  const named = /^(\p{L}{3,10})\.?[ -](\d{2}|\d{4})$/u.exec(text);
+  if (named !== null) return datesIn(`1-${named[1]}-${named[2]}`).map(({ date }) => date);
+  return /\d.*\D.*\d/.test(text) && /^\D*\d+\D+\d+$/.test(text) && !/\d{4}/.test(text) ? [] : datesIn(text).map(({ date }) => date);
+}
+
 /** `3/4`, `1-2`, `MAR1` → a day of some year. */
 const codes: Rule = (was, found) => {
   const numbered = /^(\d{1,2})[-/.](\d{1,2})$/.exec(was);
   const named = /^(\p{L}{3,4})[- .]?(\d{1,2})$/u.exec(was);
-  if (numbered === null && named === null) return null;
+  // what is shown of a day is its year, or its month by name behind it
+  if ((numbered === null && named === null) || /^\d+\D\d+\D?$/.test(found) || (numbered !== null && /^\p{L}/u.test(found))) return null;
   const days = numbered === null ? datesIn(`${named![2]}-${named![1]}`).map(({ date }) => date.slice(5)) : [];
+  // the number may be taken for the year
+  const inYear = numbered === null ? datesIn(`1-${named![1]}-${named![2].padStart(2, "0")}`).map(({ date }) => date) : [];
   const [a, b] = numbered === null ? ["", ""] : [numbered[1].padStart(2, "0"), numbered[2].padStart(2, "0")];
-  const found_ = datesIn(found.replace(/[ T]0?0:00(?::00)?$/, "")).map(({ date }) => date.slice(5));
-  return sure(
-    found_.some((day) => day === `${a}-${b}` || day === `${b}-${a}` || days.includes(day)),
-    "code turned into a date",
-  );
+  const dates = datesIn(found.replace(/[ T]0?0:00(?::00)?$/, "")).map(({ date }) => date);
+  const isOne = (date: string): boolean => {
+    const day = date.slice(5);
+    return day === `${a}-${b}` || day === `${b}-${a}` || days.includes(day) || inYear.includes(date);
+  };
+  const meant = dates.filter(isOne);
+  if (meant.length === 0) return null;
+  const hits = (one: string): boolean => formOf(one) === formOf(was);
+  if (inYear.some((date) => dates.includes(date))) return { why: "code turned into a month", hits, form: formOf(was) };
+  const years = yearsIn(found, meant).filter((year) => year === "" || year >= FIRST_YEAR);
+  if (years.length === 0) return null;
+  const looks = years.map((year) => `${formOf(found)} ${year}`);
+  return { why: "code turned into a date", hits, form: formOf(was), looks };
 };
+
+/** The year that a program puts to a day is that in which it runs: no tables are older than this. */
+const FIRST_YEAR = "2025";
+
+/** Years of days, where the text says one. */
+function yearsIn(text: string, dates: readonly string[]): readonly string[] {
+  const years = dates.map((date) => date.slice(0, 4));
+  return years.every((year) => year === "2000") && !/2000|\D00$/.test(text) ? [""] : years;
+}
 
 const LIMITS = [LONGEST_CELL, 50_000, 65_535];
 
@@ -258,6 +351,7 @@ const RULES: readonly Rule[] = [
   times,
   dates,
   codes,
+  redated,
 ];
 
 interface Decimal {

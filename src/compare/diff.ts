@@ -12,7 +12,7 @@ import type { Context } from "../rows/context.js";
 import type { Draft } from "../rows/draft.js";
 import type { Change, Healed } from "../model/findings.js";
 import type { ProblemList } from "../model/problem-list.js";
-import { damage, damageOf, isDoubtful } from "../cells/heal.js";
+import { damage, damageOf } from "../cells/heal.js";
 import { Evidence } from "./evidence.js";
 import { isNothing } from "../cells/spelling.js";
 import type { Pointers } from "../rows/pointers.js";
@@ -226,7 +226,7 @@ class RowDiffer {
       return null;
     }
     const made = damageOf(before, content);
-    if (made !== null && made.hits !== null && !isDoubtful(made) && this.healable(sheet, column.title))
+    if (made !== null && made.hits !== null && made.isSheetWide !== true && this.healable(sheet, column.title))
       this.noteDoubtful({ snapshot, sheet, row, pointer }, column.title, before, content);
     const place = sheet.place(row, column.title, content);
     if (column.readOnly) {

@@ -23,6 +23,8 @@ export class Evidence {
   private readonly tallies = new Map<Sheet, Map<number, Map<string, Tally>>>();
   private readonly orders = new Map<Sheet, { day: number; month: number }>();
   private readonly commas = new Map<Sheet, number>();
+  /** How what a program made of values looks, and of how many. */
+  private readonly looks = new Map<Sheet, Map<string, number>>();
 
   constructor(private readonly ctx: Pick<Context, "records" | "sheets" | "base">) {}
 
@@ -55,7 +57,17 @@ export class Evidence {
     return holdersOf(table).some((holder) => this.parents.get(holder)?.has(content) === true);
   }
 
-  private addDamaged(sheet: Sheet, slot: number, was: string, content: string, { why, hits, isSheetWide }: Damage): void {
+  private addDamaged(
+    sheet: Sheet,
+    slot: number,
+    was: string,
+    content: string,
+    { why, hits, isSheetWide, form = "", looks = [] }: Damage,
+  ): void {
+    for (const look of looks) {
+      const known = this.looks.get(sheet) ?? new Map<string, number>();
+      this.looks.set(sheet, known.set(look, (known.get(look) ?? 0) + 1));
+    }
     if (why === "date written another way") {
       const order = this.orders.get(sheet) ?? { day: 0, month: 0 };
       this.orders.set(sheet, order);
@@ -66,7 +78,7 @@ export class Evidence {
     }
     if (/^[+-]?\d+,\d/.test(content)) this.commas.set(sheet, (this.commas.get(sheet) ?? 0) + 1);
     if (hits === null) return;
-    const tally = this.tallyOf(sheet, slot, why, hits);
+    const tally = this.tallyOf(sheet, slot, why + form, hits);
     tally.damaged++;
     // then what the other columns say counts, too
     if (isSheetWide === true) for (const other of sheet.columns) if (other >= 0) this.tallyOf(sheet, other, why, hits);
@@ -118,12 +130,22 @@ export class Evidence {
   damage(sheet: Sheet, slot: number, was: string, content: string): string | null {
     const made = damageOf(was, content);
     if (made === null || (made.why === "date written another way" && !this.isInOrder(sheet, was, content))) return null;
+    if (made.looks !== undefined && !made.looks.includes(this.lookIn(sheet))) return null;
     if (made.hits === null) return made.why;
-    const { damaged, edited, all } = this.tallies.get(sheet)?.get(slot)?.get(made.why) ?? { damaged: 1, edited: 0, all: 1 };
+    const { damaged, edited, all } = this.tallies
+      .get(sheet)
+      ?.get(slot)
+      ?.get(made.why + (made.form ?? "")) ?? { damaged: 1, edited: 0, all: 1 };
     if (made.isSheetWide === true) return this.isOfSheet(sheet, made.why) ? made.why : null;
     const intact = Math.max(0, all - damaged - edited);
     if (made.isLikelyMeant === true) return intact === 0 && (damaged > 1 || this.habitsOf(sheet).comma) ? made.why : null;
-    return damaged >= intact ? made.why : null;
+    return intact === 0 || (made.form === undefined && damaged > intact) ? made.why : null;
+  }
+
+  /** How most of them look; with the latest year where several are as many. */
+  private lookIn(sheet: Sheet): string {
+    const looks = [...(this.looks.get(sheet) ?? [])].sort(([a, n], [b, m]) => m - n || (a < b ? 1 : -1));
+    return looks[0]?.[0] ?? "";
   }
 
   /** Did it happen to all cells that it could happen to, in several columns? */

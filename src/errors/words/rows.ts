@@ -219,7 +219,7 @@ export const ROWS = {
     "",
   ],
   "cells-doubtful": ({ title, count: n, row, was, found }: Titled & { count: number; row: number; was: string; found: string }) => [
-    `${count(n, "edit")} of "${title}" could be damage, but others are intact (row ${row}: ${shown(was)} to ${shown(found)}).`,
+    `${count(n, "edit")} of "${title}" ${n === 1 ? "is" : "are"} such as spreadsheets make of what was there, and ${n === 1 ? "was" : "were"} taken as meant (row ${row}: ${shown(was)} to ${shown(found)}).`,
     "",
   ],
   "cells-meant": ({ title, count: n }: Titled & { count: number }) => [

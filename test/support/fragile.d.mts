@@ -1,0 +1,1 @@
+export const FRAGILE: Readonly<Record<string, readonly string[]>>;
