@@ -1,5 +1,5 @@
 // npm run check:office: tables of the demo go through a real spreadsheet program, and back. Where nothing is edited, nothing may
-// change, and where one cell is, only that. With --short one edit a source; --model writes test/support/fragile.json.
+// change, and where one cell is, only that. With --short few of them; --model writes test/support/fragile.json.
 import { execFileSync, spawnSync } from "node:child_process";
 import { cpSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
@@ -47,14 +47,18 @@ function fragile() {
   }));
 }
 
-/** All files of a folder, in one call. */
+/** So many files are given to the program in one call. */
+const MOST_FILES = 80;
+
+/** All files of a folder. */
 function convert(folder, to, inFilter, out) {
   const files = readdirSync(folder).map((name) => join(folder, name));
   const filter = inFilter === null ? [] : [`--infilter=${inFilter}`];
-  execFileSync(SOFFICE, [profile, "--headless", ...filter, "--convert-to", to, "--outdir", out, ...files], {
-    stdio: "pipe",
-    timeout: 1_200_000,
-  });
+  for (let at = 0; at < files.length; at += MOST_FILES)
+    execFileSync(SOFFICE, [profile, "--headless", ...filter, "--convert-to", to, "--outdir", out, ...files.slice(at, at + MOST_FILES)], {
+      stdio: "pipe",
+      timeout: 300_000,
+    });
 }
 
 /** Ways through the program, from a folder of files to another. */
@@ -168,14 +172,16 @@ if (process.argv.includes("--model")) {
 }
 
 /** How many tables of each source have an edit in them, beside those that have none. */
-const EDITS = process.argv.includes("--short") ? 1 : 11;
+const isShort = process.argv.includes("--short");
+const EDITS = isShort ? 1 : 11;
 const totals = { trips: 0, right: 0, refused: 0, wrong: 0 };
 const table = [];
-for (const trip of [...trips, ...bookTrips]) {
+for (const trip of isShort ? [trips[0], trips[3], bookTrips[0]] : [...trips, ...bookTrips]) {
   const isBook = bookTrips.includes(trip);
   const [from, to] = [mkdtempSync(join(work, "from-")), mkdtempSync(join(work, "to-"))];
   const cases = [];
   for (const [s, source] of SOURCES.entries()) {
+    if (isShort && !/(?:fragile|register)\.json$/.test(source)) continue;
     const name = basename(source).replace(/\.\w+$/, "");
     const plan = plans.has(name) ? readFileSync(plans.get(name), "utf8") : undefined;
     for (let number = 0; number <= EDITS; number++) {
