@@ -243,6 +243,9 @@ class RowDiffer {
     // what a record has parts for is gone with them, when the cell says so
     const goes = content === "(absent)" && kind === Kind.Absent && kinOf(table)[slot].parts.length > 0;
     if (same && !goes) return null;
+    const { dialect } = table.source;
+    if (kind === Kind.Text && value.kind === Kind.Text && dialect.writesAlike?.(before, value.text, stepsTo(table.plan, column)) === true)
+      return null;
     const blocked = this.blocked(snapshot, slot, value);
     if (blocked !== null) {
       this.problems.add(blocked, { title: column.title }, place);

@@ -211,6 +211,8 @@ export interface Dialect {
   read?(text: TextSource): Promise<TextSource>;
   /** The same of a text that comes in pieces. */
   readPieces?(pieces: AsyncIterable<Uint8Array>): AsyncIterable<Uint8Array>;
+  /** Both texts are written alike at the end of these steps from the top, as a field may show less than a cell. */
+  writesAlike?(one: string, other: string, steps: readonly Step[]): boolean;
   /** A text as it is written holds something that no sheet shows. */
   hasComment?(written: string): boolean;
   /** A record's own text that is empty follows from what else there is: an element without others has one. */

@@ -63,6 +63,15 @@ describe("fixed-width: what the characters of a field say", () => {
     expect(rows).toEqual(["LAMP-1,OIL LAMP,120,45.00,2026-12-31,01,02,03", "ROPE-20,ROPE HEMP,3,-12.99,,01,02,"]);
     expect(text((await fold(tables, { source: SOURCE, name })).bytes)).toBe(SOURCE);
   });
+  test("an edit that is written as what is there is none", async () => {
+    for (const [row, value] of [
+      [2, "45"],
+      [3, "-12.990"],
+    ] as const) {
+      const { counts, changes } = await compare(await edited(row, "price", value), { source: SOURCE, name });
+      expect([counts.changed, counts.problems, changes]).toEqual([0, 0, []]);
+    }
+  });
   test.each<[title: string, value: string, before: string, after: string]>([
     ["name", "BRASS LAMP", "OIL LAMP  ", "BRASS LAMP"],
     ["quantity", "7", "000120", "000007"],

@@ -67,6 +67,13 @@ export class LineDialect implements Dialect {
     return typeof written === "string" ? null : written;
   }
 
+  writesAlike(one: string, other: string, steps: readonly Step[]): boolean {
+    const found = findField(this.grammar, steps);
+    if (found === null) return false;
+    const [written, another] = [one, other].map((text) => this.grammar.encode(text, found.kind, found.field, null));
+    return typeof written === "string" && written === another;
+  }
+
   sourceKind(): null {
     return null;
   }
