@@ -3,7 +3,9 @@ import { readFile } from "node:fs/promises";
 import { createServer, type Server } from "node:http";
 import type { AddressInfo } from "node:net";
 import { extname, join } from "node:path";
+import ExcelJS from "exceljs";
 import { chromium, type Browser, type Page } from "playwright-core";
+import { build } from "rolldown";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { fold, hatch } from "hatch-fold";
 import { findChromium } from "./support/chromium.mjs";
@@ -17,8 +19,25 @@ let browser: Browser;
 let page: Page;
 const errors: string[] = [];
 
+/** The library as an application loads it: name of the file to its text. */
+const library = new Map<string, string>();
+
 beforeAll(async () => {
+  const input = new URL("../dist/index.js", import.meta.url).pathname;
+  const { output } = await build({
+    input,
+    platform: "browser",
+    write: false,
+    output: { entryFileNames: "hatch-fold.js" },
+    logLevel: "silent",
+  });
+  for (const one of output) if (one.type === "chunk") library.set(`/library/${one.fileName}`, one.code);
   server = createServer((request, response) => {
+    const code = library.get(request.url ?? "");
+    if (code !== undefined) {
+      response.writeHead(200, { "content-type": "text/javascript" }).end(code);
+      return;
+    }
     const path = join(root, request.url === "/" ? "index.html" : (request.url ?? ""));
     readFile(path).then(
       (content) => response.writeHead(200, { "content-type": types[extname(path)] ?? "application/octet-stream" }).end(content),
@@ -140,4 +159,22 @@ describe("workbench", () => {
     await expect.poll(() => page.getByRole("alert").textContent()).toBe('broken.json:3:1: found "}" after an item. Expected a comma or ].');
     expect(errors).toEqual([]);
   });
+});
+
+test("a workbook is written and read in a browser", async () => {
+  const source = '{"stations": [{"code": "007", "height": 12.50}]}';
+  const hatched = await page.evaluate<number[]>(`import("/library/hatch-fold.js").then(async ({ hatch, Workbook }) => {
+    const into = new Workbook();
+    await hatch(${JSON.stringify(source)}, { into });
+    return [...into.bytes];
+  })`);
+  const book = new ExcelJS.Workbook();
+  await book.xlsx.load(Uint8Array.from(hatched).buffer);
+  book.getWorksheet("stations")!.getCell("D2").value = 13;
+  const edited = [...new Uint8Array(await book.xlsx.writeBuffer())];
+  const folded = await page.evaluate(`import("/library/hatch-fold.js").then(async ({ fold, Workbook }) => {
+    const { bytes, proved } = await fold(new Workbook(Uint8Array.from(${JSON.stringify(edited)})), { source: ${JSON.stringify(source)} });
+    return [new TextDecoder().decode(bytes), proved];
+  })`);
+  expect(folded).toEqual([source.replace("12.50", "13.00"), true]);
 });
