@@ -6,7 +6,7 @@ import { compare, hatch, type MemoryTables } from "hatch-fold";
 import { freshFolder, inProcess } from "./support/cli.js";
 import { setCell, text } from "./support/sheets.js";
 
-const PROGRAMS = ["spreadsheet", "comma-spreadsheet", "tab-spreadsheet", "script"] as const;
+const PROGRAMS = ["spreadsheet", "semicolon-spreadsheet", "tab-spreadsheet", "script"] as const;
 const NAMES = ["Ærø & Søn", "Łódź", "Größe “groß”", "Café – 5 €", "Žižkov", "plain"];
 const plan = (layout = ""): string => `hatchfold: 1
 sources: { s: { file: s.json } }
@@ -62,7 +62,7 @@ sources: { s: { file: s.json } }
 tables: { rows: { rows: rows, key: id, columns: { id: id, name: name, height: { at: height, type: decimal }, odd: { at: odd, type: number }, text: text } } }
 `;
   const file = program === "tab-spreadsheet" ? "rows.tsv" : "rows.csv";
-  const isComma = program === "comma-spreadsheet";
+  const isComma = program === "semicolon-spreadsheet";
 
   test("nothing changes, and edits arrive", async () => {
     const { tables } = await hatch(SOURCE, { plan: PLAN, program });
@@ -78,6 +78,15 @@ tables: { rows: { rows: rows, key: id, columns: { id: id, name: name, height: { 
     tables.contents.set(file, Uint8Array.from(Buffer.from(edited, isUtf16 ? "utf16le" : "utf8")));
     const { changes, problems } = await compare(tables, { source: SOURCE });
     expect([problems, changes.map((one) => one.new)]).toEqual([[], ["42.75"]]);
+  });
+
+  test("also when they come back in an older encoding", async () => {
+    const { tables } = await hatch(SOURCE, { plan: PLAN, program });
+    const bytes = tables.contents.get(file)!;
+    const content = program === "tab-spreadsheet" ? Buffer.from(bytes).toString("utf16le") : text(bytes);
+    tables.contents.set(file, encoded(content.replace("\ufeff", "").replace("Søn", "Sønner"), "windows-1252"));
+    const { changes, problems, notes } = await compare(tables, { source: SOURCE });
+    expect([problems, changes.map((one) => one.new), notes.map(({ code }) => code)]).toEqual([[], ["Ærø & Sønner"], ["encoding-healed"]]);
   });
 
   test("they go on after a fold as they were", async () => {

@@ -60,6 +60,8 @@ export function datesIn(text: string): ReadDate[] {
   if (a.length > 2) return readings([[a, Number(b), Number(c), null]]);
   const [first, second] = [Number(a), Number(b)];
   const isSure = first === second || first > 12 || second > 12;
+  // with points between them the day comes first everywhere
+  if (/^\d+\./.test(text)) return readings([[c, second, first, null]]);
   return readings([
     [c, second, first, isSure ? null : "day"],
     [c, first, second, isSure ? null : "month"],

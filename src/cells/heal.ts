@@ -132,11 +132,11 @@ function misread(text: string, encoding: string): string {
   return Array.from(encode(text), (byte) => letters[byte]).join("");
 }
 
-/** `Łódź` → `?ód?`: the sheet's encoding has no such letters. */
+/** `Łódź` → `?ód?`: the sheet's encoding has no such letters, or it was read in another. */
 const missing: Rule = (was, found) => {
   const [old, now] = [[...was], [...found]];
-  const isLost = (letter: string, i: number): boolean => now[i] === "?" && letter > "\u007f";
-  if (!found.includes("?") || old.length !== now.length) return null;
+  const isLost = (letter: string, i: number): boolean => (now[i] === "?" || now[i] === "\ufffd") && letter > "\u007f";
+  if (!/[?\ufffd]/.test(found) || old.length !== now.length) return null;
   return sure(
     old.some(isLost) && old.every((letter, i) => letter === now[i] || isLost(letter, i)),
     "letters that the sheet's encoding lacks",
@@ -284,7 +284,8 @@ const redated: Rule = (was, found) => {
 function dateForm(text: string): string {
   const [first = 0] = (text.match(/\d+/g) ?? []).map(Number);
   const isOpen = datesIn(text).some(({ order }) => order !== null);
-  return `${formOf(text)} ${isOpen ? "" : first > 12 ? "day" : "month"}`;
+  const form = text.replace(/\d+/g, (run) => (run.length > 2 ? "9999" : "9"));
+  return `${formOf(form)} ${form.startsWith("9999")} ${isOpen ? "" : first > 12 ? "day" : "month"}`;
 }
 
 /** Days that a text may mean which says the year, or the month at least. */

@@ -42,7 +42,7 @@ function rowsText(same: readonly Problem[]): string {
 }
 
 export function printNotes(notes: readonly Note[], { say, colors }: Context): void {
-  for (const { table, message } of notes) say(`${colors.yellow("!")} ${table === "" ? "" : `${oneLine(table, 80)}: `}${message}`);
+  for (const { table, message } of notes) say(`${colors.yellow("!")} ${table === "" ? "" : `${oneLine(table, 80)}: `}${asFlags(message)}`);
 }
 
 export function printChanges(changes: readonly Change[], { say, colors, width }: Context): void {

@@ -1,4 +1,5 @@
 /** Text for a terminal: columns, sizes, values in one line. */
+import type { Note } from "../model/findings.js";
 import stringWidth from "string-width";
 import wrapAnsi from "wrap-ansi";
 import { visible } from "../errors/visible.js";
@@ -63,6 +64,11 @@ export function oneLine(text: string, most = 40): string {
 
 /** Flags that are not called as the option is. */
 const FLAGS: Readonly<Record<string, string>> = { "replace: true": "--force" };
+
+/** A note of a comparison ends with a hint; those of a hatch are texts. */
+export function noteWithFlags(note: Note | string): Note | string {
+  return typeof note === "string" ? note : { ...note, message: asFlags(note.message) };
+}
 
 /** The options that a hint names, as flags. */
 export function asFlags(hint: string): string {

@@ -44,7 +44,7 @@ export async function writeReports(
     changes,
     healed,
     problems: problems.map((problem) => ({ ...problem, hint: asFlags(problem.hint) })),
-    notes,
+    notes: notes.map((note) => ({ ...note, message: asFlags(note.message) })),
     follows,
     documents: () => documentsOf(comparison),
   };

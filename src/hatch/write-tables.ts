@@ -42,7 +42,7 @@ export interface HatchOptions extends Watch {
   readonly blank?: boolean;
   /**
    * What will open files of text: a `spreadsheet` (UTF-8 with a byte-order mark, commas between cells; so it is unless said),
-   * a `comma-spreadsheet`, in whose language decimals stand behind a comma (semicolons between cells), a `tab-spreadsheet`
+   * a `semicolon-spreadsheet`, in whose language decimals stand behind a comma (semicolons between cells), a `tab-spreadsheet`
    * (UTF-16, tabs), or a `script` (as for a spreadsheet, without a mark).
    */
   readonly program?: Program;

@@ -176,7 +176,8 @@ export class CellTyper {
 const LAST_YEAR = 2029;
 
 function inHabit(text: string, type: ColumnType, { order, comma }: Habits): string {
-  if (type === "date" && order !== null && !isDate(text)) {
+  if (type === "date" && !isDate(text)) {
+    // nothing else is taken than what is beyond doubt, or as the sheet writes it
     const dates = datesIn(text).filter((one) => one.order === null || one.order === order);
     const found = dates.find(
       ({ date }) => dates.length === 1 || (Number(date.slice(0, 4)) <= LAST_YEAR && Number(date.slice(0, 4)) > LAST_YEAR - 100),

@@ -21,7 +21,7 @@ export interface TablesOptions {
 
 export function addTablesOptions(command: Command): Command {
   return command
-    .argument("<tables>", "the folder that hatch wrote")
+    .argument("<tables>", "the folder that hatch wrote, or the workbook")
     .option("--source <file>", "the source, when it is not where the receipt says")
     .option("-p, --plan <plan>", "the plan, when it is not the one in the receipt")
     .option("--new", "no source and no receipt: all rows are new, by the plan of -p")

@@ -1,5 +1,6 @@
 /** hatch, as the command line does it. Loaded when it is called for. */
 import { basename, dirname, join, relative } from "node:path";
+import { CallError } from "../../errors/error.js";
 import { readPlan } from "../../layouts/plans.js";
 import { hatchInto } from "../../node/index.js";
 import { isWorkbookName } from "../../node/tables-at.js";
@@ -18,6 +19,8 @@ export async function runHatch(sources: readonly string[], options: Options, io:
   const named = sources.length > 0 && !several ? null : await planSources(options.plan, plan, sources);
   const paths = named === null ? sources : [...named.values()].flat();
   const isBook = isWorkbookName(options.output);
+  if (isBook && options.for !== undefined)
+    throw new CallError("call", { reason: "--for says how files of text are written, and a workbook is none", hint: "Leave it out." });
   const more = {
     plan,
     where: options.where,

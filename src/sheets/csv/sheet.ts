@@ -51,6 +51,12 @@ export class CsvSheet implements OpenSheet, SheetText {
     scanner.end();
   }
 
+  async isUtf8(): Promise<boolean> {
+    const check = new Utf8Check();
+    for await (const chunk of this.bytes.chunks()) if (check.next(chunk) !== null) return false;
+    return true;
+  }
+
   /** The sign that gives most of the titles. */
   async delimiter(knows: (title: string) => boolean): Promise<number> {
     const head = await this.bytes.read(0, HEAD);

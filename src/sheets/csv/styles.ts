@@ -8,7 +8,7 @@ import type { CsvSheet } from "./sheet.js";
 import { COMMA, CR, LF, writeCell } from "./write.js";
 
 /** Kinds of programs. */
-export const PROGRAMS = ["spreadsheet", "comma-spreadsheet", "tab-spreadsheet", "script"] as const;
+export const PROGRAMS = ["spreadsheet", "semicolon-spreadsheet", "tab-spreadsheet", "script"] as const;
 export type Program = (typeof PROGRAMS)[number];
 
 /** @throws {@link CallError} when there is none of that name */
@@ -34,7 +34,7 @@ const PLAIN: TextStyle = { delimiter: COMMA, isUtf16: false, hasMark: true, hasC
 
 export const STYLES: Readonly<Record<Program, TextStyle>> = {
   spreadsheet: PLAIN,
-  "comma-spreadsheet": { ...PLAIN, delimiter: SEMICOLON, hasCommas: true },
+  "semicolon-spreadsheet": { ...PLAIN, delimiter: SEMICOLON, hasCommas: true },
   "tab-spreadsheet": { ...PLAIN, delimiter: TAB, isUtf16: true, ending: ".tsv" },
   script: { ...PLAIN, hasMark: false },
 };

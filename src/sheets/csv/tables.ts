@@ -42,7 +42,8 @@ export class CsvTables implements SheetContainer {
     const { tables, program } = await this.receipt();
     sheet.usual = STYLES[programNamed(program ?? PROGRAMS[0])].delimiter;
     const commas = tables.flatMap((table) => (table.file === name ? (table.commas ?? []) : []));
-    if (commas.length === 0) return sheet;
+    // what is in another encoding is told of as it stands
+    if (commas.length === 0 || !(await sheet.isUtf8())) return sheet;
     const titles = tables.flatMap((table) => table.titles);
     return new CsvSheet(name, new MemorySource(await unstyled(sheet, new Set(commas), (title) => titleIn(title, titles)), name));
   }
