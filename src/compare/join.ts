@@ -27,7 +27,6 @@ import type { SourceFiles } from "../source/files.js";
 import { openParts, type SourceText } from "../source/parts.js";
 import { scanParts } from "../source/pass.js";
 import type { CompareOptions } from "./comparison.js";
-import { encodingsOf, recoded } from "./encodings.js";
 
 /** Tables, and the source that they were hatched from. */
 export interface Hatched {
@@ -44,6 +43,8 @@ export interface Hatched {
  */
 export async function joinRows(hatched: Hatched, options: CompareOptions): Promise<Context> {
   const ctx = await joinAsTheyAre(hatched, options);
+  if (!ctx.findings.problems.some(({ code }) => code === "sheet-encoding")) return ctx;
+  const { encodingsOf, recoded } = await import("./encodings.js");
   const encodings = await encodingsOf(hatched.container, ctx);
   if (encodings.size === 0) return ctx;
   const again = await joinAsTheyAre({ ...hatched, container: recoded(hatched.container, encodings) }, options);

@@ -8,7 +8,8 @@ import { loadReceipt, printReceipt, RECEIPT_FILE, type Receipt } from "../receip
 import { sheetFiles } from "./sheet-files.js";
 import type { TablesSink, TablesSource } from "../tables.js";
 import { CsvSheet, openCsv } from "./sheet.js";
-import { decimalTitles, PROGRAMS, programNamed, STYLES, Styler, unstyled, type Program } from "./styles.js";
+import type { Styler } from "./styler.js";
+import { BYTE_ORDER_MARK, decimalTitles, PROGRAMS, programNamed, STYLES, type Program } from "./styles.js";
 import type { MarkWriter } from "../../model/marks.js";
 import { COMMA, CR, FILLER, isSuspect, LF, needsQuotes, SPACE, writeCell, writeCells } from "./write.js";
 
@@ -45,6 +46,7 @@ export class CsvTables implements SheetContainer {
     // what is in another encoding is told of as it stands
     if (commas.length === 0 || !(await sheet.isUtf8())) return sheet;
     const titles = tables.flatMap((table) => table.titles);
+    const { unstyled } = await import("./styler.js");
     return new CsvSheet(name, new MemorySource(await unstyled(sheet, new Set(commas), (title) => titleIn(title, titles)), name));
   }
 }
@@ -64,7 +66,10 @@ export class CsvSink implements SheetSink {
   async create(name: string, hints?: SheetHints): Promise<SheetOut> {
     const style = STYLES[this.program];
     const commas = style.hasCommas ? new Set([...decimalTitles(hints), ...(this.commas.get(name) ?? [])]) : new Set<string>();
-    return new CsvOut(await this.files.create(name), await fingerprinter(), new Styler(style, commas), [...commas]);
+    const isPlain = style.delimiter === COMMA && !style.isUtf16;
+    const styler = isPlain ? null : new (await import("./styler.js")).Styler(style, commas);
+    const mark = style.hasMark ? (styler?.encoded(BYTE_ORDER_MARK) ?? BYTE_ORDER_MARK) : new Uint8Array(0);
+    return new CsvOut(await this.files.create(name), await fingerprinter(), { styler, mark }, [...commas]);
   }
 
   async finish(receipt: Receipt): Promise<void> {
@@ -84,7 +89,7 @@ class CsvOut implements SheetOut {
   constructor(
     private readonly file: Awaited<ReturnType<TablesSink["create"]>>,
     private readonly hash: Fingerprinter,
-    private readonly styler: Styler,
+    private readonly style: { readonly styler: Styler | null; readonly mark: Uint8Array },
     readonly commas: readonly string[],
   ) {}
 
@@ -160,9 +165,11 @@ class CsvOut implements SheetOut {
   async flush(): Promise<void> {
     await this.writing;
     [this.out, this.away] = [this.away, this.out];
-    if (!this.isBegun) await this.write(this.styler.begin);
+    const { styler, mark } = this.style;
+    if (!this.isBegun) await this.write(mark);
     this.isBegun = true;
-    const bytes = this.styler.write(this.away.bytes.subarray(0, this.away.length));
+    const rows = this.away.bytes.subarray(0, this.away.length);
+    const bytes = styler?.write(rows) ?? rows;
     this.out.clear();
     this.writing = this.write(bytes);
     this.writing.catch(() => undefined); // told when it is waited for
@@ -177,7 +184,7 @@ class CsvOut implements SheetOut {
   async close(): Promise<string> {
     if (this.out.length > 0) await this.flush();
     await this.writing;
-    await this.write(this.styler.end());
+    if (this.style.styler !== null) await this.write(this.style.styler.end());
     await this.file.close();
     return this.hash.digest();
   }
