@@ -61,6 +61,9 @@ function convert(folder, to, inFilter, out) {
     });
 }
 
+/** What comes of the tables without the program: an edit that is refused here is refused for what it says. */
+const unopened = { name: "not opened", go: (from, to) => cpSync(from, to, { recursive: true }) };
+
 /** Ways through the program, from a folder of files to another. */
 const trips = LOCALES.flatMap(([name, id]) => [
   ...[true, false].map((detect) => ({
@@ -176,7 +179,7 @@ const isShort = process.argv.includes("--short");
 const EDITS = isShort ? 1 : 11;
 const totals = { trips: 0, right: 0, refused: 0, wrong: 0 };
 const table = [];
-for (const trip of isShort ? [trips[0], trips[3], bookTrips[0]] : [...trips, ...bookTrips]) {
+for (const trip of isShort ? [trips[0], trips[3], bookTrips[0]] : [unopened, ...trips, ...bookTrips]) {
   const isBook = bookTrips.includes(trip);
   const [from, to] = [mkdtempSync(join(work, "from-")), mkdtempSync(join(work, "to-"))];
   const cases = [];
