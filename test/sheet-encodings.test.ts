@@ -102,6 +102,27 @@ tables: { rows: { rows: rows, key: id, columns: { id: id, name: name, height: { 
   });
 });
 
+test("a sheet in an older encoding goes on after a fold, in its order and with columns of its own", async () => {
+  const folder = freshFolder();
+  const source = sourceOf(["Ærø", "Größe", "plain"]);
+  writeFileSync(join(folder, "s.json"), source);
+  writeFileSync(join(folder, "plan.yaml"), plan());
+  await inProcess(folder, ["hatch", "s.json", "-p", "plan.yaml", "-o", "t"]);
+  const path = join(folder, "t/rows.csv");
+  const [titles, ...rows] = readFileSync(path, "utf8").replace("\ufeff", "").trimEnd().split("\r\n");
+  const mine = rows.reverse().map((row, i) => `${row},æ${i}`);
+  writeFileSync(path, encoded([`${titles},notes`, ...mine, ",,r3,Søn,"].join("\r\n"), "windows-1252"));
+  expect(await inProcess(folder, ["fold", "t", "--in-place", "--renew"])).toMatchObject({ status: 0, err: "" });
+  const lines = readFileSync(path, "utf8").replace("\ufeff", "").trimEnd().split("\r\n");
+  expect(lines.map((line) => line.split(",").slice(2).join())).toEqual([
+    "id,name,notes",
+    "r2,plain,æ0",
+    "r1,Größe,æ1",
+    "r0,Ærø,æ2",
+    "r3,Søn,",
+  ]);
+});
+
 test("a program that is not known", async () => {
   await expect(hatch("[]", { program: "spredsheet" as "script" })).rejects.toMatchObject({
     code: "program-unknown",

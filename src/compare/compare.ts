@@ -69,6 +69,7 @@ export async function compareTables(tables: Tables | SheetContainer, input: Comp
         ...described,
         expectation,
         goneRows: (table) => rowsGone(kept, ctx, table),
+        encodings: ctx.encodings,
         unproved,
         parts: ctx.parts,
         styles: ctx.styles,

@@ -5,6 +5,7 @@ import type { Plan } from "../model/plan.js";
 import type { SourcesInput } from "../source/files.js";
 import type { WritingStyle } from "../formats/format.js";
 import type { Splice } from "../edits/splice.js";
+import type { Encoding } from "../bytes/encoding.js";
 import type { ByteSource } from "../bytes/source.js";
 import type { GivenLists } from "../layouts/layout.js";
 import type { Note, Healed, Counts, Change, Problem } from "../model/findings.js";
@@ -130,6 +131,12 @@ export interface Comparison extends Compared {
    * @internal
    */
   goneRows(table: string): ReadonlySet<number>;
+  /**
+   * Sheets that came back in another encoding than UTF-8, by name.
+   *
+   * @internal
+   */
+  readonly encodings: ReadonlyMap<string, Encoding>;
   /**
    * The same with only some of the rows: what depends on the others is left out, too.
    *

@@ -49,7 +49,7 @@ export async function joinRows(hatched: Hatched, options: CompareOptions): Promi
   if (encodings.size === 0) return ctx;
   const again = await joinAsTheyAre({ ...hatched, container: recoded(hatched.container, encodings) }, options);
   for (const [file, encoding] of encodings) again.findings.note("encoding-healed", { file, encoding });
-  return again;
+  return { ...again, encodings };
 }
 
 async function joinAsTheyAre(hatched: Hatched, options: CompareOptions): Promise<Context> {
@@ -110,6 +110,7 @@ async function join(
     typer: new CellTyper(parts, styles, base.tables),
     pointers: new Pointers(parts, files.set),
     noHeal: options.noHeal ?? [],
+    encodings: new Map(),
     known: options.known ?? [],
     seed: receipt.seal,
   };

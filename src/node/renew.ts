@@ -50,7 +50,8 @@ export async function renewTables(tables: string, source: string, comparison: Co
         const { file, commas } = before.get(fresher.name)!;
         const table = { ...fresher, ...(commas === undefined ? {} : { commas }) };
         const one = plan.tables.find(({ name }) => name === table.name);
-        const old = await into.container.sheet(file);
+        const encoding = comparison.encodings.get(file);
+        const old = await into.container.sheet(file, encoding === undefined ? undefined : { encoding });
         const had = old === null ? [] : belowWords((await readAll(old, (title) => title === MARK_TITLE)) ?? []);
         const { titles = [], rows } = fresh.sheets.get(freshName)!;
         const now = [titles, ...rows.map((row) => titles.map((title) => row[title] ?? ""))];

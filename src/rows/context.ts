@@ -1,4 +1,5 @@
 /** What every step of a comparison may ask. */
+import type { Encoding } from "../bytes/encoding.js";
 import type { Plan } from "../model/plan.js";
 import type { Problem } from "../model/findings.js";
 import type { ProblemList } from "../model/problem-list.js";
@@ -31,6 +32,8 @@ export interface Context {
   readonly pointers: Pointers;
   /** Titles, or `table.title`, of columns in which nothing is healed. */
   readonly noHeal: readonly string[];
+  /** Sheets that came back in another encoding than UTF-8, by name. */
+  readonly encodings: ReadonlyMap<string, Encoding>;
   /** Problems that were found before: no note says them again. */
   readonly known: readonly Problem[];
   /** Something that this hatch has and no other one: UUIDs are made from it, so that compare and fold give the same. */
