@@ -1,5 +1,5 @@
 // npm run check:office: tables of the demo go through a real spreadsheet program, and back. Where nothing is edited, nothing may
-// change, and where one cell is, only that. With --short few of them; --model writes test/support/fragile.json.
+// change, and where one cell is, only that. With --short few of them, with --unedited those without an edit; --model writes test/support/fragile.json.
 import { execFileSync, spawnSync } from "node:child_process";
 import { cpSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
@@ -31,6 +31,8 @@ const SOURCES = [
     .map((name) => join(demo, name)),
   FRAGILE_FILE,
 ];
+/** What the program calls the encoding. */
+const UTF_16 = 65535;
 const LOCALES = [
   ["English", 1033],
   ["German", 1031],
@@ -80,6 +82,12 @@ const trips = LOCALES.flatMap(([name, id]) => [
     },
   },
 ]);
+const tabTrips = LOCALES.map(([name, id]) => ({
+  name: `TSV in UTF-16, ${name}`,
+  program: "tab-spreadsheet",
+  go: (from, to) =>
+    convert(from, `csv:Text - txt - csv (StarCalc):9,34,76,1,,${id},false,true,false`, `CSV:9,34,${UTF_16},1,,${id},false,true`, to),
+}));
 const bookTrips = [
   { name: "XLSX", go: (from, to) => convert(from, "xlsx", null, to) },
   {
@@ -127,7 +135,7 @@ async function outcome(tables, source, edit) {
       const isSame = readFileSync(out).equals(readFileSync(source));
       const isRight = edit === null ? isSame : changes.length === 1 && changes[0].new === edit;
       const told = changes.slice(0, 9).map(({ column, old, new: now }) => `${column} ${JSON.stringify(old)} -> ${JSON.stringify(now)}`);
-      return { what: isRight ? "right" : "wrong", told: `${changes.length} changes: ${told.join(", ")}`, healed: healed.length };
+      return { what: isRight ? "right" : "wrong", told: `${changes.length} changes: ${told.join(", ")}`, healed };
     });
   } catch (error) {
     if (error instanceof HatchFoldError) return { what: "refused", told: error.message };
@@ -176,10 +184,12 @@ if (process.argv.includes("--model")) {
 
 /** How many tables of each source have an edit in them, beside those that have none. */
 const isShort = process.argv.includes("--short");
-const EDITS = isShort ? 1 : 11;
+const EDITS = isShort ? 1 : process.argv.includes("--unedited") ? 0 : 11;
 const totals = { trips: 0, right: 0, refused: 0, wrong: 0 };
 const table = [];
-for (const trip of isShort ? [trips[0], trips[3], bookTrips[0]] : [unopened, ...trips, ...bookTrips]) {
+/** Cells that were healed, by what had become of them and the way that they went. */
+const kinds = new Map();
+for (const trip of isShort ? [trips[0], trips[3], bookTrips[0]] : [unopened, ...trips, ...tabTrips, ...bookTrips]) {
   const isBook = bookTrips.includes(trip);
   const [from, to] = [mkdtempSync(join(work, "from-")), mkdtempSync(join(work, "to-"))];
   const cases = [];
@@ -187,18 +197,18 @@ for (const trip of isShort ? [trips[0], trips[3], bookTrips[0]] : [unopened, ...
     if (isShort && !/(?:fragile|register)\.json$/.test(source)) continue;
     const name = basename(source).replace(/\.\w+$/, "");
     const plan = plans.has(name) ? readFileSync(plans.get(name), "utf8") : undefined;
-    for (let number = 0; number <= EDITS; number++) {
+    for (let number = 0; number <= (trip.program === undefined ? EDITS : 0); number++) {
       const folder = mkdtempSync(join(work, "case-"));
       const tables = isBook ? join(folder, "tables.xlsx") : folder;
       try {
-        await hatchInto(source, tables, { plan });
+        await hatchInto(source, tables, { plan, program: trip.program });
       } catch (error) {
         if (error instanceof HatchFoldError) break; // a plan for several sources
         throw error;
       }
       const edit = number === 0 ? null : isBook ? await editedBook(tables, number) : editedCsv(tables, number);
       if (number > 0 && edit === null) break;
-      const files = isBook ? ["tables.xlsx"] : readdirSync(folder).filter((file) => file.endsWith(".csv"));
+      const files = isBook ? ["tables.xlsx"] : readdirSync(folder).filter((file) => /\.[ct]sv$/.test(file));
       for (const file of files) cpSync(join(folder, file), join(from, `${s}-${number}-${file}`));
       cases.push({ source, folder, files, edit, id: `${s}-${number}` });
     }
@@ -206,11 +216,15 @@ for (const trip of isShort ? [trips[0], trips[3], bookTrips[0]] : [unopened, ...
   trip.go(from, to);
   const count = { right: 0, refused: 0, wrong: 0, healed: 0, edits: 0, arrived: 0, stopped: 0, lost: 0 };
   for (const { source, folder, files, edit, id } of cases) {
-    for (const file of files) cpSync(join(to, `${id}-${file}`), join(folder, file));
-    const { what, told, healed = 0 } = await outcome(isBook ? join(folder, "tables.xlsx") : folder, source, edit);
+    for (const file of files) cpSync(join(to, `${id}-${file}`.replace(".tsv", ".csv")), join(folder, file));
+    const { what, told, healed = [] } = await outcome(isBook ? join(folder, "tables.xlsx") : folder, source, edit);
     if (edit === null) {
       count[what]++;
-      count.healed += healed;
+      count.healed += healed.length;
+      for (const { why } of healed) {
+        const ways = kinds.get(why) ?? new Map();
+        kinds.set(why, ways.set(trip.name, (ways.get(trip.name) ?? 0) + 1));
+      }
     } else count[{ right: "arrived", refused: "stopped", wrong: "lost" }[what]]++;
     totals.trips++;
     totals[what]++;
@@ -224,6 +238,9 @@ console.log(
   "\n| way through LibreOffice | as it was | refused | changed | cells healed | one edit: arrived | refused | something else |\n|---|---|---|---|---|---|---|---|",
 );
 for (const row of table) console.log(`| ${row.join(" | ")} |`);
+const ways = table.map(([name]) => name).filter((name) => [...kinds.values()].some((one) => one.has(name)));
+console.log(`\n| cells healed | ${ways.join(" | ")} |\n|---|${"---|".repeat(ways.length)}`);
+for (const [why, counts] of kinds) console.log(`| ${why} | ${ways.map((way) => counts.get(way) ?? "").join(" | ")} |`);
 console.log(
   `\n${totals.trips} trips: ${totals.right} as they should be, ${totals.refused} refused, ${totals.wrong} with changes that nobody made`,
 );

@@ -4,7 +4,6 @@
  * Each step makes a new draft of the one before. What is wrong is added to the findings, and stops no step: the rows
  * with problems, and those that depend on them, are left out of the edits at the end.
  */
-import { assignIds } from "../relations/ids.js";
 import { keepAgreements } from "../relations/agreement.js";
 import { findGone, rowsGone } from "../relations/gone.js";
 import { noteNearKeys } from "../relations/keys.js";
@@ -41,7 +40,7 @@ export async function compareTables(tables: Tables | SheetContainer, input: Comp
   noteMisplaced(draft, ctx); // rows that slid, columns that were sorted alone
   draft = await readNewRows(draft, ctx);
   draft = findGone(draft, ctx); // records that go away with others
-  draft = await assignIds(draft, ctx); // numbers and UUIDs of new rows
+  if (draft.news.length > 0) draft = await (await import("../relations/ids.js")).assignIds(draft, ctx); // numbers and UUIDs of new rows
   draft = await resolveReferences(draft, ctx); // labels to codes, renamed keys, copies of labels
   draft = await keepReferred(draft, ctx); // records that cannot go, as others go on referring to them
   draft = await keepAgreements(draft, ctx); // what says the same for one code

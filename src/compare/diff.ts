@@ -110,6 +110,10 @@ class RowDiffer {
       this.problems.add("row-short", { cells: found.length, titles: sheet.columns.length }, sheet.place(row));
       return null;
     }
+    if (this.isCleared(snapshot, sheet, found)) {
+      this.problems.add("row-cleared", {}, sheet.place(row));
+      return null;
+    }
     const slots = snapshot.table.plan.columns.length;
     const cells: CellEdit[] = [];
     let lists: Map<number, string> | undefined;
@@ -167,6 +171,17 @@ class RowDiffer {
         made.lists = { ...edits, cells: [...lists].map(([slot, content]) => ({ slot, content })) };
     }
     return made;
+  }
+
+  /** Is nothing left of a row but its mark, where several cells said something? */
+  private isCleared(snapshot: Snapshot, sheet: Sheet, found: Cells): boolean {
+    const own = sheet.columns.flatMap((column, c) => (column >= 0 || column === Column.Parent ? [c] : []));
+    if (own.some((c) => found[c] === undefined || found[c].trim() !== "")) return false;
+    const had = own.filter((c) => {
+      const column = sheet.columns[c];
+      return column === Column.Parent ? snapshot.parentIdent !== "" : snapshot.content(column) !== "";
+    });
+    return had.length > 1;
   }
 
   /** Is a blank cell no edit: as the plan says, or as the row was matched by the label or the code beside it? */

@@ -136,6 +136,8 @@ tables: { r: { rows: all/r, columns: { a: "@a", ab: "@ab", b: b, bc: bc, odd: "b
     const { tables } = await hatch(source, { name });
     setCell(tables, "n.csv", 2, "t", "see <b>that</b> &amp; more");
     expect(text((await fold(tables, { source, name })).bytes)).toBe(list("<t>see <b>that</b> &amp; more</t>"));
+    setCell(tables, "n.csv", 2, "t", "plain");
+    expect(text((await fold(tables, { source, name })).bytes)).toBe(list("<t>plain</t>"));
     setCell(tables, "n.csv", 2, "t", "see <b>that");
     await expect(fold(tables, { source, name })).rejects.toMatchObject({ code: "problems-left", problems: [{ code: "verbatim" }] });
   });

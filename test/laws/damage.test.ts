@@ -97,7 +97,9 @@ describe.each(Object.entries(MODELS))("%s", (_, model) => {
           review.notes.flatMap(({ code, message }) => (code === "cells-doubtful" ? /"(\w+)"/.exec(message)!.slice(1) : [])),
         );
         for (const cell of told) if (!noted.has(cell.split(" ")[1]) && !open.has(cell)) expect(expected).toContain(cell);
-        for (const cell of expected) expect(new Set([...told, ...asked])).toContain(cell);
+        // rows with a problem are told of by that
+        const rowsAsked = new Set(review.problems.map(({ row }) => String(row)));
+        for (const cell of expected) if (!rowsAsked.has(cell.split(" ")[0])) expect(told).toContain(cell);
         if (edits.length === 0 && asked.size + told.size === 0) expect(text((await review.fold()).bytes)).toBe(source);
       },
       RUNS * 3,

@@ -138,6 +138,10 @@ export const ROWS = {
   "codes-meant": ({ title, count: n, row, found, code }: Titled & { count: number; row: number; found: string; code: string }) => [
     `${count(n, "code")} of "${title}" ${n === 1 ? "is" : "are"} taken for what ${n === 1 ? "it was" : "they were"} before a spreadsheet wrote ${n === 1 ? "it" : "them"} another way (row ${row}: ${shown(found)} is ${shown(code)}).`,
   ],
+  "row-cleared": () => [
+    "all cells of the row were cleared, and its mark stays",
+    "To take the record out, write remove in fold action; to leave it as it was, delete the row; to clear its values, write (absent) in them.",
+  ],
   "rows-absent": ({ count: n }: { count: number }) => [
     `${count(n, "record has no row and stays as it is", "records have no row and stay as they are")}.`,
     `${option("absent", "remove")} takes ${n === 1 ? "it" : "them"} out.`,

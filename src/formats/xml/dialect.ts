@@ -82,7 +82,8 @@ class XmlDialect implements Dialect {
     try {
       scanner.write(encode(`<x>${text}</x>`));
       scanner.end();
-      return Kind.Record;
+      // an element without others in it is a text
+      return /[<&]/.test(text) ? Kind.Record : Kind.Text;
     } catch {
       return null;
     }
