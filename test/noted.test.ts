@@ -86,3 +86,9 @@ test("a sheet that was opened with another separator is one problem", async () =
   const { problems } = await compare(tables, { source: SOURCE.replaceAll("Skerry", 'the \\"Skerry\\"') });
   expect(problems).toMatchObject([{ code: "delimiter", row: 2 }]);
 });
+
+test("a row of which only the mark is left is asked about", async () => {
+  const { tables } = await hatch(SOURCE, { plan: PLAN });
+  edit(tables, "lights.csv", (rows) => void rows[3].fill("", 1));
+  expect((await compare(tables, { source: SOURCE })).problems).toMatchObject([{ code: "row-cleared", row: 4 }]);
+});

@@ -173,15 +173,13 @@ class RowDiffer {
     return made;
   }
 
-  /** Is nothing left of a row but its mark, where several cells said something? */
+  /** Is nothing left of a row but its mark, not even what the record is called by or what it is in? */
   private isCleared(snapshot: Snapshot, sheet: Sheet, found: Cells): boolean {
     const own = sheet.columns.flatMap((column, c) => (column >= 0 || column === Column.Parent ? [c] : []));
-    if (own.some((c) => found[c] === undefined || found[c].trim() !== "")) return false;
-    const had = own.filter((c) => {
-      const column = sheet.columns[c];
-      return column === Column.Parent ? snapshot.parentIdent !== "" : snapshot.content(column) !== "";
-    });
-    return had.length > 1;
+    if (own.length < 2 || own.some((c) => found[c] === undefined || found[c].trim() !== "")) return false;
+    const { keySlot, plan } = snapshot.table;
+    const isNamed = keySlot >= 0 && sheet.columns.includes(keySlot) && plan.columns[keySlot].blank !== "keep";
+    return (isNamed && snapshot.content(keySlot) !== "") || (sheet.columns.includes(Column.Parent) && snapshot.parentIdent !== "");
   }
 
   /** Is a blank cell no edit: as the plan says, or as the row was matched by the label or the code beside it? */
