@@ -89,6 +89,7 @@ const tabTrips = LOCALES.map(([name, id]) => ({
     convert(from, `csv:Text - txt - csv (StarCalc):9,34,76,1,,${id},false,true,false`, `CSV:9,34,${UTF_16},1,,${id},false,true`, to),
 }));
 const bookTrips = [
+  { ...unopened, name: "workbook, not opened" },
   { name: "XLSX", go: (from, to) => convert(from, "xlsx", null, to) },
   {
     name: "XLSX by way of ODS",
@@ -189,7 +190,7 @@ const totals = { trips: 0, right: 0, refused: 0, wrong: 0 };
 const table = [];
 /** Cells that were healed, by what had become of them and the way that they went. */
 const kinds = new Map();
-for (const trip of isShort ? [trips[0], trips[3], bookTrips[0]] : [unopened, ...trips, ...tabTrips, ...bookTrips]) {
+for (const trip of isShort ? [trips[0], trips[3], bookTrips[1]] : [unopened, ...trips, ...tabTrips, ...bookTrips]) {
   const isBook = bookTrips.includes(trip);
   const [from, to] = [mkdtempSync(join(work, "from-")), mkdtempSync(join(work, "to-"))];
   const cases = [];
