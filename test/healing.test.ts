@@ -77,6 +77,11 @@ describe("what a person does to one cell is an edit", () => {
     expect(await compared(change)).toMatchObject({ changes: [told], problems: [] });
   });
 
+  test("a zero put behind, where all others of the column were edited and commas are written", async () => {
+    const { changes } = await compared({ version: (_, row) => (row === 0 ? "1.100" : `x${row}`), height: (was) => was.replace(".", ",") });
+    expect(changes).toContain("r0 version 1.10 1.100");
+  });
+
   test("what is typed as the sheet writes it becomes what the source writes", async () => {
     const { tables } = await hatch(SOURCE, { plan: PLAN });
     edit(tables, "rows.csv", (rows, titles) => {

@@ -24,6 +24,8 @@ export interface Damage {
   readonly hits: ((was: string) => boolean) | null;
   /** A person may well mean it: it takes more than one such cell to tell. */
   readonly isLikelyMeant?: true;
+  /** One such cell is enough where the sheet writes decimals behind a comma. */
+  readonly isOfCommas?: true;
   /** People do this to a column; a program does it to all columns of a sheet. */
   readonly isSheetWide?: true;
   /** How the value is formed: all that are formed so are hit, or none. */
@@ -184,7 +186,12 @@ const numbers: Rule = (was, found) => {
     return { why: "shown with an exponent, digits lost", hits: null };
   const isThousand = /^[+-]?\d+\.\d{3}$/.test(was) && was.replace(".", "") === found;
   if (isThousand)
-    return { why: "point taken for a thousands separator", hits: (one) => /^[+-]?\d+\.\d{3}$/.test(one), isLikelyMeant: true };
+    return {
+      why: "point taken for a thousands separator",
+      hits: (one) => /^[+-]?\d+\.\d{3}$/.test(one),
+      isLikelyMeant: true,
+      isOfCommas: true,
+    };
   return null;
 };
 

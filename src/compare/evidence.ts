@@ -138,7 +138,8 @@ export class Evidence {
       ?.get(made.why + (made.form ?? "")) ?? { damaged: 1, edited: 0, all: 1 };
     if (made.isSheetWide === true) return this.isOfSheet(sheet, made.why) ? made.why : null;
     const intact = Math.max(0, all - damaged - edited);
-    if (made.isLikelyMeant === true) return intact === 0 && (damaged > 1 || this.habitsOf(sheet).comma) ? made.why : null;
+    const isBacked = damaged > 1 || (made.isOfCommas === true && this.habitsOf(sheet).comma);
+    if (made.isLikelyMeant === true) return intact === 0 && isBacked ? made.why : null;
     return intact === 0 || (made.form === undefined && damaged > intact) ? made.why : null;
   }
 

@@ -52,7 +52,8 @@ export async function renewTables(tables: string, source: string, comparison: Co
         const one = plan.tables.find(({ name }) => name === table.name);
         const encoding = comparison.encodings.get(file);
         const old = await into.container.sheet(file, encoding === undefined ? undefined : { encoding });
-        const had = old === null ? [] : belowWords((await readAll(old, (title) => title === MARK_TITLE)) ?? []);
+        if (old === null) continue; // the table was left out, and stays so
+        const had = belowWords((await readAll(old, (title) => title === MARK_TITLE)) ?? []);
         const { titles = [], rows } = fresh.sheets.get(freshName)!;
         const now = [titles, ...rows.map((row) => titles.map((title) => row[title] ?? ""))];
         if (one?.arrangement !== undefined) {
@@ -61,7 +62,6 @@ export async function renewTables(tables: string, source: string, comparison: Co
           written.push({ ...table, file, fingerprint: same?.fingerprint ?? (await into.put(file, had, anew(had, now))) });
           continue;
         }
-        if (old === null) continue; // the table was left out, and stays so
         const holder = one?.inside ?? (table.titles.includes(FILE_TITLE) ? FILE_TITLE : undefined);
         const follow = one === undefined ? [] : followingTitles(one, plan);
         // a list without marks, whose rows were put behind others or in their place, gets all that is there now
