@@ -90,6 +90,24 @@ describe("what hatch writes", () => {
   });
 });
 
+test("a record that is referred to can be chosen by its label, and the code follows", async () => {
+  const source = `{"keepers": [{"id": "01", "name": "Ane"}, {"id": "02", "name": "Bo"}], "lights": [{"name": "main", "keeper": "01"}]}`;
+  const plan = `hatchfold: 1
+sources: { s: { file: s.json } }
+tables:
+  keepers: { rows: keepers, key: id, label: name, columns: { id: id, name: name } }
+  lights: { rows: lights, columns: { name: name, keeper: { at: keeper, refers: keepers } } }
+`;
+  const into = await hatched(source, plan);
+  const chosen = await edited(into, (book) => {
+    const label = cellIn(book, "lights", 2, "keeper name");
+    expect(label.dataValidation).toMatchObject({ type: "list", formulae: ["keys_2"] });
+    expect(book.definedNames.getRanges("keys_2").ranges).toEqual(["keepers!$D$2:$D$203"]);
+    label.value = book.getWorksheet("keepers")!.getCell("D3").value;
+  });
+  expect(text((await fold(chosen, { source })).bytes)).toBe(source.replace('"keeper": "01"', '"keeper": "02"'));
+});
+
 test("the first sheet says what tables and columns mean, as the plan has it", async () => {
   const plan = PLAN.replace("rows: stations\n", "rows: stations\n    note: all that are lit\n").replace(
     "type: decimal",

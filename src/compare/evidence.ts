@@ -4,7 +4,8 @@
  * by the column: one cell that differs where all others of its kind are intact was edited.
  */
 import { datesIn, type Habits } from "../cells/dates.js";
-import { damageOf, type Damage } from "../cells/heal.js";
+import { damageOf } from "../cells/heal.js";
+import type { Damage } from "../cells/healing/damage.js";
 import type { CompiledTable } from "../plan/compile.js";
 import type { Context } from "../rows/context.js";
 import { Column } from "../rows/columns.js";

@@ -1,6 +1,6 @@
 /** What a plan says of the columns of a table, for containers that can show it to those who edit. */
 import type { ColumnPlan, TablePlan } from "../model/plan.js";
-import { sheetTable, type CompiledTable } from "../plan/compile.js";
+import { sheetTable, titleOf, type CompiledTable, type Reference } from "../plan/compile.js";
 import type { ColumnHints, SheetHints } from "../sheets/container.js";
 
 export function hintsOf(table: CompiledTable): SheetHints {
@@ -10,6 +10,10 @@ export function hintsOf(table: CompiledTable): SheetHints {
   if (parent !== null) {
     const title = table.titles[2];
     columns.set(title, { ...OPEN, title, required: true, refers: keyOf(parent), about: `the ${parent.plan.name} row that it is in` });
+  }
+  for (const reference of table.references) {
+    const label = labelOf(reference, columns);
+    if (label !== null) columns.set(label.title, label);
   }
   return { table: plan.name, about: plan.note ?? "", columns };
 }
@@ -30,6 +34,20 @@ function ofColumn(column: ColumnPlan, table: CompiledTable): ColumnHints {
     refers: target === undefined ? null : keyOf(target),
     about: [note, unit === undefined ? undefined : `in ${unit}`].filter((part) => part !== undefined).join("; "),
   };
+}
+
+/** The column that shows what the record referred to is called: it can be chosen by that, too, and the code follows. */
+function labelOf(
+  { table, slot, labelSlot, shownSlot, target, targetLabelSlot }: Reference,
+  columns: ReadonlyMap<string, ColumnHints>,
+): ColumnHints | null {
+  const shown = labelSlot >= 0 ? labelSlot : shownSlot;
+  if (shown < 0 || targetLabelSlot < 0) return null;
+  const title = titleOf(table.plan, shown);
+  const { readOnly: isClosed, title: code } = table.plan.columns[slot];
+  const refers = keyOf(target) === null ? null : { table: target.plan.name, title: titleOf(target.plan, targetLabelSlot) };
+  const about = isClosed ? `what "${code}" stands for` : `what "${code}" stands for; choose either, the other follows`;
+  return { ...OPEN, isClosed, ...columns.get(title), title, refers, about };
 }
 
 /** Where the keys of a table's records are, when they have a sheet with a row for each. */
