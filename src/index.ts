@@ -28,7 +28,18 @@ export { Workbook } from "./sheets/xlsx/workbook.js";
 export { RowTables, type CellsByTitle, type RowsByTable, type RowSheet } from "./sheets/rows/tables.js";
 export { HatchFoldError, SourceError, PlanError, TablesError, ProofError, CallError, formatPlace, type Place } from "./errors/error.js";
 export type { Code, ErrorCode, Facts } from "./errors/words.js";
-export type { ColumnPlan, HostedColumn, Plan, Settings, SourcePlan, TablePlan, TreePlan } from "./model/plan.js";
+export type {
+  ColumnPlan,
+  ColumnRules,
+  HostedColumn,
+  Plan,
+  Rule,
+  Settings,
+  Severity,
+  SourcePlan,
+  TablePlan,
+  TreePlan,
+} from "./model/plan.js";
 export { planJsonSchema, readPlan } from "./layouts/plans.js";
 export { mermaidDiagram, svgDiagram } from "./report/diagram.js";
 export { writeReport, reportKind, type ReportKind } from "./report/report.js";

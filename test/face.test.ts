@@ -224,7 +224,7 @@ tables:
 });
 
 test("hints name options, not flags", () => {
-  const words = ["cells", "plans", "rows", "sheets", "sources", "writing"].map((name) =>
+  const words = ["cells", "plans", "rows", "rules", "sheets", "sources", "writing"].map((name) =>
     readFileSync(new URL(`../src/errors/words/${name}.ts`, import.meta.url), "utf8"),
   );
   expect(words.join("\n")).not.toMatch(/[\s"'`(]--[a-z]/);

@@ -90,6 +90,19 @@ describe("what hatch writes", () => {
   });
 });
 
+test("limits of the plan are asked while somebody types", async () => {
+  const plan = PLAN.replace("type: decimal", "type: decimal, minimum: 0.5, maximum: { is: 90, severity: warning, say: Not so high. }")
+    .replace("type: date", 'type: date, minimum: "1850-01-01"')
+    .replace("required: true", "required: true, max-length: 40");
+  const sheet = (await open((await hatched(SOURCE, plan)).bytes)).getWorksheet("stations")!;
+  const rules = ["D2", "E2", "F2"].map((cell) => sheet.getCell(cell).dataValidation);
+  expect(rules).toMatchObject([
+    { type: "custom", formulae: ["LEN(D2)<=40"], errorStyle: "stop", error: "name: 40 letters at most." },
+    { formulae: ["AND(OR(ISTEXT(E2),E2>=0.5),OR(ISTEXT(E2),E2<=90))"], error: "Not so high." },
+    { formulae: ["OR(ISTEXT(F2),F2>=DATE(1850,1,1))"], error: "since: 1850-01-01 or later." },
+  ]);
+});
+
 test("a record that is referred to can be chosen by its label, and the code follows", async () => {
   const source = `{"keepers": [{"id": "01", "name": "Ane"}, {"id": "02", "name": "Bo"}], "lights": [{"name": "main", "keeper": "01"}]}`;
   const plan = `hatchfold: 1

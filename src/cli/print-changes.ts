@@ -1,5 +1,5 @@
 /** Problems and changes for people at a terminal. */
-import type { Change, Counts, Healed, Note, Problem } from "../model/findings.js";
+import { rowsOf, type Change, type Counts, type Healed, type Note, type Problem } from "../model/findings.js";
 import type { Follow } from "../relations/follows.js";
 import type { Context } from "./io.js";
 import { rowWord } from "../report/words.js";
@@ -11,8 +11,25 @@ const MOST_VALUES = 3;
 /** Rows of this many changes are shown, the rest counted. */
 const MOST_SHOWN = 200;
 
+/** What rules warn of: how many, then each. */
+export function printWarnings(warnings: readonly Problem[], context: Context): void {
+  if (warnings.length === 0) return;
+  const { say, colors } = context;
+  say(
+    colors.yellow(
+      `${counted(warnings.length, "warning")}, which ${warnings.length === 1 ? "stops" : "stop"} nothing (--strict makes ${warnings.length === 1 ? "it a problem" : "them problems"})`,
+    ),
+  );
+  printFound(warnings, context, colors.yellow("!"));
+  say();
+}
+
 /** Gives the number of causes. */
-export function printProblems(problems: readonly Problem[], { say, colors }: Context): number {
+export function printProblems(problems: readonly Problem[], context: Context): number {
+  return printFound(problems, context, context.colors.red("✗"));
+}
+
+function printFound(problems: readonly Problem[], { say, colors }: Context, sign: string): number {
   let causes = 0;
   const byFile = groupBy(problems, (problem) => problem.file);
   for (const [file, list] of byFile) {
@@ -25,7 +42,7 @@ export function printProblems(problems: readonly Problem[], { say, colors }: Con
       const values = [...new Set(same.map(({ value }) => value))].filter((value) => value !== "" && !message.includes(oneLine(value, 40)));
       const found = values.slice(0, MOST_VALUES).map((value) => colors.yellow(oneLine(value)));
       const more = values.length > MOST_VALUES ? ", …" : "";
-      say(`  ${colors.red("✗")} ${colors.bold(where)}${found.length === 0 ? "" : `: ${found.join(", ")}${more}`}  ${message}`);
+      say(`  ${sign} ${colors.bold(where)}${found.length === 0 ? "" : `: ${found.join(", ")}${more}`}  ${message}`);
       if (hint !== "") say(`      ${asFlags(hint)}`);
       if (path !== undefined && same.length === 1) say(colors.dim(`      in the source at ${oneLine(path, 200)}`));
     }
@@ -35,7 +52,7 @@ export function printProblems(problems: readonly Problem[], { say, colors }: Con
 
 /** The rows of problems with one cause. */
 function rowsText(same: readonly Problem[]): string {
-  const rows = [...new Set(same.flatMap(({ row }) => (row > 0 ? [row] : [])))];
+  const rows = [...new Set(same.flatMap(rowsOf))].filter((row) => row > 0);
   if (rows.length < 2) return rows.length === 0 ? "" : `row ${rows[0]}`;
   const left = rows.length - MOST_ROWS;
   return `rows ${rows.slice(0, MOST_ROWS).join(", ")}${left > 0 ? ` and ${counted(left, "more", "more")}` : ""}`;
@@ -165,6 +182,7 @@ export function countsLine(counts: Counts): string {
     [counts.removed, "removed", "removed"],
     [counts.moved, "moved", "moved"],
     [counts.healed, "cell healed", "cells healed"],
+    [counts.warnings, "warning", "warnings"],
     [counts.problems, "problem", "problems"],
     [counts.unchanged, "row unchanged", "rows unchanged"],
   ];

@@ -36,7 +36,7 @@ export async function writeReports(
   comparison: Comparison,
   { source, tables, context, force = false }: ReportsOf,
 ): Promise<void> {
-  const { counts, changes, healed, problems, notes, follows } = comparison;
+  const { counts, changes, healed, problems, warnings, notes, follows } = comparison;
   const input: ReportInput = {
     source: basename(source),
     tables,
@@ -44,6 +44,7 @@ export async function writeReports(
     changes,
     healed,
     problems: problems.map((problem) => ({ ...problem, hint: asFlags(problem.hint) })),
+    warnings: warnings.map((warning) => ({ ...warning, hint: asFlags(warning.hint) })),
     notes: notes.map((note) => ({ ...note, message: asFlags(note.message) })),
     follows,
     documents: () => documentsOf(comparison),

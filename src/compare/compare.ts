@@ -5,10 +5,10 @@
  * with problems, and those that depend on them, are left out of the edits at the end.
  */
 import { keepAgreements } from "../relations/agreement.js";
+import type { CompiledTable } from "../plan/compile.js";
 import { findGone, rowsGone } from "../relations/gone.js";
 import { noteNearKeys } from "../relations/keys.js";
 import { keepReferred } from "../relations/lost.js";
-import { resolveReferences } from "../relations/references.js";
 import { NO_DRAFT } from "../rows/draft.js";
 import { noteUnseen } from "../rows/unseen.js";
 import type { SheetContainer } from "../sheets/container.js";
@@ -21,14 +21,18 @@ import { describe, noteLinksNotTaken, placeAdded } from "./describe.js";
 import { diffRows } from "./diff.js";
 import { editsOf } from "./edits.js";
 import { joinRows } from "./join.js";
-import { noteMisplaced } from "./misplaced.js";
 import { readNewRows } from "./new-rows.js";
 import { openHatched } from "./open.js";
-import { orderRows } from "./order.js";
 import { placeRows } from "./parents.js";
 import { rejectDependents } from "./reject.js";
 import { addTotals } from "./totals.js";
+import { noteMisplaced } from "./misplaced.js";
 import { noteUnread } from "./unread.js";
+
+/** Can the order of its records be edited? */
+function isOrdered({ plan, node }: CompiledTable): boolean {
+  return plan.order === "sheet" || node.indexSlot >= 0;
+}
 
 /** Compares, and keeps what a fold needs. */
 export async function compareTables(tables: Tables | SheetContainer, input: CompareInput): Promise<Comparison> {
@@ -41,11 +45,12 @@ export async function compareTables(tables: Tables | SheetContainer, input: Comp
   draft = await readNewRows(draft, ctx);
   draft = findGone(draft, ctx); // records that go away with others
   if (draft.news.length > 0) draft = await (await import("../relations/ids.js")).assignIds(draft, ctx); // numbers and UUIDs of new rows
-  draft = await resolveReferences(draft, ctx); // labels to codes, renamed keys, copies of labels
+  if (ctx.guide.tables.some(({ references }) => references.length > 0))
+    draft = await (await import("../relations/references.js")).resolveReferences(draft, ctx); // labels to codes, renamed keys, copies of labels
   draft = await keepReferred(draft, ctx); // records that cannot go, as others go on referring to them
   draft = await keepAgreements(draft, ctx); // what says the same for one code
   draft = await placeRows(draft, ctx); // parents and files: where new rows go, which rows move
-  draft = await orderRows(draft, ctx, mayDo(input.allow, "move")); // where in their lists
+  if (ctx.guide.tables.some(isOrdered)) draft = await (await import("./order.js")).orderRows(draft, ctx, mayDo(input.allow, "move")); // where in their lists
   await runChecks(draft, ctx); // names, expressions, moves, removals, keys
   await noteNearKeys(draft, ctx); // keys that are others but for a space
   await noteComments(draft, ctx); // what edited texts hold besides

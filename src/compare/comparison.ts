@@ -35,6 +35,8 @@ export interface CompareOptions extends GivenLists, Watch {
   readonly fresh?: boolean;
   /** Problems that were found before: no note says them again. */
   readonly known?: readonly Problem[];
+  /** Take warnings of the plan's rules for problems. */
+  readonly strict?: boolean;
   /** Leave out what only the proof of a fold asks for: faster, and a fold of this comparison is not proved. */
   readonly unproved?: boolean;
 }
@@ -61,6 +63,7 @@ export const COMPARE_OPTIONS: OptionNames<CompareInput> = {
   replace: true,
   fresh: true,
   known: true,
+  strict: true,
   unproved: true,
   progress: true,
   signal: true,
@@ -72,14 +75,16 @@ export interface Compared {
   readonly changes: readonly Change[];
   readonly healed: readonly Healed[];
   readonly problems: readonly Problem[];
+  /** What rules of the plan say that stop nothing. */
+  readonly warnings: readonly Problem[];
   readonly notes: readonly Note[];
   /** Cells that show links from another side (`through:` in a plan), and follow the changes of the links. */
   readonly follows: readonly Follow[];
 }
 
 /** That part of a comparison: for a caller who has no use for the rest. */
-export function comparedIn({ counts, changes, healed, problems, notes, follows }: Compared): Compared {
-  return { counts, changes, healed, problems, notes, follows };
+export function comparedIn({ counts, changes, healed, problems, warnings, notes, follows }: Compared): Compared {
+  return { counts, changes, healed, problems, warnings, notes, follows };
 }
 
 /** Everything a fold needs, and everything a report shows. */

@@ -39,10 +39,12 @@ export function describe(draft: Draft, { edits, changes: whole }: DraftEdits, ct
       moved: recordsOfKind("moved"),
       healed: draft.healed.length,
       problems: findings.problems.length,
+      warnings: findings.warnings.length,
     },
     changes: inOrder(told),
     healed: inOrder(draft.healed),
     problems: inOrder(findings.problems),
+    warnings: inOrder(findings.warnings),
     notes: findings.notes,
     follows: followingLinks(
       guide,

@@ -3,7 +3,7 @@ import { Kind } from "../model/kind.js";
 import type { Edit, NewValue, Span } from "../edits/edit.js";
 import { kinOf } from "../layouts/empty-stand-ins.js";
 import { editLists } from "./lists.js";
-import { placeIn } from "./order.js";
+import { placeIn } from "./places.js";
 import { type CellEdit, type DifferingRow, isUnchanged } from "../rows/row-edits.js";
 import { stepsTo, titleOf, type InlineColumn, type CompiledTable } from "../plan/compile.js";
 import { canOrder, type ColumnPlan, type HostedColumn } from "../model/plan.js";

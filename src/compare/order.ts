@@ -11,7 +11,7 @@ import type { Context } from "../rows/context.js";
 import type { Draft, OrderedList } from "../rows/draft.js";
 import type { DifferingRow, NewRow, Target } from "../rows/row-edits.js";
 import { Action } from "../rows/sheet-index.js";
-import { listOfRow, listOfSnapshot, listOfTarget } from "./places.js";
+import { listOfRow, listOfSnapshot, listOfTarget, placeIn } from "./places.js";
 
 /** A record of the source in its list. */
 interface Held {
@@ -171,13 +171,6 @@ function byPlace({ table, held, coming }: List, { rows }: Draft, { findings }: C
     order.push(isDue ? wanted.shift()![1].item : free.shift()!);
   }
   return order;
-}
-
-/** A place in a list, from 1; nothing where the cell says none. */
-export function placeIn(cell: string): number | undefined {
-  const text = cell.trim();
-  const whole = /^([1-9]\d{0,14})(?:[.,]0+)?$/.exec(text)?.[1];
-  return whole === undefined ? undefined : Number(whole);
 }
 
 /** Where the items go that do not stay. */

@@ -36,3 +36,10 @@ export function listOfRow({ table, parent }: Pick<Row, "table" | "parent">, file
 export function listOfSnapshot({ table, parentTable, parentPlace, file }: Snapshot): string {
   return parentTable === null ? `file ${file}` : String(aroundPlace(parentPlace, parentTable === table));
 }
+
+/** A place in a list, from 1; nothing where the cell says none. */
+export function placeIn(cell: string): number | undefined {
+  const text = cell.trim();
+  const whole = /^([1-9]\d{0,14})(?:[.,]0+)?$/.exec(text)?.[1];
+  return whole === undefined ? undefined : Number(whole);
+}

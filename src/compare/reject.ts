@@ -37,6 +37,9 @@ export function rejectDependents(draft: Draft, ctx: Context, wanted: (row: Sheet
   };
   for (let before = -1; before < rejected.size;) {
     before = rejected.size;
+    // rows that are right together alone
+    for (const rows of findings.together)
+      if (rows.some(({ table, row }) => hit.has(`${table}\n${row}`))) for (const { table, row } of rows) hit.add(`${table}\n${row}`);
     for (const row of draft.rows) if (!rejected.has(row) && isOut(row)) reject(row);
     for (const row of draft.news) if (!rejected.has(row) && isOut(row)) reject(row);
     for (const row of findDependents(draft, ctx, rejected)) reject(row);

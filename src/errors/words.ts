@@ -2,6 +2,7 @@
 import type { CELLS } from "./words/cells.js";
 import { PLANS } from "./words/plans.js";
 import type { ROWS } from "./words/rows.js";
+import type { RULES } from "./words/rules.js";
 import { SHEETS } from "./words/sheets.js";
 import { SOURCES } from "./words/sources.js";
 import { WRITING } from "./words/writing.js";
@@ -9,10 +10,12 @@ import { WRITING } from "./words/writing.js";
 /** Of what is thrown; what is only found in rows has its words where it is found (`model/problem-list.ts`). */
 export const WORDS = { ...SOURCES, ...PLANS, ...SHEETS, ...WRITING };
 
-type AllWords = typeof WORDS & typeof ROWS & typeof CELLS;
+type AllWords = typeof WORDS & typeof ROWS & typeof CELLS & typeof RULES;
 /** Codes of errors that are thrown. */
 export type ErrorCode = keyof typeof WORDS;
 /** Codes of all that can be wrong, or worth knowing. */
 export type Code = keyof AllWords;
+/** Of those, the ones that rules of a plan do not have. */
+export type FoundCode = Exclude<Code, keyof typeof RULES>;
 /** What a code's sentence is made of. */
 export type Facts<C extends Code> = Parameters<AllWords[C]> extends [infer F, ...unknown[]] ? F : object;

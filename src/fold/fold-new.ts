@@ -27,6 +27,7 @@ const NEW_OPTIONS: OptionNames<FoldNewInput> = {
   copies: true,
   allow: true,
   absent: true,
+  strict: true,
   noHeal: true,
   append: true,
   replace: true,

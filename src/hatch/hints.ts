@@ -21,7 +21,7 @@ export function hintsOf(table: CompiledTable): SheetHints {
 const OPEN = { type: "text", required: false, isKey: false, isClosed: false, choices: [], about: "" } as const;
 
 function ofColumn(column: ColumnPlan, table: CompiledTable): ColumnHints {
-  const { title, type, required, readOnly, choices, refers, unit, note } = column;
+  const { title, type, required, readOnly, choices, refers, unit, note, rules } = column;
   const words = choices === undefined ? (type === "boolean" ? ["true", "false"] : []) : [...choices.values()];
   const target = refers === undefined ? undefined : table.references.find(({ slot }) => table.plan.columns[slot] === column)?.target;
   return {
@@ -31,6 +31,7 @@ function ofColumn(column: ColumnPlan, table: CompiledTable): ColumnHints {
     isKey: table.plan.key === title,
     isClosed: readOnly,
     choices: words,
+    ...(rules === undefined ? {} : { rules }),
     refers: target === undefined ? null : keyOf(target),
     about: [note, unit === undefined ? undefined : `in ${unit}`].filter((part) => part !== undefined).join("; "),
   };

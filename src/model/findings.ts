@@ -13,6 +13,8 @@ export interface Counts {
   /** Cells that a spreadsheet had damaged and that were taken back. */
   healed: number;
   problems: number;
+  /** Cells and records of which a rule of the plan warns. */
+  warnings: number;
 }
 
 /** One difference between the edited tables and the source. Cells are as the table spells them; blank is "". */

@@ -10,6 +10,35 @@ export type ColumnType = (typeof COLUMN_TYPES)[number];
 export const BLANKS = ["absent", "null", "empty", "keep"] as const;
 export type Blank = (typeof BLANKS)[number];
 
+/** What a rule that is not kept does: an error stops the fold, a warning is told. */
+export type Severity = "error" | "warning";
+
+/** A rule of a plan. */
+export interface Rule<T> {
+  readonly is: T;
+  /** The plan's own words for what is wrong. */
+  readonly say?: string;
+  readonly severity: Severity;
+  /** Where the plan's text says so. */
+  readonly place?: Place;
+}
+
+/** What cells must be that somebody writes. */
+export interface ColumnRules {
+  /** A cell may not be blank; only here when it is a warning, or has words of its own. */
+  readonly required?: Rule<true>;
+  /** A decimal number, or a date. */
+  readonly minimum?: Rule<string>;
+  readonly maximum?: Rule<string>;
+  /** In letters, as people count them. */
+  readonly minLength?: Rule<number>;
+  readonly maxLength?: Rule<number>;
+  /** A regular expression (RE2 syntax) for all of the text. */
+  readonly pattern?: Rule<string>;
+  /** Common Expression Language expressions over `value` and the record. */
+  readonly checks?: readonly Rule<string>[];
+}
+
 export interface ColumnPlan {
   /** Title of the column in the table. */
   readonly title: string;
@@ -27,8 +56,7 @@ export interface ColumnPlan {
   readonly note?: string;
   /** Code kept in the source → word shown in the table. */
   readonly choices?: ReadonlyMap<string, string>;
-  /** A Common Expression Language expression over `value` and `row` that must be true. */
-  readonly check?: string;
+  readonly rules?: ColumnRules;
   /** The value is the key of a record of this table. */
   readonly refers?: string;
   /** A Common Expression Language expression over the record referred to that must be true. */
@@ -96,6 +124,8 @@ export interface TablePlan {
   readonly unique?: readonly (readonly string[])[];
   /** The records stand in their lists as their rows do in the sheet. */
   readonly order?: "sheet";
+  /** Common Expression Language expressions over a record, what it is in, and what is in it. */
+  readonly checks?: readonly Rule<string>[];
   /** How cells of new rows are filled, by title: `P-{0000}`, `uuid`, or an expression. */
   readonly fresh?: ReadonlyMap<string, string>;
   readonly columns: readonly ColumnPlan[];

@@ -1,28 +1,68 @@
 /** What is found in rows, in words. */
 import { sentence, type Words } from "../errors/error.js";
-import { WORDS, type Code, type Facts } from "../errors/words.js";
+import { WORDS, type Code, type Facts, type FoundCode } from "../errors/words.js";
 import { CELLS } from "../errors/words/cells.js";
 import { ROWS } from "../errors/words/rows.js";
-import type { Note, Problem, ProblemPlace } from "./findings.js";
+import { rowsOf, type Note, type Problem, type ProblemPlace } from "./findings.js";
+import type { Rule } from "./plan.js";
 
 const FOUND = { ...WORDS, ...ROWS, ...CELLS };
 
+/** A rule that is not kept, in words. */
+export interface BrokenRule {
+  readonly code: Code;
+  readonly message: string;
+  readonly hint: string;
+}
+
+/** A row by the number that its sheet knows it by. */
+export interface HitRow {
+  readonly table: string;
+  readonly row: number;
+}
+
 export class ProblemList {
   readonly problems: Problem[] = [];
+  /** What rules say that stop nothing. */
+  readonly warnings: Problem[] = [];
   readonly notes: Note[] = [];
-  /** Rows that have a problem, by the numbers that their sheets know them by. */
-  readonly hit: { readonly table: string; readonly row: number }[] = [];
+  /** Rows that have a problem. */
+  readonly hit: HitRow[] = [];
+  /** Rows that are right together alone: they stay or go as one. */
+  readonly together: (readonly HitRow[])[] = [];
 
-  add<C extends Code>(code: C, facts: Facts<C>, place: ProblemPlace): void {
-    const { message, hint } = sentence(FOUND[code] as Words<C>, facts);
-    const { table, file, row = 0, rows, column = "", value = "", path, ids = rows ?? [row] } = place;
-    const more = { ...(rows === undefined ? {} : { rows }), ...(path === undefined ? {} : { path }) };
-    this.problems.push({ code, table, file, row, column, value, message, hint, ...more });
-    for (const id of ids) this.hit.push({ table, row: id });
+  /** @param strict - warnings are problems */
+  constructor(private readonly strict = false) {}
+
+  /** @param say - the plan's own words */
+  add<C extends FoundCode>(code: C, facts: Facts<C>, place: ProblemPlace, say?: string): void {
+    this.tell(code, inOwnWords(sentence(FOUND[code] as Words<C>, facts), say), place);
   }
 
-  note<C extends Code>(code: C, facts: Facts<C>, table = ""): void {
+  /** A rule of the plan that is not kept: in its own words where it has some. */
+  addBroken({ code, ...told }: BrokenRule, rule: Pick<Rule<unknown>, "say" | "severity">, place: ProblemPlace): void {
+    const words = inOwnWords(told, rule.say);
+    if (rule.severity === "error" || this.strict) this.tell(code, words, place);
+    else this.warnings.push(problem(code, words, place));
+  }
+
+  note<C extends FoundCode>(code: C, facts: Facts<C>, table = ""): void {
     const { message, hint } = sentence(FOUND[code] as Words<C>, facts);
     this.notes.push({ code, table, message: hint === "" ? message : `${message} ${hint}` });
   }
+
+  private tell(code: Code, words: { readonly message: string; readonly hint: string }, place: ProblemPlace): void {
+    this.problems.push(problem(code, words, place));
+    for (const id of place.ids ?? rowsOf({ row: place.row ?? 0, rows: place.rows })) this.hit.push({ table: place.table, row: id });
+  }
+}
+
+function inOwnWords(told: { readonly message: string; readonly hint: string }, say: string | undefined): { message: string; hint: string } {
+  return say === undefined ? told : { message: say, hint: [`${told.message}.`, told.hint].filter((part) => part !== "").join(" ") };
+}
+
+function problem(code: Code, { message, hint }: { readonly message: string; readonly hint: string }, place: ProblemPlace): Problem {
+  const { table, file, row = 0, rows, column = "", value = "", path } = place;
+  const more = { ...(rows === undefined ? {} : { rows }), ...(path === undefined ? {} : { path }) };
+  return { code, table, file, row, column, value, message, hint, ...more };
 }

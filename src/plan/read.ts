@@ -4,8 +4,7 @@ import { isMap, LineCounter, parseDocument, type Document } from "yaml";
 import { HatchFoldError, PlanError, type Place } from "../errors/error.js";
 import { excerptOf } from "../errors/excerpt.js";
 import { nearest } from "../errors/nearest.js";
-import { parseNumbered } from "./numbered.js";
-import { compileExpression } from "./cel.js";
+import { ExpressionNames } from "./names.js";
 import { formatPath, parsePath, type Path, type Step } from "../model/path.js";
 import {
   canOrder,
@@ -19,6 +18,8 @@ import {
   type TablePlan,
 } from "../model/plan.js";
 import { AcrossTables } from "./across-tables.js";
+import { compilePattern } from "./pattern.js";
+import { checksOf, columnRules, isRequired } from "./rules.js";
 import type { Entry, NamedWords } from "./layout-words.js";
 import { checkSettings, explain, keyOffset, refuseProto, valuesOf } from "./text.js";
 import { isThrough, planSchema, type FieldInput, type PlanInput, type PlanSchema } from "./schema.js";
@@ -32,7 +33,10 @@ import { isThrough, planSchema, type FieldInput, type PlanInput, type PlanSchema
  */
 export async function readPlan(text: string, file: string, layouts: readonly NamedWords[]): Promise<Plan> {
   try {
-    return parsePlan(text, file, await planSchema(layouts), layouts);
+    const plan = parsePlan(text, file, await planSchema(layouts), layouts);
+    for (const { columns } of plan.tables)
+      for (const { rules } of columns) if (rules?.pattern !== undefined) await compilePattern(rules.pattern.is, rules.pattern.place);
+    return plan;
   } catch (error) {
     if (error instanceof HatchFoldError && error.place.line !== undefined)
       error.excerpt = excerptOf(text.split(/\r?\n|\r/)[error.place.line - 1] ?? "", error.place.column ?? 1);
@@ -156,6 +160,7 @@ class Reader {
       arrangement: this.layouts.find(({ words }) => words?.claims?.(table, placed) === true)?.name,
     }));
     const between = new AcrossTables(this.input, this.place, tables, names);
+    const expressions = new ExpressionNames(this.place, tables);
     const entries = {
       tables,
       entry: (table: string): Entry | undefined => this.input.tables[table],
@@ -168,6 +173,7 @@ class Reader {
         throw new PlanError("plan-same-name", { table: table.name, other: seen.get(fold)! }, this.place(["tables", table.name]));
       seen.set(fold, table.name);
       between.check(table);
+      expressions.check(table);
       if (table.order !== undefined && !canOrder(table))
         throw new PlanError("plan-order-alone", { table: table.name }, this.place(["tables", table.name, "order"]));
       for (const { words } of this.layouts) words?.check?.(table, entries);
@@ -265,11 +271,10 @@ class Reader {
   ): Map<string, string> | undefined {
     if (input === undefined) return undefined;
     const titles = columns.map((column) => column.title);
-    for (const [title, pattern] of Object.entries(input)) {
+    for (const title of Object.keys(input)) {
       const at = this.place(["tables", name, "new", title]);
       if (!titles.includes(title))
         throw new PlanError("plan-no-such-column", { table: name, column: title, nearest: nearest(title, titles), titles }, at);
-      if (parseNumbered(pattern) === null && pattern !== "uuid") compileExpression(pattern, at);
     }
     return new Map(Object.entries(input));
   }
@@ -332,6 +337,7 @@ class Reader {
       );
     }
     const fresh = this.fresh(name, table.new, columns);
+    const checks = checksOf(table.check, [...where, "check"], this.place);
     const place = this.place([...where, "rows"]);
     const { titles: renamed, ...where_ } = table.sheet ?? {};
     const sheet = table.sheet && {
@@ -359,6 +365,7 @@ class Reader {
       match,
       unique,
       order: table.order,
+      checks: checks.length === 0 ? undefined : checks,
       fresh,
       sheet,
       columns,
@@ -379,9 +386,6 @@ class Reader {
     if (title === MARK_TITLE || title === ACTION_TITLE || title.trim() === "") {
       throw new PlanError("plan-title-taken", { table, title }, this.place(where));
     }
-    // an expression that cannot be read is told now, not at the first row that was edited
-    for (const word of ["check", "only"] as const)
-      if (column[word] !== undefined) compileExpression(column[word], this.place([...where, word]));
     const choices = column.choices === undefined ? undefined : new Map(Object.entries(column.choices));
     if (choices !== undefined && new Set(choices.values()).size < choices.size) {
       throw new PlanError("plan-choices-twice", { column: title }, this.place([...where, "choices"]));
@@ -392,12 +396,12 @@ class Reader {
       type: column.type ?? "any",
       blank: column.blank ?? "absent",
       sameFor: column["same-for"],
-      required: column.required ?? false,
+      required: isRequired(column.required, this.place([...where, "required"])),
       readOnly: column["read-only"] ?? false,
       unit: column.unit,
       note: column.note,
       choices,
-      check: column.check,
+      rules: columnRules(column, { title, type: column.type ?? "any" }, where, this.place),
       refers: column.refers,
       only: column.only,
       copied: column.copied,

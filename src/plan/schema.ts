@@ -9,6 +9,18 @@ import type { NamedWords } from "./layout-words.js";
 
 const path = z.string().describe("names joined by /, as the survey shows them");
 
+const severity = z.enum(["error", "warning"]).optional().describe("an error stops the fold, a warning is told; error, unless said");
+const say = z.string().min(1).optional().describe("words of your own for what is wrong");
+
+/** A rule is said alone, or with words of its own. */
+// oxlint-disable-next-line typescript/explicit-function-return-type -- the schema is its own type
+function rule<T extends z.ZodType>(is: T) {
+  return z.union([is, z.strictObject({ is, say, severity })]);
+}
+
+const expression = rule(z.string());
+const checks = z.union([expression, z.array(expression).min(1)]).optional();
+
 const field = z.strictObject({
   at: path,
   type: z.enum(COLUMN_TYPES).optional().describe("what the column may hold; any keeps the kind a value had"),
@@ -16,10 +28,19 @@ const field = z.strictObject({
   note: z.string().optional().describe("what it means, for those who edit: shown on the first sheet of a workbook"),
   blank: z.enum(BLANKS).optional().describe("what a blank cell stands for; absent, unless said"),
   "same-for": z.string().optional().describe("title of a column: records that have the same there have the same here"),
-  required: z.boolean().optional(),
+  required: rule(z.boolean()).optional().describe("a cell may not be blank"),
+  minimum: rule(z.union([z.number(), z.string()]))
+    .optional()
+    .describe("the least number, or the first day"),
+  maximum: rule(z.union([z.number(), z.string()]))
+    .optional()
+    .describe("the largest number, or the last day"),
+  "min-length": rule(z.number().int().min(1)).optional().describe("so many letters at least"),
+  "max-length": rule(z.number().int().min(1)).optional().describe("so many letters at most"),
+  pattern: rule(z.string().min(1)).optional().describe("a regular expression (RE2 syntax) for the whole text"),
   "read-only": z.boolean().optional(),
   choices: z.record(z.string(), z.string()).optional().describe("code kept in the source: word shown in the table"),
-  check: z.string().optional().describe("a Common Expression Language expression over value and row"),
+  check: checks.describe("Common Expression Language expressions over value and the record"),
   pack: z
     .union([z.string().min(1), z.array(z.string().min(1)).min(1).max(4)])
     .optional()
@@ -61,6 +82,7 @@ const table = z.strictObject({
     .optional()
     .describe("titles of columns that no two records have the same in, all taken together; several such lists may be said"),
   order: z.literal("sheet").optional().describe("records stand in their lists as their rows do in the sheet; as they did, unless said"),
+  check: checks.describe("Common Expression Language expressions over a record, what it is in, and what is in it"),
   new: z
     .record(z.string(), z.string())
     .optional()

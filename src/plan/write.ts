@@ -58,7 +58,6 @@ function columnEntry(column: ColumnPlan): unknown {
   if (column.required) entry.required = true;
   if (column.readOnly) entry["read-only"] = true;
   if (column.choices !== undefined) entry.choices = Object.fromEntries(column.choices);
-  if (column.check !== undefined) entry.check = column.check;
   return Object.keys(entry).length === 1 ? at : entry;
 }
 

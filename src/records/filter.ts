@@ -6,6 +6,7 @@ import { compileExpression, firstLine, type Expression, type Scalar } from "../p
 import { sheetTable, titleOf, type CompiledTable } from "../plan/compile.js";
 import type { Plan, TablePlan } from "../model/plan.js";
 import type { Assembler, Row } from "./assemble.js";
+import { shownValue, valueFor } from "../plan/value.js";
 import type { ReadRows } from "./reader.js";
 
 interface Where {
@@ -88,29 +89,19 @@ export class RowFilter {
   }
 }
 
+/** What stands in for a blank that the records above fill. */
+function shownAbove({ filled, table }: Row, slot: number): Scalar {
+  const content = filled?.[slot] ?? null;
+  return content === null ? null : shownValue(table.plan.columns[slot], Kind.Text, content);
+}
+
 /** A row as an expression sees it: each title, and `row` with all of them. */
 export function rowValues(row: Row, assembler: Assembler): Record<string, unknown> {
   const values: Record<string, unknown> = {};
   row.table.plan.columns.forEach((column, slot) => {
-    values[column.title] = row.filled?.[slot] ?? scalar(row.kinds[slot] as Kind, () => assembler.decode(row, slot));
+    values[column.title] = shownAbove(row, slot) ?? valueFor(column, row.kinds[slot] as Kind, () => assembler.decode(row, slot));
   });
   return { ...values, row: values };
-}
-
-export function scalar(kind: Kind, text: () => string): Scalar {
-  switch (kind) {
-    case Kind.Absent:
-    case Kind.Null:
-      return null;
-    case Kind.Number:
-      return Number(text());
-    case Kind.True:
-      return true;
-    case Kind.False:
-      return false;
-    default:
-      return text();
-  }
 }
 
 function splitTable(text: string, tables: readonly TablePlan[]): [TablePlan, string] {

@@ -1,5 +1,5 @@
 /** The report as one HTML page that needs nothing else: no script, no fonts, light and dark. */
-import type { Change } from "../model/findings.js";
+import type { Change, Problem } from "../model/findings.js";
 import type { ReportInput } from "./input.js";
 import { countWords, MADE_BY, groupByTable, holds, rowWord, shown } from "./words.js";
 import { visible } from "../errors/visible.js";
@@ -24,7 +24,7 @@ code { font-size: .85rem; color: var(--soft); overflow-wrap: anywhere; } .hint {
 `;
 
 export function htmlReport(input: ReportInput): string {
-  const { source, tables, counts, changes, healed, problems, notes, follows } = input;
+  const { source, tables, counts, changes, healed, problems, warnings, notes, follows } = input;
   const cards = countWords(counts).map(
     ([n, words, kind]) => `<li class="${kind}${n === 0 ? " zero" : ""}"><b>${n.toLocaleString("en")}</b>${words}</li>`,
   );
@@ -33,19 +33,10 @@ export function htmlReport(input: ReportInput): string {
     `<p class="lead">Tables <b>${text(tables)}</b> against <b>${text(source)}</b></p>`,
     `<ul class="counts">${cards.join("")}</ul>`,
   ];
-  if (problems.length > 0) {
-    const rows = problems.map(
-      (p) =>
-        `<tr><td>${text(p.file)}</td><td class="n">${p.row === 0 ? "" : p.row}</td><td>${text(p.column)}</td><td class="v">${text(p.value)}</td><td>${text(p.message)}${p.hint === "" ? "" : `<br><span class="hint">${text(p.hint)}</span>`}</td></tr>`,
-    );
-    parts.push(
-      section(
-        "Problems",
-        "nothing is written while there are any",
-        table(["file", "#row", "column", "value", "what is wrong, and what would be right"], rows),
-      ),
-    );
-  }
+  const found = (list: readonly Problem[], what: string): string => table(["file", "#row", "column", "value", what], list.map(problemRow));
+  if (warnings.length > 0) parts.push(section("Warnings", "of the plan's rules; they stop nothing", found(warnings, "what the plan says")));
+  if (problems.length > 0)
+    parts.push(section("Problems", "nothing is written while there are any", found(problems, "what is wrong, and what would be right")));
   for (const [name, list] of groupByTable(changes))
     parts.push(section(name, summary(list), table(["#row", "record", "what", "old", "new", "place"], list.map(changeRow))));
   if (follows.length > 0) {
@@ -73,6 +64,11 @@ export function htmlReport(input: ReportInput): string {
       ),
     );
   return `<!doctype html>\n<html lang="en">\n<head>\n<meta charset="utf-8">\n<meta name="viewport" content="width=device-width">\n<meta name="generator" content="${MADE_BY}">\n<title>Fold of ${text(tables)}</title>\n<style>${STYLE}</style>\n</head>\n<body>\n${parts.join("\n")}\n</body>\n</html>\n`;
+}
+
+function problemRow({ file, row, rows, column, value, message, hint }: Problem): string {
+  const words = `${text(message)}${hint === "" ? "" : `<br><span class="hint">${text(hint)}</span>`}`;
+  return `<tr><td>${text(file)}</td><td class="n">${(rows ?? (row === 0 ? [] : [row])).join(", ")}</td><td>${text(column)}</td><td class="v">${text(value)}</td><td>${words}</td></tr>`;
 }
 
 function changeRow(change: Change): string {

@@ -10,6 +10,7 @@ export interface ReportInput {
   readonly changes: readonly Change[];
   readonly healed: readonly Healed[];
   readonly problems: readonly Problem[];
+  readonly warnings: readonly Problem[];
   readonly notes: readonly Note[];
   readonly follows: readonly Follow[];
   /** Source and result, parsed; asked for by `patch` only. */

@@ -6,7 +6,7 @@ import { countWords, groupByTable, holds, MADE_BY, rowWord, shown } from "./word
 import { visible } from "../errors/visible.js";
 
 export function markdownReport(input: ReportInput): string {
-  const { source, tables, counts, changes, healed, problems, notes, follows } = input;
+  const { source, tables, counts, changes, healed, problems, warnings, notes, follows } = input;
   const lines = [
     "# What a fold would change",
     "",
@@ -17,9 +17,17 @@ export function markdownReport(input: ReportInput): string {
       .map(([n, words]) => `${n} ${words}`)
       .join(", ")}.`,
   ];
-  if (problems.length > 0) {
-    lines.push("", "## Problems", "", "| file | row | column | value | problem | what would be right |", "|---|---:|---|---|---|---|");
-    for (const p of problems) lines.push(row(p.file, p.row === 0 ? "" : String(p.row), p.column, p.value, p.message, p.hint));
+  for (const [title, list] of [["Warnings", warnings] as const, ["Problems", problems] as const]) {
+    if (list.length === 0) continue;
+    lines.push(
+      "",
+      `## ${title}`,
+      "",
+      "| file | row | column | value | what is wrong | what would be right |",
+      "|---|---:|---|---|---|---|",
+    );
+    for (const p of list)
+      lines.push(row(p.file, (p.rows ?? (p.row === 0 ? [] : [p.row])).join(", "), p.column, p.value, p.message, p.hint));
   }
   for (const [table, list] of groupByTable(changes)) {
     lines.push("", `## ${escaped(table)}`, "", "| row | record | column | old | new |", "|---:|---|---|---|---|");

@@ -40,8 +40,8 @@ export async function writeReport(kind: ReportKind, input: ReportInput): Promise
     case "markdown":
       return markdownReport(input);
     case "json": {
-      const { source, tables, counts, changes, healed, problems, notes, follows } = input;
-      return `${JSON.stringify({ report: MADE_BY, source, tables, counts, changes, healed, problems, notes, follows }, null, 2)}\n`;
+      const { source, tables, counts, changes, healed, problems, warnings, notes, follows } = input;
+      return `${JSON.stringify({ report: MADE_BY, source, tables, counts, changes, healed, problems, warnings, notes, follows }, null, 2)}\n`;
     }
     case "patch": {
       const { before, after } = await input.documents!();

@@ -16,6 +16,7 @@ export function countWords(counts: Counts): [number, string, keyof Counts][] {
     [counts.removed, "removed", "removed"],
     [counts.moved, "moved", "moved"],
     [counts.healed, counts.healed === 1 ? "cell healed" : "cells healed", "healed"],
+    [counts.warnings, counts.warnings === 1 ? "warning" : "warnings", "warnings"],
     [counts.problems, counts.problems === 1 ? "problem" : "problems", "problems"],
     [counts.unchanged, "rows unchanged", "unchanged"],
   ];

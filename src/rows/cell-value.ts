@@ -1,6 +1,6 @@
 /** From a cell to a value for the source: what the column allows, and what kind it has there. */
 import type { TextSource } from "../bytes/encoding.js";
-import type { Code, Facts } from "../errors/words.js";
+import type { FoundCode, Facts } from "../errors/words.js";
 import type { Dialect, HoldFault, Spot, WritingStyle } from "../formats/format.js";
 import { Kind } from "../model/kind.js";
 import type { NewValue } from "../edits/edit.js";
@@ -208,6 +208,6 @@ function asText(text: string): Typed {
   return { value: { kind: Kind.Text, text } };
 }
 
-function fault<C extends Code>(code: C, facts: Facts<C>): Typed {
+function fault<C extends FoundCode>(code: C, facts: Facts<C>): Typed {
   return { fault: { code, facts } as unknown as HoldFault };
 }

@@ -7,7 +7,7 @@
 import { hashBytes, Hash } from "../bytes/hash.js";
 import { encode } from "../bytes/writer.js";
 import { nearest } from "../errors/nearest.js";
-import type { Code, Facts } from "../errors/words.js";
+import type { FoundCode, Facts } from "../errors/words.js";
 import type { Placing, SheetPlace, TableRow, TableRows } from "../layouts/layout.js";
 import type { CompiledTable } from "../plan/compile.js";
 import { ACTION_TITLE, MARK_TITLE } from "../model/plan.js";
@@ -464,7 +464,7 @@ export class Sheet implements RowTaker {
   }
 
   /** The sheet as a whole cannot be used. */
-  private refuse<C extends Code>(code: C, facts: Facts<C>, row = 1, column = ""): void {
+  private refuse<C extends FoundCode>(code: C, facts: Facts<C>, row = 1, column = ""): void {
     this.usable = false;
     this.problems.add(code, facts, this.place(row, column));
   }

@@ -6,7 +6,7 @@ import type { ByteSource } from "../bytes/source.js";
 import type { Encoding } from "../bytes/encoding.js";
 import type { Hash } from "../bytes/hash.js";
 import type { MarkWriter } from "../model/marks.js";
-import type { ColumnType } from "../model/plan.js";
+import type { ColumnRules, ColumnType } from "../model/plan.js";
 import type { Receipt } from "./receipt.js";
 
 /** What is wrong with a row: a quote that nothing ends, or something behind one. */
@@ -134,6 +134,8 @@ export interface ColumnHints {
   readonly isClosed: boolean;
   /** The words that a cell may hold; none where it may hold others. */
   readonly choices: readonly string[];
+  /** What the plan's rules say of cells. */
+  readonly rules?: ColumnRules;
   /** Its cells are the same as some in this column of another sheet. */
   readonly refers: { readonly table: string; readonly title: string } | null;
   /** What it means, in the plan's words. */

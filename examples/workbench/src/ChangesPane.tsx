@@ -8,7 +8,7 @@ interface Props {
 
 export function ChangesPane({ compared, show }: Props) {
   if (compared === null) return <aside aria-label="Changes">Comparing…</aside>;
-  const { counts, changes, problems, healed, notes } = compared;
+  const { counts, changes, problems, warnings, healed, notes } = compared;
   return (
     <aside aria-label="Changes">
       <h2>A fold would change</h2>
@@ -25,6 +25,18 @@ export function ChangesPane({ compared, show }: Props) {
               </button>
               <span>{problem.message}</span>
               <small>{problem.hint}</small>
+            </li>
+          ))}
+        </ul>
+      )}
+      {warnings.length > 0 && (
+        <ul className="notes" aria-label="Warnings">
+          {warnings.map(({ table, row, column, message }, i) => (
+            <li key={i}>
+              <button onClick={() => show(table)}>
+                {table} row {row} {column}
+              </button>
+              <span>{message}</span>
             </li>
           ))}
         </ul>

@@ -12,6 +12,7 @@ export interface TablesOptions {
   replace?: string[];
   new?: boolean;
   unhealed?: string[];
+  strict?: boolean;
   report?: string[];
   json?: boolean;
   color?: boolean;
@@ -39,6 +40,7 @@ export function addTablesOptions(command: Command): Command {
       gather,
     )
     .option("--unhealed <title>", "leave a column's cells as the spreadsheet left them (may be given again)", gather)
+    .option("--strict", "take warnings of the plan's rules for problems")
     .option("--report <file>", "also write a report: .html, .md, .json or .patch.json (may be given again)", gather)
     .option("--force", "replace results and reports that are there already; never the source or a sheet")
     .option("--quiet", "say nothing but errors")

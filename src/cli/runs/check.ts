@@ -5,7 +5,7 @@ import { checkOutputs } from "../outputs.js";
 import { makeContext, type Io } from "../io.js";
 import type { Status } from "../command.js";
 import { counted } from "../print.js";
-import { printNotes, printProblems } from "../print-changes.js";
+import { printNotes, printProblems, printWarnings } from "../print-changes.js";
 import { checkReportNames, writeReports } from "../reports.js";
 import type { TablesOptions } from "../commands/tables-options.js";
 
@@ -13,11 +13,12 @@ export async function runCheck(tables: string, options: TablesOptions, io: Io): 
   const context = makeContext(io, options);
   checkReportNames(options.report);
   return withTables(tables, options, io, { progress: context.progress, unproved: true }, async (comparison, source) => {
-    const { problems, notes, counts } = comparison;
+    const { problems, warnings, notes, counts } = comparison;
     await checkOutputs(options, tables, "seen" in comparison ? (comparison as FolderComparison) : null);
     await writeReports(options.report, comparison, { source, tables, context, force: options.force });
-    if (context.json) context.printJson({ problems, notes });
+    if (context.json) context.printJson({ problems, warnings, notes });
     else {
+      printWarnings(warnings, context);
       printNotes(notes, context);
       const causes = printProblems(problems, context);
       const rows = counts.unchanged + counts.changed + counts.removed + counts.added + counts.moved;

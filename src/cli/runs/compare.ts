@@ -4,7 +4,7 @@ import type { FolderComparison } from "../../node/index.js";
 import { checkOutputs } from "../outputs.js";
 import { makeContext, type Io } from "../io.js";
 import type { Status } from "../command.js";
-import { countsLine, printChanges, printFollows, printHealed, printNotes, printProblems } from "../print-changes.js";
+import { countsLine, printChanges, printFollows, printHealed, printNotes, printProblems, printWarnings } from "../print-changes.js";
 import { checkReportNames, writeReports } from "../reports.js";
 import type { TablesOptions } from "../commands/tables-options.js";
 
@@ -12,11 +12,12 @@ export async function runCompare(tables: string, options: TablesOptions, io: Io)
   const context = makeContext(io, options);
   checkReportNames(options.report);
   return withTables(tables, options, io, { paths: true, progress: context.progress, unproved: true }, async (comparison, source) => {
-    const { counts, changes, healed, problems, notes, follows } = comparison;
+    const { counts, changes, healed, problems, warnings, notes, follows } = comparison;
     await checkOutputs(options, tables, "seen" in comparison ? (comparison as FolderComparison) : null);
     await writeReports(options.report, comparison, { source, tables, context, force: options.force });
-    if (context.json) context.printJson({ counts, changes, healed, problems, notes, follows });
+    if (context.json) context.printJson({ counts, changes, healed, problems, warnings, notes, follows });
     else {
+      printWarnings(warnings, context);
       printNotes(notes, context);
       printProblems(problems, context);
       printChanges(changes, context);

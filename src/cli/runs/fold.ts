@@ -10,7 +10,7 @@ import { withNew } from "../comparing.js";
 import { tablesFolder } from "../inputs.js";
 import { makeContext, type Context, type Io } from "../io.js";
 import type { Status } from "../command.js";
-import { countsLine, printNotes, printProblems } from "../print-changes.js";
+import { countsLine, printNotes, printProblems, printWarnings } from "../print-changes.js";
 import { counted } from "../print.js";
 import { checkReportNames, writeReports } from "../reports.js";
 import { tablesInput } from "./tables-input.js";
@@ -40,7 +40,7 @@ export async function runFold(tables: string, options: Options, io: Io): Promise
   const status = await withComparison(folder, input, async (comparison, source) => {
     await checkOutputs({ ...options, output: toStdout ? undefined : options.output }, folder, comparison);
     await writeReports(options.report, comparison, { source, tables, context, force: options.force });
-    const { problems, notes, counts, aside } = comparison;
+    const { problems, warnings, notes, counts, aside } = comparison;
     const refused = problems.length > 0 && options.partial !== true;
     const { partial, unproved } = options;
     const target = { out: options.output, inPlace: options.inPlace, partial, unproved, replace: options.force };
@@ -59,8 +59,9 @@ export async function runFold(tables: string, options: Options, io: Io): Promise
           }
         : await foldInto(comparison, source, folder, target);
     if (context.json)
-      context.printJson({ counts, written: written.map(shown), backups: backups.map(shown), proved, aside, problems, notes });
+      context.printJson({ counts, written: written.map(shown), backups: backups.map(shown), proved, aside, problems, warnings, notes });
     else {
+      printWarnings(warnings, context);
       printNotes(notes, context);
       printProblems(problems, context);
       const words: Context["say"] = refused ? (line) => void io.stderr.write(`${line}\n`) : context.say;
@@ -104,7 +105,7 @@ async function runFoldNew(tables: string, options: Options, io: Io, context: Con
       hint: "hatchfold fold SHEETS --new -p PLAN -o OUT",
     });
   return withNew(tables, options, io, async (comparison) => {
-    const { problems, notes, counts, aside } = comparison;
+    const { problems, warnings, notes, counts, aside } = comparison;
     const refused = problems.length > 0 && options.partial !== true;
     if (output !== "-") await checkOutputs(options, tables, null);
     const folded = refused ? null : await foldComparison(comparison, { partial: options.partial, unproved: options.unproved });
@@ -114,8 +115,9 @@ async function runFoldNew(tables: string, options: Options, io: Io, context: Con
       else await writeWhole(output, folded.bytes, { replace: options.force === true });
     }
     const written = folded === null || output === "-" ? [] : [output];
-    if (context.json) context.printJson({ counts, written, backups: [], proved, aside, problems, notes });
+    if (context.json) context.printJson({ counts, written, backups: [], proved, aside, problems, warnings, notes });
     else {
+      printWarnings(warnings, context);
       printNotes(notes, context);
       printProblems(problems, context);
       if (refused)

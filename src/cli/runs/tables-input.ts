@@ -25,6 +25,7 @@ export async function tablesInput(options: TablesOptions, io: Io): Promise<Folde
     append: options.append,
     replace: options.replace,
     noHeal: options.unhealed,
+    strict: options.strict,
   };
 }
 

@@ -2,8 +2,11 @@
 import type { Context } from "../../rows/context.js";
 import type { Draft } from "../../rows/draft.js";
 
-export function checkCells(_: Draft, { typer, findings }: Context): void {
-  for (const { fault, place } of typer.faults) findings.add(fault.code, fault.facts, place);
+export function checkCells(_: Draft, { typer, findings, plan }: Context): void {
+  for (const { fault, place } of typer.faults) {
+    const column = plan.tables.find(({ name }) => name === place.table)?.columns.find(({ title }) => title === place.column);
+    findings.add(fault.code, fault.facts, place, fault.code === "required" ? column?.rules?.required?.say : undefined);
+  }
   for (const [{ plan }, titles] of typer.meant)
     for (const title of new Set(titles))
       findings.note("cells-meant", { title, count: titles.filter((one) => one === title).length }, plan.name);

@@ -6,7 +6,6 @@ import { checkKeys } from "../../relations/keys.js";
 import type { Context } from "../../rows/context.js";
 import type { Draft } from "../../rows/draft.js";
 import { checkCells } from "./cells.js";
-import { checkExpressions } from "./expressions.js";
 import { checkLoops } from "./loops.js";
 import { checkMoves } from "./moves.js";
 import { checkNames } from "./names.js";
@@ -21,12 +20,20 @@ const CHECKS: readonly ((draft: Draft, ctx: Context) => void | Promise<void>)[] 
   checkNames,
   checkLoops,
   checkRests,
-  checkExpressions,
+  checkRules,
   checkMoves,
   checkRemovals,
   checkKeys,
   checkUnique,
 ];
+
+/** Rules of the plan: loaded where it has some. */
+async function checkRules(draft: Draft, ctx: Context): Promise<void> {
+  const columns = ctx.plan.tables.flatMap((table) => table.columns.flatMap(({ rules }) => rules ?? []));
+  if (columns.length > 0) await (await import("./limits.js")).checkLimits(draft, ctx);
+  const checks = [...ctx.plan.tables, ...columns].some((one) => one.checks !== undefined);
+  if (checks) await (await import("./conditions.js")).checkConditions(draft, ctx);
+}
 
 export async function runChecks(draft: Draft, ctx: Context): Promise<void> {
   for (const check of CHECKS) await check(draft, ctx);

@@ -103,8 +103,4 @@ export const CELLS = {
     `${shown(cell)} looks like a text literal in parentheses but is not one`,
     'Write ("…") with JSON escapes, or the text itself.',
   ],
-  "check-failed": ({ title, check, reason }: Titled & { check: string; reason: string | null }) => [
-    `"${title}" does not pass its check: ${check}`,
-    reason === null ? "" : `The check fails: ${reason}.`,
-  ],
 } satisfies Record<string, (facts: never) => readonly [string, string?]>;

@@ -225,9 +225,29 @@ export const PLANS = {
     `the expression ${shown(text)} goes through lists inside lists, and might never end`,
     `At most ${number(most)} steps, and one list whose length is not written out.`,
   ],
+  "expression-title": ({
+    text,
+    table,
+    title,
+    isList,
+    nearest,
+    titles,
+  }: { text: string; table: string; title: string; isList: boolean; titles: readonly string[] } & Nearest) => [
+    `the expression ${shown(text)} names "${title}", which ${isList ? `shows a list or a label in "${table}", and no value of its own` : `"${table}" does not have`}`,
+    perhaps(nearest, `It may name ${list(titles)}; one that is no plain word is row["its title"].`),
+  ],
+  "plan-limit": ({ title, word, type, limit }: Titled & { word: string; type: string; limit: string }) => [
+    `${word} of "${title}" is ${shown(limit)}, and the column's type is ${type}`,
+    "A limit is a number for a number, an integer or a decimal, and a day like 2026-03-05 for a date.",
+  ],
+  "plan-pattern": ({ text, reason }: { text: string; reason: string }) => [
+    `the pattern ${shown(text)} cannot be read: ${reason}`,
+    "Patterns are regular expressions in the syntax of RE2: without (?=…) and \\1.",
+  ],
+  "plan-only-alone": ({ column }: { column: string }) => [`"${column}" says only:, and refers: to no table`],
   "expression-matches": ({ text }: { text: string }) => [
     `the expression ${shown(text)} uses matches(), which is not offered`,
-    "Use startsWith, endsWith, contains or in.",
+    "Use startsWith, endsWith, contains or in; or pattern: on the column.",
   ],
   "where-table": ({ text, names, nearest }: { text: string; names: readonly string[] } & Nearest) => [
     `the condition ${shown(text)} does not say for which table`,

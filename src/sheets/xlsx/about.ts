@@ -1,7 +1,7 @@
 /** The first sheet of a workbook: what this is, what may be edited, and how to add, copy and remove. */
 import type { SheetHints } from "../container.js";
 import type { Receipt } from "../receipt.js";
-import { ACTION_TITLE, MARK_TITLE } from "../../model/plan.js";
+import { ACTION_TITLE, MARK_TITLE, type ColumnRules } from "../../model/plan.js";
 import type { OutColumn } from "./columns.js";
 import { SIGNS, type TextCell } from "./styles.js";
 
@@ -49,11 +49,23 @@ function mayBeEdited({ title, standing }: OutColumn): string {
   return { closed: "no", key: "yes, with care", open: "yes" }[standing];
 }
 
+/** Limits of a column in words, and what the plan says of its checks. */
+function limitWords({ minimum, maximum, minLength, maxLength, pattern, checks = [] }: ColumnRules, isDay: boolean): string[] {
+  return [
+    minimum === undefined ? "" : `${minimum.is} or ${isDay ? "later" : "more"}`,
+    maximum === undefined ? "" : `${maximum.is} or ${isDay ? "earlier" : "less"}`,
+    minLength === undefined ? "" : `${minLength.is} letters at least`,
+    maxLength === undefined ? "" : `${maxLength.is} letters at most`,
+    pattern === undefined ? "" : (pattern.say ?? `of the form ${pattern.is}`),
+    ...checks.map(({ is, say }) => say ?? is),
+  ];
+}
+
 function whatItHolds({ title, hints }: OutColumn): string {
   if (title === MARK_TITLE) return "says which record the row is";
   if (title === ACTION_TITLE) return "what is to become of the record";
   if (hints === null) return "";
-  const { type, required, choices, refers, about } = hints;
+  const { type, required, choices, refers, about, rules } = hints;
   const kind = {
     any: "",
     text: "text",
@@ -68,6 +80,7 @@ function whatItHolds({ title, hints }: OutColumn): string {
     choices.length > 0 ? `one of: ${choices.slice(0, 12).join(", ")}${choices.length > 12 ? ", …" : ""}` : refers === null ? kind : "",
     refers === null ? "" : `"${refers.title}" of ${refers.table}`,
     required ? "may not be blank" : "",
+    ...(rules === undefined ? [] : limitWords(rules, type === "date")),
   ]
     .filter((part) => part !== "")
     .join("; ");

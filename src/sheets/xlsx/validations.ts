@@ -1,5 +1,6 @@
 /** What a spreadsheet offers and refuses while somebody types (ISO/IEC 29500-1, 18.3.1.32). */
 import { ACTION_TITLE, MARK_TITLE } from "../../model/plan.js";
+import type { Rule as RuleOf } from "../../model/plan.js";
 import type { Lists, OutColumn } from "./columns.js";
 import { columnName } from "../column-names.js";
 import { escapeText } from "./text.js";
@@ -55,6 +56,8 @@ function ruleFor(column: OutColumn, mark: number, i: number, lists: Lists): Rule
     };
   if (hints?.refers != null)
     return { type: "list", formula: lists.ofColumn(hints.refers.table, hints.refers.title), style: null, title: "", text: "" };
+  const limits = limitsOf(column, here);
+  if (limits !== null && standing !== "closed") return limits;
   if (mark < 0) return null;
   const isNew = `LEFT($${columnName(mark)}2&"+",1)="+"`;
   if (standing === "closed")
@@ -74,6 +77,38 @@ function ruleFor(column: OutColumn, mark: number, i: number, lists: Lists): Rule
       text: "Other rows may name this record by it; they follow when it is renamed.",
     };
   return null;
+}
+
+/** Limits of numbers, dates and lengths; texts in a column of numbers are left to the check. */
+function limitsOf({ title, hints, typed }: OutColumn, here: string): Rule | null {
+  const { minimum, maximum, minLength, maxLength } = hints?.rules ?? {};
+  const limit = (text: string): string => (typed === "date" ? `DATE(${text.split("-").map(Number).join(",")})` : text);
+  const value = (sign: string, text: string): string => `OR(ISTEXT(${here}),${here}${sign}${limit(text)})`;
+  const asked: [rule: RuleOf<unknown> | undefined, formula: string, words: string][] = [
+    [
+      typed === null ? undefined : minimum,
+      value(">=", minimum?.is ?? ""),
+      `${minimum?.is ?? ""} or ${typed === "date" ? "later" : "more"}`,
+    ],
+    [
+      typed === null ? undefined : maximum,
+      value("<=", maximum?.is ?? ""),
+      `${maximum?.is ?? ""} or ${typed === "date" ? "earlier" : "less"}`,
+    ],
+    [minLength, `LEN(${here})>=${minLength?.is ?? 0}`, `${minLength?.is ?? 0} letters at least`],
+    [maxLength, `LEN(${here})<=${maxLength?.is ?? 0}`, `${maxLength?.is ?? 0} letters at most`],
+  ];
+  const said = asked.filter(([rule]) => rule !== undefined);
+  if (said.length === 0) return null;
+  const own = said.flatMap(([rule]) => rule?.say ?? []);
+  const formulas = said.map(([, formula]) => formula);
+  return {
+    type: "custom",
+    formula: formulas.length === 1 ? formulas[0] : `AND(${formulas.join(",")})`,
+    style: said.some(([rule]) => rule?.severity === "error") ? "stop" : "warning",
+    title: "Outside its limits",
+    text: own.length > 0 ? own.join(" ") : `${title}: ${said.map(([, , words]) => words).join(", ")}.`,
+  };
 }
 
 function listOf(words: readonly string[], lists: Lists): string {

@@ -1,0 +1,211 @@
+/** Rules of a plan: what cells and records must be, in each format, and what is said of those that are not. */
+import { describe, expect, test } from "vitest";
+import { compare, fold, hatch, type Compared } from "hatch-fold";
+import { copyTables, edit, setCell, text, type Rows } from "./support/sheets.js";
+
+const BOOKS: readonly (readonly [format: string, source: string, paths: Record<string, string>, settings: string])[] = [
+  [
+    "json",
+    `{"entry": [
+  {"no": "J-1", "day": "2026-01-05", "total": 100.10, "line": [{"account": "4000", "debit": 100.10}, {"account": "7000", "credit": 60.05}, {"account": "7001", "credit": 40.05}]},
+  {"no": "J-2", "day": "2026-01-06", "total": 20, "line": [{"account": "4000", "debit": 20.00}, {"account": "7000", "credit": 20.00}]}
+]}`,
+    { entry: "entry", line: "entry/line", at: "" },
+    "",
+  ],
+  [
+    "xml",
+    `<book>
+  <entry no="J-1" day="2026-01-05" total="100.10"><line account="4000" debit="100.10"/><line account="7000" credit="60.05"/><line account="7001" credit="40.05"/></entry>
+  <entry no="J-2" day="2026-01-06" total="20"><line account="4000" debit="20.00"/><line account="7000" credit="20.00"/></entry>
+</book>`,
+    { entry: "book/entry", line: "book/entry/line", at: "@" },
+    "",
+  ],
+];
+
+const plan = (format: string, { entry, line, at }: Record<string, string>, rules: { entries?: string; lines?: string } = {}): string =>
+  `hatchfold: 1
+sources: { book: { file: book.${format} } }
+tables:
+  entries:
+    rows: ${entry}
+    key: no
+    ${rules.entries ?? ""}
+    columns:
+      no: { at: "${at}no", pattern: "J-[0-9]+" }
+      day: { at: "${at}day", type: date, minimum: "2026-01-01", maximum: "2026-12-31" }
+      total: { at: "${at}total", type: decimal, check: "value > 0.0" }
+  lines:
+    rows: ${line}
+    inside: entries
+    ${rules.lines ?? ""}
+    columns:
+      account: { at: "${at}account", min-length: 4, max-length: 4, required: { is: true, say: "No line without an account." } }
+      debit: { at: "${at}debit", type: decimal, minimum: 0, maximum: 5000.50, check: "value <= parent.total" }
+      credit: { at: "${at}credit", type: decimal, minimum: { is: 0.01, severity: warning, say: "Credit of nothing?" } }
+`;
+const BALANCED = 'check: "sum(lines.map(l, l.debit)) == sum(lines.map(l, l.credit))"';
+
+type Cells = readonly (readonly [file: string, row: number, title: string, value: string])[];
+const told = ({ problems, warnings }: Compared): string[] =>
+  [...problems, ...warnings].map(({ file, rows, row, message }) => `${file} ${rows?.join("+") ?? row}: ${message}`);
+
+describe.each(BOOKS)("%s", (format, source, paths) => {
+  const name = `book.${format}`;
+  async function after(cells: Cells, rules = {}, options = {}): Promise<Compared> {
+    let { tables } = await hatch(source, { plan: plan(format, paths, rules), name });
+    for (const [file, row, title, value] of cells) tables = setCell(tables, file, row + 1, title, value);
+    return compare(tables, { source, name, ...options });
+  }
+
+  test.each<[string, Cells, string[], { entries?: string; lines?: string }?]>([
+    ["a pattern is of the whole text", [["entries.csv", 1, "no", "J-1a"]], ['entries.csv 2: "no" is not of the form J-[0-9]+']],
+    ["a first day", [["entries.csv", 1, "day", "2025-12-31"]], ['entries.csv 2: "day" must be 2026-01-01 or later']],
+    ["a last day", [["entries.csv", 1, "day", "2027-01-01"]], ['entries.csv 2: "day" must be 2026-12-31 or earlier']],
+    [
+      "an expression on a typed column",
+      [["entries.csv", 2, "total", "-20"]],
+      [
+        'entries.csv 3: "total" does not pass its check: value > 0.0',
+        'entries.csv 3: "debit" of a record of "lines" (row 5) does not pass its check any more: value <= parent.total',
+      ],
+    ],
+    ["short", [["lines.csv", 1, "account", "400"]], ['lines.csv 2: "account" must have 4 letters at least, and has 3']],
+    [
+      "long: letters are counted, not units",
+      [["lines.csv", 1, "account", "😀😀😀😀😀"]],
+      ['lines.csv 2: "account" may have 4 letters at most, and has 5'],
+    ],
+    ["blank, in words of its own", [["lines.csv", 1, "account", ""]], ["lines.csv 2: No line without an account."]],
+    [
+      "too little, and too much for what it is in",
+      [
+        ["lines.csv", 1, "debit", "-0.01"],
+        ["lines.csv", 4, "debit", "20.01"],
+      ],
+      ['lines.csv 2: "debit" must be 0 or more', 'lines.csv 5: "debit" does not pass its check: value <= parent.total'],
+    ],
+    [
+      "too much",
+      [["lines.csv", 1, "debit", "5000.51"]],
+      ['lines.csv 2: "debit" must be 5000.5 or less', 'lines.csv 2: "debit" does not pass its check: value <= parent.total'],
+    ],
+    [
+      "the record around changes",
+      [["entries.csv", 1, "total", "99"]],
+      ['entries.csv 2: "debit" of a record of "lines" (row 2) does not pass its check any more: value <= parent.total'],
+    ],
+    ["a warning", [["lines.csv", 2, "credit", "0"]], ["lines.csv 3: Credit of nothing?"]],
+    ["blank cells have no limits", [["lines.csv", 2, "credit", ""]], []],
+    [
+      "sums over the records inside, exact",
+      [["lines.csv", 2, "credit", "60.06"]],
+      ['lines.csv 3: "J-1" of "entries" does not pass: sum(lines.map(l, l.debit)) == sum(lines.map(l, l.credit))'],
+      { entries: BALANCED },
+    ],
+    [
+      "sums that stay equal",
+      [
+        ["lines.csv", 2, "credit", "60.15"],
+        ["lines.csv", 3, "credit", "39.95"],
+      ],
+      [],
+      { entries: BALANCED },
+    ],
+    [
+      "rows that are wrong together",
+      [
+        ["lines.csv", 2, "credit", "60.15"],
+        ["lines.csv", 3, "credit", "39.90"],
+      ],
+      ['lines.csv 3+4: "J-1" of "entries" does not pass: sum(lines.map(l, l.debit)) == sum(lines.map(l, l.credit))'],
+      { entries: BALANCED },
+    ],
+    [
+      "a row goes away",
+      [["lines.csv", 5, "fold action", "remove"]],
+      ['lines.csv 6: "J-2" of "entries" does not pass: size(lines) > 1'],
+      { entries: 'check: "size(lines) > 1"' },
+    ],
+    [
+      "a row goes elsewhere",
+      [["lines.csv", 5, "entries", "J-1"]],
+      ['lines.csv 6: "J-2" of "entries" does not pass: size(tables["lines"]) > 1'],
+      { entries: `check: 'size(tables["lines"]) > 1'` },
+    ],
+    [
+      "all records of a table",
+      [["entries.csv", 1, "total", "500"]],
+      ["entries.csv 2: Too much in all."],
+      { entries: 'check: { is: "sum(all.map(e, e.total)) < 500", say: Too much in all. }' },
+    ],
+    ["cells that the condition does not name", [["lines.csv", 2, "account", "7002"]], [], { entries: 'check: "size(lines) > 5"' }],
+  ])("%s", async (_, cells, expected, rules) => expect(told(await after(cells, rules))).toEqual(expected));
+
+  test("warnings stop nothing, unless they are to", async () => {
+    const cells: Cells = [["lines.csv", 2, "credit", "0"]];
+    const { counts, problems, warnings } = await after(cells);
+    expect([counts, problems, warnings]).toMatchObject([
+      { warnings: 1, problems: 0, changed: 1 },
+      [],
+      [{ code: "rule-minimum", row: 3, column: "credit", value: "0" }],
+    ]);
+    expect(await after(cells, {}, { strict: true })).toMatchObject({
+      problems: [{ code: "rule-minimum" }],
+      warnings: [],
+      counts: { warnings: 0, problems: 1 },
+    });
+  });
+
+  test("new rows are asked, too, with what is new inside them", async () => {
+    const { tables } = await hatch(source, { plan: plan(format, paths, { entries: BALANCED }), name });
+    const add = (rows: Rows, ...more: string[][]): Rows => [...rows, ...more];
+    const entry = edit(tables, "entries.csv", (rows) => add(rows, ["+a", "", "J-3", "2026-02-01", "10"]));
+    const wrong = edit(entry, "lines.csv", (rows) => add(rows, ["", "", "+a", "4000", "10", ""], ["", "", "+a", "7000", "", "9"]));
+    expect(told(await compare(wrong, { source, name }))).toEqual([
+      'entries.csv 4: "J-3" of "entries" does not pass: sum(lines.map(l, l.debit)) == sum(lines.map(l, l.credit))',
+    ]);
+    // the entry and its lines make sense together alone
+    const folded = await fold(setCell(copyTables(wrong), "entries.csv", 2, "total", "101"), { source, name, partial: true });
+    expect(text(folded.bytes)).toBe(source.replace("100.10", "101"));
+    expect(folded.aside).toEqual([
+      { table: "entries", row: 4 },
+      { table: "lines", row: 7 },
+      { table: "lines", row: 8 },
+    ]);
+    const right = setCell(wrong, "lines.csv", 8, "credit", "10");
+    expect(told(await compare(right, { source, name }))).toEqual([]);
+  });
+
+  test("rows that are right together alone are left out together", async () => {
+    const rules = { entries: BALANCED };
+    let { tables } = await hatch(source, { plan: plan(format, paths, rules), name });
+    for (const [row, title, value] of [
+      [3, "credit", "60.15"],
+      [4, "credit", "39.95"],
+      [4, "account", "1"],
+      [5, "account", "4001"],
+    ] as const)
+      tables = setCell(tables, "lines.csv", row, title, value);
+    const folded = await fold(tables, { source, name, partial: true });
+    expect(text(folded.bytes)).toBe(source.replace(/4000(?=[^\d]+20\.00)/, "4001"));
+  });
+});
+
+describe("what a plan cannot ask", () => {
+  const [, source, paths] = BOOKS[0];
+  test.each<[string, string, string, string | RegExp]>([
+    ["a column that is not there", "value > 0.0", "value > totel", /names "totel", which "entries" does not have/],
+    ["a column of another table", "value > 0.0", "sum(lines.map(l, l.debt)) > 1", /names "debt", which "lines" does not have/],
+    ["a table that is not inside", "value > 0.0", "size(rows) > 1", /names "rows"/],
+    ["what is not in the record around", "value <= parent.total", "value <= parent.sum", /names "sum", which "entries" does not have/],
+    ["a title in quotes", "value > 0.0", "row['to tal'] > 1", /names "to tal"/],
+    ["a limit that is no day", '"2026-01-01"', "soon", /minimum of "day" is "soon", and the column's type is date/],
+    ["a limit of a text", "min-length: 4", "minimum: 4", /minimum of "account" is "4", and the column's type is any/],
+    ["a pattern that cannot be read", "J-[0-9]+", "J-(?=[0-9]", /the pattern "J-\(\?=\[0-9\]" cannot be read/],
+  ])("%s", async (_, part, other, message) => {
+    const wrong = plan("json", paths).replace(part, other);
+    await expect(hatch(source, { plan: wrong, name: "book.json" })).rejects.toThrow(message);
+  });
+});
