@@ -73,6 +73,7 @@ export async function compareTables(tables: Tables | SheetContainer, input: Comp
         ...described,
         expectation,
         goneRows: (table) => rowsGone(kept, ctx, table),
+        inner: ctx,
         encodings: ctx.encodings,
         unproved,
         parts: ctx.parts,

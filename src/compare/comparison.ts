@@ -15,6 +15,7 @@ import type { CompiledPlan } from "../plan/compile.js";
 import type { RecordReader } from "../records/reader.js";
 import type { Baseline } from "../rows/baseline.js";
 import type { Expected } from "./expected.js";
+import type { Context } from "../rows/context.js";
 import type { Follow } from "../relations/follows.js";
 import type { RowEdits } from "../rows/row-edits.js";
 
@@ -136,6 +137,12 @@ export interface Comparison extends Compared {
    * @internal
    */
   goneRows(table: string): ReadonlySet<number>;
+  /**
+   * The plan, and the source as it was read for the comparison: to be asked while it is there.
+   *
+   * @internal
+   */
+  readonly inner: Pick<Context, "plan" | "guide" | "records">;
   /**
    * Sheets that came back in another encoding than UTF-8, by name.
    *

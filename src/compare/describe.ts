@@ -11,7 +11,7 @@ import type { DraftEdits } from "./edits.js";
 
 export type Described = Omit<
   Comparison,
-  "expectation" | "goneRows" | "encodings" | "unproved" | "parts" | "styles" | "receipt" | "archive" | "corrections" | "only"
+  "expectation" | "goneRows" | "inner" | "encodings" | "unproved" | "parts" | "styles" | "receipt" | "archive" | "corrections" | "only"
 >;
 
 export function describe(draft: Draft, { edits, changes: whole }: DraftEdits, ctx: Context): Described {

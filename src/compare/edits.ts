@@ -214,6 +214,7 @@ function addedChange(row: NewRow, source: { source?: string }): Change {
     new: null,
     path,
     ...source,
+    ...(row.name === "" ? {} : { name: row.name }),
     cells,
   };
 }

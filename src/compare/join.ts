@@ -1,7 +1,7 @@
 /** Sheets and source brought together: the one pass over the source in which each row meets its record. */
 import { watchOf } from "../source/watch.js";
 import { fingerprinter } from "../bytes/hash.js";
-import { TablesError } from "../errors/error.js";
+import { CallError, TablesError } from "../errors/error.js";
 import type { WritingStyle, Scanner } from "../formats/format.js";
 import { readLayouts } from "../layouts/index.js";
 import { ProblemList } from "../model/problem-list.js";
@@ -81,7 +81,11 @@ async function join(
   await matchRows(sheets, findings, records.rows);
   const samples = guide.tables.map((table) => receipt.tables.find((one) => one.name === table.plan.name)?.sample ?? Infinity);
   const summed = options.unproved !== true;
-  const base = new Baseline(guide, sheets, filter, samples, { removeAbsent: options.absent === "remove", summed });
+  const inPart = new Set(
+    guide.tables.filter(({ plan: { name } }) => receipt.tables.some((one) => one.name === name && one.refused === true)),
+  );
+  if (inPart.size > 0 && options.absent === "remove") throw new CallError("absent-refused", {});
+  const base = new Baseline(guide, sheets, filter, samples, { removeAbsent: options.absent === "remove", inPart, summed });
   const assembler = new Assembler(guide, base, true, summed);
   base.begin(assembler);
   const styles: WritingStyle[] = [];

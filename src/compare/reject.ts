@@ -43,8 +43,26 @@ export function rejectDependents(draft: Draft, ctx: Context, wanted: (row: Sheet
     for (const row of draft.rows) if (!rejected.has(row) && isOut(row)) reject(row);
     for (const row of draft.news) if (!rejected.has(row) && isOut(row)) reject(row);
     for (const row of findDependents(draft, ctx, rejected)) reject(row);
+    for (const row of takingAlong(draft, ctx, hit)) if (!rejected.has(row)) reject(row);
   }
   return { ...draft, rejected, aside: [...aside.values()] };
+}
+
+/** Rows that would take a record away of which another row has a problem. */
+function takingAlong({ gone, rows }: Draft, { sheets }: Context, hit: ReadonlySet<string>): Set<DifferingRow> {
+  const found = new Set<DifferingRow>();
+  if (gone.size === 0 || hit.size === 0) return found;
+  const current = new Map(rows.map((row) => [row.snapshot, row]));
+  for (const [table, places] of gone) {
+    const sheet = sheets[table.index];
+    if (sheet === null) continue;
+    for (const [place, by] of places) {
+      const row = sheet.faulty.get(place) ?? sheet.rowOf(place);
+      const taker = current.get(by.snapshot);
+      if (row > 0 && taker !== undefined && hit.has(`${sheetName(table)}\n${row}`)) found.add(taker);
+    }
+  }
+  return found;
 }
 
 function tableOf(row: DifferingRow | NewRow): CompiledTable {

@@ -4,17 +4,17 @@ import { comparedIn, type Compared, COMPARE_OPTIONS, type Comparison, type Compa
 import { watchOf, type Watch } from "../source/watch.js";
 import { openText, tapped, type TextSource } from "../bytes/encoding.js";
 import { rebuildArchive } from "../bytes/archive.js";
-import type { ByteSource } from "../bytes/source.js";
+import { MemorySource, type ByteSource } from "../bytes/source.js";
 import { fingerprint, fingerprinter } from "../bytes/hash.js";
 import { packer } from "../bytes/packing.js";
 import { OverlapError, type Splice } from "../edits/splice.js";
-import { ProofError } from "../errors/error.js";
+import { CallError, ProofError } from "../errors/error.js";
 import { ProblemsError } from "../model/findings.js";
 import { concat, copied } from "../bytes/writer.js";
 import { filesOf } from "../sheets/receipt.js";
 import { sourceMeanwhile, writeFolded, type ByteSink } from "./write.js";
 import { planSplices } from "../source/splices.js";
-import type { Tables } from "../sheets/index.js";
+import type { Tables, TablesOut } from "../sheets/index.js";
 import type { SourceText } from "../source/parts.js";
 
 /** How a fold is written. */
@@ -29,9 +29,15 @@ export interface FoldOptions extends Watch {
   readonly sinkFor?: (file: string, unchanged: boolean) => ByteSink | null | Promise<ByteSink | null>;
 }
 
-export interface FoldInput extends CompareInput, FoldOptions {}
+export interface FoldInput extends CompareInput, FoldOptions {
+  /**
+   * With `partial`: takes the rows that were left out, each with its problem in front, as tables of the folded source: mended,
+   * they are folded into that. For one file, or one archive, and without a `sink`.
+   */
+  readonly refused?: TablesOut;
+}
 
-const FOLD_OPTIONS: OptionNames<FoldInput> = { ...COMPARE_OPTIONS, partial: true, sink: true, sinkFor: true };
+const FOLD_OPTIONS: OptionNames<FoldInput> = { ...COMPARE_OPTIONS, refused: true, partial: true, sink: true, sinkFor: true };
 
 /** One file of a folded set. */
 export interface FoldedFile {
@@ -77,7 +83,15 @@ export async function fold(tables: Tables, input: FoldInput): Promise<Folded> {
   checkOptions("fold", input, FOLD_OPTIONS);
   const { compareTables } = await import("../compare/compare.js");
   const comparison = await compareTables(tables, input);
-  return foldComparison(comparison, input);
+  const { refused } = input;
+  if (refused === undefined || comparison.problems.length === 0) return foldComparison(comparison, input);
+  if (input.partial !== true || input.sink !== undefined || (comparison.receipt.source.files !== undefined && comparison.archive === null))
+    throw new CallError("refused-alone", {});
+  const { gatherRefused } = await import("./refused.js");
+  const rows = await gatherRefused(tables, input.source, comparison);
+  const folded = await foldComparison(comparison, input);
+  await rows.write(new MemorySource(folded.bytes, comparison.archive?.name ?? comparison.parts[0].file.source.name), refused);
+  return folded;
 }
 
 /** Folds what was compared before. */

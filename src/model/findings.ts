@@ -33,6 +33,8 @@ export interface Change {
   readonly path: string;
   /** The file, where there are several. */
   readonly source?: string;
+  /** What the row of an added record calls itself for others: `+x`. */
+  readonly name?: string;
   /** Cells of an added record. */
   readonly cells?: Readonly<Record<string, string>>;
   /** How many records go or move with a removed or moved record. */
@@ -87,6 +89,11 @@ export interface ProblemPlace {
 /** The rows that a problem is about. */
 export function rowsOf({ row, rows }: Pick<Problem, "row" | "rows">): readonly number[] {
   return rows ?? [row];
+}
+
+/** A message and a hint as one text. */
+export function inWords(message: string, hint: string): string {
+  return hint === "" ? message : `${message}${/[.!?]$/.test(message) ? "" : "."} ${hint}`;
 }
 
 /** The tables have problems, so nothing was folded: all of them, as a check tells them. */

@@ -175,6 +175,8 @@ export interface Plan {
 
 export const MARK_TITLE = "fold mark";
 export const ACTION_TITLE = "fold action";
+/** In front of rows that were refused: why. */
+export const PROBLEM_TITLE = "fold problem";
 /** Told of records that go to another place in their list. */
 export const PLACE_TITLE = "place in the list";
 /** Of a tree: the record above, how deep the record is (from 1), and the way to it from the top. */

@@ -4,6 +4,7 @@ import { dirname, join, relative, resolve } from "node:path";
 import type { ByteSource } from "../bytes/source.js";
 import { CallError, SourceError, TablesError } from "../errors/error.js";
 import { hatch, type Hatched, type HatchInput } from "../hatch/hatch.js";
+import type { TablesOut } from "../sheets/index.js";
 import { RECEIPT_FILE } from "../sheets/receipt.js";
 import { FolderTables, receiptOf, type MayWrite } from "./folder-tables.js";
 import { fileFingerprint } from "./replace.js";
@@ -44,33 +45,48 @@ export async function hatchInto(
     const same = new SameFiles();
     for (const path of opened?.seen.keys() ?? []) await same.add("the source", path);
     for (const [what, path] of apart) await same.add(what, path);
-    if (isWorkbookName(folder)) {
-      const sources = opened?.sources ?? (source as ByteSource);
-      const sourceFile = opened === null ? (source as ByteSource).name : relative(dirname(resolve(folder)), resolve(opened.path));
-      return await hatchWorkbook(folder, { same, replace }, (into) => hatch(sources, { ...input, into, sourceFile }));
-    }
-    const owned = replace ? null : await ownFiles(folder);
-    const into = new FolderTables(folder, folder, guardOf(same, owned));
     const sources = opened?.sources ?? (source as ByteSource);
-    const sourceFile = opened === null ? (source as ByteSource).name : relative(resolve(folder), resolve(opened.path));
-    try {
-      const hatched = await hatch(sources, { ...input, into, sourceFile });
-      return { ...hatched, written: await into.commit() };
-    } catch (error) {
-      await into.abandon();
-      throw error;
-    }
+    const sourceFile = opened === null ? (source as ByteSource).name : fromTables(folder, opened.path);
+    return await tablesInto(folder, { same, replace }, (into) => hatch(sources, { ...input, into, sourceFile }));
   } finally {
     await opened?.close();
   }
 }
 
-/** A workbook that is there already is replaced only when it is as a hatch wrote it, or that is said. */
-async function hatchWorkbook(
+/** The path of a source as the receipt of tables says it: from the folder that they are, or are in. */
+export function fromTables(tables: string, source: string): string {
+  return relative(isWorkbookName(tables) ? dirname(resolve(tables)) : resolve(tables), resolve(source));
+}
+
+/** What may not be written over: files of the call, and, unless that is said, what no hatch wrote. */
+export interface Guard {
+  readonly same: SameFiles;
+  readonly replace: boolean;
+}
+
+/** Writes tables into a folder, all files or none, or into a workbook. */
+export async function tablesInto<T extends object>(
   path: string,
-  { same, replace }: { readonly same: SameFiles; readonly replace: boolean },
-  into: (workbook: Workbook) => Promise<Hatched>,
-): Promise<Hatched & { written: string[] }> {
+  { same, replace }: Guard,
+  write: (into: TablesOut) => Promise<T>,
+): Promise<T & { written: string[] }> {
+  if (isWorkbookName(path)) return workbookInto(path, { same, replace }, write);
+  const into = new FolderTables(path, path, guardOf(same, replace ? null : await ownFiles(path)));
+  try {
+    const made = await write(into);
+    return { ...made, written: await into.commit() };
+  } catch (error) {
+    await into.abandon();
+    throw error;
+  }
+}
+
+/** A workbook that is there already is replaced only when it is as a hatch wrote it, or that is said. */
+async function workbookInto<T extends object>(
+  path: string,
+  { same, replace }: Guard,
+  write: (workbook: Workbook) => Promise<T>,
+): Promise<T & { written: string[] }> {
   await same.refuse("the workbook", path);
   if ((await lookAt(path))?.isSymbolicLink() === true) throw new CallError("out-link", {}, { file: path });
   await mkdir(dirname(resolve(path)), { recursive: true }).catch((error: unknown) => {
@@ -78,10 +94,10 @@ async function hatchWorkbook(
   });
   const out = await OutFile.begin(path, { replace: replace || (await isOwnWorkbook(path)) });
   try {
-    const hatched = await into(new Workbook(undefined, path, (bytes) => out.write(bytes)));
+    const made = await write(new Workbook(undefined, path, (bytes) => out.write(bytes)));
     await out.finish();
     await out.commit();
-    return { ...hatched, written: [path] };
+    return { ...made, written: [path] };
   } catch (error) {
     await out.abandon();
     throw error;

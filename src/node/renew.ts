@@ -6,14 +6,14 @@ import { basename } from "node:path";
 import type { Comparison } from "../compare/comparison.js";
 import { TablesError } from "../errors/error.js";
 import { stepsBetween, type Path } from "../model/path.js";
-import { type Plan, type TablePlan, ACTION_TITLE, FILE_TITLE, isFollowing, MARK_TITLE } from "../model/plan.js";
+import { type Plan, type TablePlan, ACTION_TITLE, FILE_TITLE, isFollowing, MARK_TITLE, PROBLEM_TITLE } from "../model/plan.js";
 import { readPlan } from "../layouts/plans.js";
 import type { SheetContainer, SheetRow } from "../sheets/container.js";
 import { containerOf, sinkOf } from "../sheets/index.js";
 import { programNamed } from "../sheets/csv/styles.js";
 import { sealReceipt, type Receipt, type ReceiptTable } from "../sheets/receipt.js";
 import { RowTables } from "../sheets/rows/tables.js";
-import { readAll } from "../sheets/titled.js";
+import { hasMark, rowsBelowWords, titlesIn } from "../sheets/plain-rows.js";
 import { hatch } from "../hatch/hatch.js";
 import { XlsxRenewal } from "../sheets/xlsx/renewal.js";
 import type { Workbook } from "../sheets/xlsx/workbook.js";
@@ -21,8 +21,6 @@ import { FolderTables } from "./folder-tables.js";
 import { OutFile } from "./out-file.js";
 import { openHatched } from "./sources.js";
 import { openTables } from "./tables-at.js";
-import { harmless } from "../cells/spelling.js";
-import { normalised } from "../cells/normalised.js";
 
 /**
  * Hatches the folded source into the tables again: a folder, or a workbook, of which only cells that say something else are
@@ -53,7 +51,7 @@ export async function renewTables(tables: string, source: string, comparison: Co
         const encoding = comparison.encodings.get(file);
         const old = await into.container.sheet(file, encoding === undefined ? undefined : { encoding });
         if (old === null) continue; // the table was left out, and stays so
-        const had = belowWords((await readAll(old, (title) => title === MARK_TITLE)) ?? []);
+        const had = await rowsBelowWords(old);
         const { titles = [], rows } = fresh.sheets.get(freshName)!;
         const now = [titles, ...rows.map((row) => titles.map((title) => row[title] ?? ""))];
         if (one?.arrangement !== undefined) {
@@ -65,7 +63,7 @@ export async function renewTables(tables: string, source: string, comparison: Co
         const holder = one?.inside ?? (table.titles.includes(FILE_TITLE) ? FILE_TITLE : undefined);
         const follow = one === undefined ? [] : followingTitles(one, plan);
         // a list without marks, whose rows were put behind others or in their place, gets all that is there now
-        const isMarked = had[0]?.cells.some((title) => normalised(plainTitle(title)) === MARK_TITLE);
+        const isMarked = hasMark((had[0] as SheetRow | undefined)?.cells ?? []);
         const kept = isMarked ? renewed(had, now, { table: table.name, holder, follow, packs: packsOf(one) }, comparison) : anew(had, now);
         written.push({ ...table, file, fingerprint: await into.put(file, had, kept) });
       }
@@ -171,26 +169,6 @@ function followingTitles({ hosted, columns, rows }: TablePlan, plan: Plan): stri
   return [...hosted.filter(isFollowing), ...rests].map(({ title }) => title);
 }
 
-/** The rows from that with the titles on: some people write lines of words above them. */
-function belowWords(rows: readonly SheetRow[]): readonly SheetRow[] {
-  const top = rows.findIndex(({ cells }) => cells.some((title) => normalised(plainTitle(title)) === MARK_TITLE));
-  return top < 0 ? rows : rows.slice(top);
-}
-
-/** Titles as the table has them, also where they are spelled another way. */
-function titlesIn({ cells }: SheetRow, known: readonly string[]): string[] {
-  return cells.map((cell) => {
-    const title = plainTitle(cell);
-    const near = known.filter((one) => normalised(one) === normalised(title));
-    return known.includes(title) || near.length !== 1 ? title : near[0];
-  });
-}
-
-/** A title without what keeps it from being taken for a formula. */
-function plainTitle(title = ""): string {
-  return harmless(title.slice(1)) === title ? title.slice(1) : title;
-}
-
 interface Renewing {
   readonly table: string;
   readonly holder: string | undefined;
@@ -256,7 +234,7 @@ function renewed(
   const missing = kept.find((row) => !found.has(row));
   if (missing !== undefined) throw new TablesError("renew-row", { table, row: missing.number });
   const cellNow = (row: SheetRow, title: string, c: number): string => {
-    if (title === ACTION_TITLE) return "";
+    if (title === ACTION_TITLE || title === PROBLEM_TITLE) return "";
     const at = known.indexOf(title);
     // columns of one's own stay as they are
     return at < 0 ? (row.cells[c] ?? "") : found.get(row)![at];

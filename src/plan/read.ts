@@ -11,6 +11,7 @@ import {
   ACTION_TITLE,
   FILE_TITLE,
   MARK_TITLE,
+  PROBLEM_TITLE,
   type ColumnPlan,
   type HostedColumn,
   type Plan,
@@ -282,7 +283,7 @@ class Reader {
   private table(name: string, table: PlanInput["tables"][string]): TablePlan[] {
     const where = ["tables", name];
     // sheets of what is inside have a column of this name
-    if (name.trim() !== name || name === "" || [MARK_TITLE, ACTION_TITLE, FILE_TITLE].includes(name.toLowerCase())) {
+    if (name.trim() !== name || name === "" || [MARK_TITLE, ACTION_TITLE, PROBLEM_TITLE, FILE_TITLE].includes(name.toLowerCase())) {
       throw new PlanError("plan-table-name", { table: name }, this.place(where));
     }
     const rows = this.path(table.rows, [...where, "rows"]);
@@ -383,7 +384,7 @@ class Reader {
   private column(table: string, title: string, input: FieldInput): ColumnPlan {
     const where = ["tables", table, "columns", title];
     const column = typeof input === "string" ? { at: input } : input;
-    if (title === MARK_TITLE || title === ACTION_TITLE || title.trim() === "") {
+    if ([MARK_TITLE, ACTION_TITLE, PROBLEM_TITLE, ""].includes(title.trim())) {
       throw new PlanError("plan-title-taken", { table, title }, this.place(where));
     }
     const choices = column.choices === undefined ? undefined : new Map(Object.entries(column.choices));

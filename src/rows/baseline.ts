@@ -59,6 +59,8 @@ export class TableBaseline {
 export interface BaselineOptions {
   /** Records whose rows are missing are to be removed. */
   readonly removeAbsent: boolean;
+  /** Tables of whose rows only some are in their sheets: what is missing says nothing. */
+  readonly inPart: ReadonlySet<CompiledTable>;
   /** Records are summed up, for the proof of a fold. */
   readonly summed: boolean;
 }
@@ -134,7 +136,7 @@ export class Baseline implements RowReader {
     }
     if (sheet.rowOf(place) === 0) {
       kept.absent.set(place, 1);
-      if (written) kept.missing++;
+      if (written && !this.how.inPart.has(row.table)) kept.missing++;
       if (this.how.removeAbsent && written) this.snapshots.push(this.snapshot(row, 0, Action.Remove));
       return;
     }

@@ -10,7 +10,7 @@ import { nearest } from "../errors/nearest.js";
 import type { FoundCode, Facts } from "../errors/words.js";
 import type { Placing, SheetPlace, TableRow, TableRows } from "../layouts/layout.js";
 import type { CompiledTable } from "../plan/compile.js";
-import { ACTION_TITLE, MARK_TITLE } from "../model/plan.js";
+import { ACTION_TITLE, MARK_TITLE, PROBLEM_TITLE } from "../model/plan.js";
 import { normalised } from "../cells/normalised.js";
 import { parseMark } from "../model/marks.js";
 import type { ProblemPlace } from "../model/findings.js";
@@ -273,6 +273,7 @@ export class Sheet implements RowTaker {
         { cells: view.cells, titles: this.columns.length },
         this.place(view.rowNumber, "", view.text(this.columns.length)),
       );
+      this.noteFaulty(view);
       return;
     }
     if (view.cells === 1 && this.isWholeRow(view.text(0))) {
@@ -281,7 +282,10 @@ export class Sheet implements RowTaker {
     }
     for (const c of this.untitled) if (c < view.cells && !view.isEmpty(c)) this.untitledCells.set(c, (this.untitledCells.get(c) ?? 0) + 1);
     const action = this.action(view);
-    if (action === null) return;
+    if (action === null) {
+      this.noteFaulty(view);
+      return;
+    }
     const c = this.markColumn;
     let place = c >= 0 && c < view.cells ? view.markAt(c, this.table.salt) : -1;
     if (place < 0) {
@@ -298,6 +302,15 @@ export class Sheet implements RowTaker {
       const mark = view.text(c);
       this.problems.add("mark-beyond", { mark, records: this.records }, this.place(view.rowNumber, MARK_TITLE, mark));
     } else this.keep(view, place, action);
+  }
+
+  /** Rows of which nothing is read, as they have a problem: by the place of their record. */
+  readonly faulty = new Map<number, number>();
+
+  private noteFaulty(view: RowView): void {
+    const c = this.markColumn;
+    const place = c >= 0 && c < view.cells ? parseMark(this.table.salt, view.text(c)) : -1;
+    if (place >= 0) this.faulty.set(place, view.rowNumber);
   }
 
   private newRow(view: RowView, action: Action, name: string): void {
@@ -438,7 +451,7 @@ export class Sheet implements RowTaker {
           this.refuse("title-twice", { title, first: this.columns.indexOf(column) + 1, second: i + 1 }, 1, title);
         return;
       }
-      if (title.trim() === "") return;
+      if (title.trim() === "" || title === PROBLEM_TITLE) return;
       const free = known.filter((one) => !this.columns.includes(this.columnFor(one)));
       const near = nearest(title, free.length === 0 ? known : free);
       // beside all of the table's own columns it is a helper of somebody's

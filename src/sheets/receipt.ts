@@ -19,6 +19,8 @@ export interface ReceiptTable {
   readonly fingerprint: string;
   readonly where?: string;
   readonly sample?: number;
+  /** Only rows that a fold refused are here: what has no row says nothing. */
+  readonly refused?: true;
   /** Titles of columns whose decimals stand behind a comma in the file. */
   readonly commas?: readonly string[];
 }

@@ -8,6 +8,7 @@ import {
   type Settings,
   ACTION_TITLE,
   MARK_TITLE,
+  PROBLEM_TITLE,
   type Blank,
   type ColumnPlan,
   type ColumnType,
@@ -122,7 +123,7 @@ function draftTable(
   comments: Map<string, string>,
   notes: string[],
 ): Drafted {
-  const titles = new Set<string>([MARK_TITLE, ACTION_TITLE]);
+  const titles = new Set<string>([MARK_TITLE, ACTION_TITLE, PROBLEM_TITLE]);
   if (kind.parent !== null) titles.add(kind.parent.name);
   const fields = kind.fields.filter((field) => !(field.form === "rest" && restOfLeftOut(kind, field, chosen)));
   const columns = fields.map((field) => draftColumn(kind, dialect, field, titles));

@@ -1,7 +1,7 @@
 /** fold, as the command line does it. Loaded when it is called for. */
 import { basename, dirname, relative } from "node:path";
 import { CallError, HatchFoldError } from "../../errors/error.js";
-import { foldInto, refuseFar, renewTables, sourceOf, withComparison } from "../../node/index.js";
+import { foldInto, refuseFar, refusedInto, renewTables, sourceOf, withComparison } from "../../node/index.js";
 import { writeWhole } from "../../node/out-file.js";
 import { isWorkbookName, receiptAt } from "../../node/tables-at.js";
 import { checkOutputs } from "../outputs.js";
@@ -11,7 +11,8 @@ import { tablesFolder } from "../inputs.js";
 import { makeContext, type Context, type Io } from "../io.js";
 import type { Status } from "../command.js";
 import { countsLine, printNotes, printProblems, printWarnings } from "../print-changes.js";
-import { counted } from "../print.js";
+import { inWords, type Problem } from "../../model/findings.js";
+import { asFlags, counted } from "../print.js";
 import { checkReportNames, writeReports } from "../reports.js";
 import { tablesInput } from "./tables-input.js";
 import type { TablesOptions } from "../commands/tables-options.js";
@@ -25,7 +26,14 @@ export async function runFold(tables: string, options: Options, io: Io): Promise
       reason: "--renew goes with --in-place",
       hint: "Tables go on with the source that they are folded into.",
     });
+  if (options.refused !== undefined && (options.partial !== true || options.new === true))
+    throw new CallError("call", {
+      reason: "--refused goes with --partial, and with a source",
+      hint: "hatchfold fold TABLES --in-place --partial --refused MEND",
+    });
   const toStdout = options.output === "-";
+  if (options.refused !== undefined && toStdout)
+    throw new CallError("call", { reason: "refused rows are rows of a file", hint: "Name one with -o, or say --in-place." });
   if (toStdout && options.json === true)
     throw new CallError("call", { reason: "--json and -o - both want standard output", hint: "Name a file for the result." });
   const context = makeContext(io, options, toStdout);
@@ -43,6 +51,10 @@ export async function runFold(tables: string, options: Options, io: Io): Promise
     const { problems, warnings, notes, counts, aside } = comparison;
     const refused = problems.length > 0 && options.partial !== true;
     const { partial, unproved } = options;
+    const waiting =
+      options.refused === undefined || aside.length + problems.length === 0
+        ? null
+        : await refusedInto(comparison, { tables: folder, source, into: options.refused, replace: options.force, words: inFlags });
     const target = { out: options.output, inPlace: options.inPlace, partial, unproved, replace: options.force };
     if (toStdout && comparison.receipt.source.files !== undefined && comparison.archive === null)
       throw new CallError("call", {
@@ -58,8 +70,20 @@ export async function runFold(tables: string, options: Options, io: Io): Promise
             backups: [],
           }
         : await foldInto(comparison, source, folder, target);
+    await waiting?.write(options.inPlace === true ? source : options.output!);
+    const mend = options.refused === undefined ? {} : { refused: { tables: options.refused, rows: waiting?.count ?? 0 } };
     if (context.json)
-      context.printJson({ counts, written: written.map(shown), backups: backups.map(shown), proved, aside, problems, warnings, notes });
+      context.printJson({
+        counts,
+        written: written.map(shown),
+        backups: backups.map(shown),
+        proved,
+        aside,
+        ...mend,
+        problems,
+        warnings,
+        notes,
+      });
     else {
       printWarnings(warnings, context);
       printNotes(notes, context);
@@ -68,6 +92,10 @@ export async function runFold(tables: string, options: Options, io: Io): Promise
       if (refused)
         words(`${counted(problems.length, "problem")}: nothing was written. Mend them, or say --partial to set those rows aside.`);
       else printDone(context, { written, backups, proved, source, options, counts: comparison.counts, aside });
+      if (waiting !== null)
+        context.say(
+          `  ${counted(waiting.count, "refused row")} in ${options.refused!}, each with its problem: mend and fold ${waiting.count === 1 ? "it" : "them"} from there`,
+        );
     }
     if (options.renew === true && !refused) renew = () => renewTables(folder, source, comparison);
     return refused ? 1 : problems.length > 0 ? 3 : 0;
@@ -78,6 +106,11 @@ export async function runFold(tables: string, options: Options, io: Io): Promise
       `  ${tables} goes on: ids and fresh marks are in its ${isWorkbookName(tables) ? "sheets" : counted(renewed.length - 1, "table")}`,
     );
   return status;
+}
+
+/** What is said of a problem, as the command line says it. */
+function inFlags({ message, hint }: Problem): string {
+  return inWords(message, asFlags(hint));
 }
 
 /** The source that the receipt names, when it is nowhere near. */
@@ -168,4 +201,5 @@ export interface Options extends TablesOptions {
   partial?: boolean;
   unproved?: boolean;
   renew?: boolean;
+  refused?: string;
 }

@@ -301,6 +301,8 @@ async function judge({ condition, record, causes }: Asked, records: Records, { f
   const { table, column, rule, run } = condition;
   const values = records.variables(condition, record);
   if (column !== null && values.value === null) return;
+  // what it is in is not known: the row has heard of that
+  if (condition.around !== null && record !== "all" && records.parentOf(table, record) === null) return;
   const rows = [...causes];
   if (rows.length > 1 && rule.severity === "error")
     findings.together.push(rows.map(({ sheet, row }) => ({ table: sheet.table.plan.name, row })));

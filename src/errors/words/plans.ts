@@ -1,5 +1,5 @@
 /** What can be wrong with a plan or a call. */
-import { count, list, type Nearest, number, perhaps, shown, type Titled } from "./phrases.js";
+import { count, list, type Nearest, number, option, perhaps, shown, type Titled } from "./phrases.js";
 
 export const PLANS = {
   "source-is-name": ({ text }: { text: string }) => [
@@ -9,6 +9,22 @@ export const PLANS = {
   "option-unknown": ({ call, option, nearest, known }: { call: string; option: string; known: readonly string[] } & Nearest) => [
     `${call} has no option ${shown(option)}`,
     perhaps(nearest, `It has ${known.join(", ")}.`),
+  ],
+  "absent-refused": () => [
+    "these tables hold only rows that a fold refused, so that a record without a row says nothing",
+    `Leave ${option("absent", "remove")} away.`,
+  ],
+  "refused-alone": () => [
+    "refused rows are given as tables of one file or archive, of which good rows alone were folded",
+    `Say ${option("partial", true)}, and no sink; several files are folded on disk.`,
+  ],
+  "refused-laid": ({ table, file }: { table: string; file: string }) => [
+    `rows of "${table}" cannot be given back alone: in ${file} a row is read together with those around it`,
+    "Mend them where they are, or fold the good ones without asking for the others: they stay in your sheet.",
+  ],
+  "refused-inside": ({ table, row }: { table: string; row: number }) => [
+    `row ${row} of "${table}" cannot be given back: its record is not found again in what was folded`,
+    "The row still stands in your sheet: hatch again, and bring it there.",
   ],
   "plan-yaml": ({ reason }: { reason: string }) => [`the plan is not well-formed YAML: ${reason}`],
   "plan-unknown-key": ({ key, nearest, known }: { key: string; known: readonly string[] } & Nearest) => [
@@ -25,7 +41,7 @@ export const PLANS = {
   ],
   "plan-table-name": ({ table }: { table: string }) => [
     `"${table}" cannot be the name of a table`,
-    'It needs a letter, no spaces at its ends, and is not "fold mark", "fold action" or "in file": sheets have columns of these names.',
+    'It needs a letter, no spaces at its ends, and is not "fold mark", "fold action", "fold problem" or "in file": sheets have columns of these names.',
   ],
   "plan-no-such-table": ({ table, nearest, names }: { table: string; names: readonly string[] } & Nearest) => [
     `there is no table "${table}"`,

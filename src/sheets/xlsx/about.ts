@@ -1,7 +1,7 @@
 /** The first sheet of a workbook: what this is, what may be edited, and how to add, copy and remove. */
 import type { SheetHints } from "../container.js";
 import type { Receipt } from "../receipt.js";
-import { ACTION_TITLE, MARK_TITLE, type ColumnRules } from "../../model/plan.js";
+import { ACTION_TITLE, MARK_TITLE, PROBLEM_TITLE, type ColumnRules } from "../../model/plan.js";
 import type { OutColumn } from "./columns.js";
 import { SIGNS, type TextCell } from "./styles.js";
 
@@ -64,6 +64,7 @@ function limitWords({ minimum, maximum, minLength, maxLength, pattern, checks = 
 function whatItHolds({ title, hints }: OutColumn): string {
   if (title === MARK_TITLE) return "says which record the row is";
   if (title === ACTION_TITLE) return "what is to become of the record";
+  if (title === PROBLEM_TITLE) return "why the row was refused; it is not read";
   if (hints === null) return "";
   const { type, required, choices, refers, about, rules } = hints;
   const kind = {

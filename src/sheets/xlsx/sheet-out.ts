@@ -3,7 +3,7 @@ import { encode, ByteWriter, decode } from "../../bytes/writer.js";
 import type { ZipPartOut } from "../../bytes/zip-parts.js";
 import type { Fingerprinter } from "../../bytes/hash.js";
 import { SourceError } from "../../errors/error.js";
-import { ACTION_TITLE, FILE_TITLE, MARK_TITLE } from "../../model/plan.js";
+import { ACTION_TITLE, FILE_TITLE, MARK_TITLE, PROBLEM_TITLE } from "../../model/plan.js";
 import type { MarkWriter } from "../../model/marks.js";
 import type { SheetHints, SheetOut } from "../container.js";
 import { dayOf, decimalsOf } from "./numbers.js";
@@ -71,7 +71,7 @@ export class XlsxOut implements SheetOut {
 
   private columnFor(title: string, i: number): OutColumn {
     const hints = this.hints?.columns.get(title) ?? null;
-    const isFixed = title === MARK_TITLE || title === FILE_TITLE;
+    const isFixed = title === MARK_TITLE || title === FILE_TITLE || title === PROBLEM_TITLE;
     const standing: Standing = isFixed || hints?.isClosed === true ? "closed" : hints?.isKey === true ? "key" : "open";
     const type = hints?.isKey === true || hints?.refers != null || (hints?.choices.length ?? 0) > 0 ? "text" : hints?.type;
     const typed = type === "date" ? "date" : type === "integer" || type === "decimal" || type === "number" ? "number" : null;
@@ -186,7 +186,9 @@ export class XlsxOut implements SheetOut {
 
   /** What stands before the rows: the first row and the columns that say which record a row is stay in view. */
   private head(): string {
-    const first = this.columns.findIndex(({ title, hints }) => title !== MARK_TITLE && title !== ACTION_TITLE && hints?.isKey !== true);
+    const first = this.columns.findIndex(
+      ({ title, hints }) => title !== MARK_TITLE && title !== ACTION_TITLE && title !== PROBLEM_TITLE && hints?.isKey !== true,
+    );
     const across = Math.max(1, Math.min(first < 0 ? 1 : first, 4));
     const corner = `${columnName(across)}2`;
     const columns = this.columns.map(
