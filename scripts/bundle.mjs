@@ -15,6 +15,8 @@ const output = (dir) => ({ dir, format: "esm", entryFileNames: "[name].js", chun
 await build({
   input: { bin: `${dist}cli/bin.js` },
   platform: "node",
+  // it finds its WebAssembly beside itself
+  external: ["xmllint-wasm"],
   output: { ...output(`${dist}cli/`), minify: { compress: true, mangle: false } },
   logLevel: "warn",
 });

@@ -26,7 +26,18 @@ export { MemoryTables, type TablesSink, type TablesSource } from "./sheets/table
 export type { Tables, TablesOut } from "./sheets/index.js";
 export { Workbook } from "./sheets/xlsx/workbook.js";
 export { RowTables, type CellsByTitle, type RowsByTable, type RowSheet } from "./sheets/rows/tables.js";
-export { HatchFoldError, SourceError, PlanError, TablesError, ProofError, CallError, formatPlace, type Place } from "./errors/error.js";
+export type { SchemaFile, SchemaInput, SourceSchema } from "./model/schema.js";
+export {
+  HatchFoldError,
+  SchemaError,
+  SourceError,
+  PlanError,
+  TablesError,
+  ProofError,
+  CallError,
+  formatPlace,
+  type Place,
+} from "./errors/error.js";
 export type { Code, ErrorCode, Facts } from "./errors/words.js";
 export type {
   ColumnPlan,

@@ -4,6 +4,8 @@ import { dirname, relative, resolve } from "node:path";
 import { CallError } from "../errors/error.js";
 import { isInside } from "../node/compare-folder.js";
 import { filesAt } from "../node/sources.js";
+import type { SchemaFile, SchemaInput } from "../model/schema.js";
+import { readSchema } from "../node/schemas.js";
 import type { Plan } from "../model/plan.js";
 
 /**
@@ -29,6 +31,26 @@ export async function planSources(
   const far = wanted.find((path) => !near.some((one) => isInside(one, path)) && !allowed.has(path));
   if (far !== undefined) throw new CallError("plan-source-far", { source: far }, { file });
   return named;
+}
+
+/** The schemas that a plan names, or the call; `undefined` where there are none. */
+export async function planSchemas(
+  file: string | undefined,
+  plan: Plan | undefined,
+  said: string | undefined,
+): Promise<SchemaInput | undefined> {
+  if (said !== undefined) return readSchema(said);
+  const named = (plan?.sources ?? []).flatMap(({ name, schema }) => (schema === undefined ? [] : [[name, schema] as const]));
+  if (named.length === 0 || file === undefined || plan === undefined) return undefined;
+  const near = [process.cwd(), await realpath(dirname(resolve(file)))];
+  const found = new Map<string, readonly SchemaFile[]>();
+  for (const [name, schema] of named) {
+    const path = resolve(file, "..", schema);
+    const real = await realpath(path).catch(() => path);
+    if (!near.some((one) => isInside(one, real))) throw new CallError("plan-source-far", { source: real }, { file });
+    found.set(name, await readSchema(path));
+  }
+  return plan.sources.length === 1 ? found.get(plan.sources[0].name) : found;
 }
 
 /** Files by their own places; folders and patterns as what is in them. What is not there is told of when it is opened. */

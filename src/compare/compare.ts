@@ -52,6 +52,8 @@ export async function compareTables(tables: Tables | SheetContainer, input: Comp
   draft = await placeRows(draft, ctx); // parents and files: where new rows go, which rows move
   if (ctx.guide.tables.some(isOrdered)) draft = await (await import("./order.js")).orderRows(draft, ctx, mayDo(input.allow, "move")); // where in their lists
   await runChecks(draft, ctx); // names, expressions, moves, removals, keys
+  const { schemas = [] } = hatched.receipt;
+  if (schemas.length > 0) await (await import("./schema-check.js")).checkSchemas(draft, ctx, schemas);
   await noteNearKeys(draft, ctx); // keys that are others but for a space
   await noteComments(draft, ctx); // what edited texts hold besides
   noteLinksNotTaken(draft, ctx); // what new rows say where it says nothing

@@ -58,6 +58,9 @@ export class SourceError<C extends ErrorCode = ErrorCode> extends HatchFoldError
 /** The plan is not valid, or does not fit the source. */
 export class PlanError<C extends ErrorCode = ErrorCode> extends HatchFoldError<C> {}
 
+/** A schema cannot be read. */
+export class SchemaError<C extends ErrorCode = ErrorCode> extends HatchFoldError<C> {}
+
 /** The tables or their receipt are not what was hatched. */
 export class TablesError<C extends ErrorCode = ErrorCode> extends HatchFoldError<C> {
   override readonly status = 1;

@@ -6,14 +6,12 @@ import { compareTables } from "../compare/compare.js";
 import type { Comparison } from "../compare/comparison.js";
 import { harmless } from "../cells/spelling.js";
 import { CallError } from "../errors/error.js";
-import type { Piece, Splice } from "../edits/splice.js";
-import type { ByteSource } from "../bytes/source.js";
-import { pushTo } from "../model/push-to.js";
 import { hatch } from "../hatch/hatch.js";
 import { hintsOf } from "../hatch/hints.js";
 import { inWords, rowsOf, type Problem } from "../model/findings.js";
 import { formatMark, parseMark } from "../model/marks.js";
 import { ACTION_TITLE, MARK_TITLE, PROBLEM_TITLE } from "../model/plan.js";
+import { schemaInput } from "../model/schema.js";
 import type { CompiledTable } from "../plan/compile.js";
 import type { SheetContainer, SheetHints, SheetRow } from "../sheets/container.js";
 import { programNamed } from "../sheets/csv/styles.js";
@@ -21,7 +19,8 @@ import { containerOf, sinkOf, type Tables, type TablesOut } from "../sheets/inde
 import { hasMark, rowsBelowWords, titlesIn } from "../sheets/plain-rows.js";
 import { sealReceipt, type Receipt, type ReceiptTable } from "../sheets/receipt.js";
 import { RowTables, type CellsByTitle } from "../sheets/rows/tables.js";
-import { partAt, type SourceText } from "../source/parts.js";
+import { partAt } from "../source/parts.js";
+import { nameIn, shiftBy, type Shift, type Start } from "../source/shift.js";
 import { planSplices } from "../source/splices.js";
 import type { SourcesInput } from "../source/files.js";
 
@@ -40,12 +39,6 @@ interface RefusedSheet {
   readonly rows: readonly SheetRow[];
   /** By row: why. */
   readonly why: ReadonlyMap<number, string>;
-}
-
-/** Where a record begins: in which file, and at which byte of its text. */
-interface Start {
-  readonly file: string;
-  readonly at: number;
 }
 
 /**
@@ -176,7 +169,15 @@ async function hatchedRows(
   const told = plan.sources.length > 1 ? {} : { format, ...(files === undefined ? { encoding } : {}) };
   const where = receipt.tables.flatMap((table) => (table.where === undefined ? [] : [`${table.name}: ${table.where}`]));
   const names = sheets.map(({ table }) => table.plan.name);
-  const hatched = await hatch(source, { plan, into: tables, tables: names, where, sourceFile, ...told });
+  const hatched = await hatch(source, {
+    plan,
+    into: tables,
+    tables: names,
+    where,
+    sourceFile,
+    schema: schemaInput(receipt.schemas),
+    ...told,
+  });
   const byMark = new Map(
     hatched.receipt.tables.map(({ name, file }) => [name, new Map(tables.rows(file).map((row) => [row[MARK_TITLE] ?? "", row]))]),
   );
@@ -203,70 +204,16 @@ async function startsOf(
     if (wanted !== null && wanted.get(table)?.has(place) !== true) return;
     const part = partAt(parts, start);
     const of = starts.get(table) ?? new Map<number, Start>();
-    starts.set(table, of.set(place, { file: part.name, at: start - part.base }));
+    starts.set(table, of.set(place, { file: nameIn(parts, part), at: start - part.base }));
   });
   return starts;
 }
 
-/** Where a record may begin after the fold: nowhere when nothing of it is left. */
-type Shift = (start: Start) => readonly Start[];
-
 async function shiftOf(comparison: Comparison): Promise<Shift> {
   const { parts, corrections } = comparison;
-  const edited = outlined(parts, await planSplices(comparison));
-  const corrected = outlined(parts, corrections);
+  const edited = shiftBy(parts, await planSplices(comparison));
+  const corrected = shiftBy(parts, corrections);
   return (start) => edited(start).flatMap((one) => corrected(one));
-}
-
-/** Bytes of a file that stand somewhere else, or where they stood, in what is written. */
-interface Run {
-  readonly from: number;
-  readonly to: number;
-  readonly file: string;
-  readonly at: number;
-}
-
-/** Where bytes of files go that are written with these splices. */
-function outlined(parts: readonly SourceText[], splices: readonly (readonly Splice[])[]): Shift {
-  const runs = new Map<string, Run[]>();
-  const begins = new Map<string, Start[]>();
-  const nameOf = new Map(parts.map(({ text, name }) => [text as ByteSource, name]));
-  for (const { index, name } of parts) {
-    let at = 0;
-    const copy = (from: number, to: number, file: string, own: readonly Splice[]): void => {
-      let done = from;
-      const take = (end: number): void => {
-        pushTo(runs, file, { from: done, to: end, file: name, at });
-        at += end - done;
-      };
-      for (const { start, end, pieces } of own) {
-        take(start);
-        pushTo(begins, `${start} ${file}`, { file: name, at });
-        for (const piece of pieces) put(piece, file);
-        done = end;
-      }
-      take(to);
-    };
-    const put = (piece: Piece, file: string): void => {
-      if (piece instanceof Uint8Array) at += piece.length;
-      else if ("group" in piece) for (const one of piece.group) put(one, file);
-      else copy(piece.start, piece.end, "source" in piece ? (nameOf.get(piece.source) ?? file) : file, piece.splices);
-    };
-    copy(0, Infinity, name, splices[index] ?? []);
-  }
-  for (const list of runs.values()) list.sort((a, b) => a.from - b.from);
-  return ({ file, at }) => {
-    const list = runs.get(file) ?? [];
-    let [low, high] = [0, list.length];
-    while (low < high) {
-      const middle = (low + high) >> 1;
-      if (list[middle].from <= at) low = middle + 1;
-      else high = middle;
-    }
-    const copied = list.slice(Math.max(0, low - 1), low).filter((run) => at < run.to);
-    // what is written where the record begins may be its beginning
-    return [...copied.map((run) => ({ file: run.file, at: run.at + at - run.from })), ...(begins.get(`${at} ${file}`) ?? [])];
-  };
 }
 
 /** By table and place before the fold: the place after it. */

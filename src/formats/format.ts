@@ -5,6 +5,7 @@
  * A scanner steps along a guide (a compiled plan, or a survey that grows as it goes) and tells a
  * listener what it meets. It works on bytes in UTF-8; other encodings are turned into UTF-8 before it.
  */
+import type { SchemaFile } from "../model/schema.js";
 import type { ZodType } from "zod";
 import type { Encoding, TextSource } from "../bytes/encoding.js";
 import type { ByteSource } from "../bytes/source.js";
@@ -228,8 +229,33 @@ export interface Dialect {
   wrongTotals?(source: ByteSource): Promise<readonly WrongTotal[]>;
   /** The value at the end of these steps from the top follows from others: it is a total over records. */
   isTotal?(steps: readonly Step[]): boolean;
+  /** Checks documents by a schema, where there are schemas for the format. @throws {@link SchemaError} where it cannot be read */
+  validator?(files: readonly SchemaFile[]): Promise<Validator>;
   /** What a scan met and a person should know. */
   remarks?(style: WritingStyle): readonly string[];
+}
+
+/** Checks whole documents by a schema of their owner's. */
+export interface Validator {
+  /** All that is wrong with a text. */
+  validate(text: string): Promise<readonly SchemaFault[]>;
+}
+
+/** A record in a text: where it stands, and its JSON Pointer. */
+export interface DocumentRecord {
+  readonly start: number;
+  readonly end: number;
+  readonly pointer: string;
+}
+
+export interface SchemaFault {
+  readonly message: string;
+  /** Is it about the record, or something in it? */
+  isIn(record: DocumentRecord): boolean;
+  /** It is about what is in the record, how much or in which order. */
+  readonly isOfParts: boolean;
+  /** JSON Pointer of what it is about, where the format has such. */
+  readonly pointer?: string;
 }
 
 /** A total as it stands in a source, and what the records add up to, which is something else. */

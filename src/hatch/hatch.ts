@@ -32,6 +32,7 @@ const HATCH_OPTIONS: OptionNames<HatchInput> = {
   sample: true,
   blank: true,
   program: true,
+  schema: true,
   sourceFile: true,
 };
 

@@ -19,6 +19,7 @@ import type { SheetOut, SheetSink } from "../sheets/container.js";
 import { PROGRAMS, programNamed, type Program } from "../sheets/csv/styles.js";
 import { sinkOf, type TablesOut } from "../sheets/index.js";
 import { formatMark } from "../model/marks.js";
+import type { SchemaFile, SchemaInput } from "../model/schema.js";
 import { sealReceipt, type Receipt, type ReceiptFile, type ReceiptTable } from "../sheets/receipt.js";
 import { RecordReader } from "../records/reader.js";
 import { readLabels } from "../records/labels.js";
@@ -46,6 +47,11 @@ export interface HatchOptions extends Watch {
    * (UTF-16, tabs), or a `script` (as for a spreadsheet, without a mark).
    */
   readonly program?: Program;
+  /**
+   * A schema of the owner's: JSON Schema (draft 2020-12) for JSON, XML Schema for XML, as text, or as files of which the first
+   * is the schema itself; for a plan with several sources those of each name. What it does not allow is a problem of a fold.
+   */
+  readonly schema?: SchemaInput;
   /** What the receipt calls the source; the source's own name, unless said. */
   readonly sourceFile?: string;
 }
@@ -95,6 +101,7 @@ export async function hatchTables(
     source: set ? { ...(await summary(files)), file, format, files } : { ...files[0], file, format },
     plan: { fingerprint: await fingerprint(encode(plan.text)), text: plan.text },
     tables: guide.tables.filter((table) => table.host === null && chosen.has(table)).map((table) => writer.describe(table)),
+    ...schemasIn(options.schema),
     ...(sink.program === undefined || sink.program === PROGRAMS[0] ? {} : { program: sink.program }),
   });
   await sink.finish(receipt);
@@ -103,6 +110,17 @@ export async function hatchTables(
     unmatched: guide.tables.flatMap((table) => unmatchedIn(assembler.rows[table.index], assembler.counts[table.index])),
     notes: [...assembler.rows.flatMap(passedOver), ...assembler.rows.flatMap(longCells)],
   };
+}
+
+function schemasIn(schema: SchemaInput | undefined): Pick<Receipt, "schemas"> {
+  if (schema === undefined) return {};
+  if (typeof schema === "string") return { schemas: [{ files: [{ file: "schema", text: schema }] }] };
+  const schemas =
+    schema instanceof Map
+      ? [...(schema as ReadonlyMap<string, readonly SchemaFile[]>)].map(([source, files]) => ({ source, files }))
+      : [{ files: schema as readonly SchemaFile[] }];
+  const given = schemas.filter(({ files }) => files.length > 0);
+  return given.length === 0 ? {} : { schemas: given };
 }
 
 /** Notes on values that a column does not show, as a record has several of them. */

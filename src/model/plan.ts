@@ -162,6 +162,8 @@ export interface SourcePlan {
   readonly file: string | readonly string[];
   readonly format?: string;
   readonly encoding?: string;
+  /** Path of a schema of the owner's, from the plan. */
+  readonly schema?: string;
   /** The format's own words; those it guesses when none are said. */
   readonly settings?: Settings;
 }

@@ -15,4 +15,5 @@ export type { JournalEntry, JournalFile } from "./kept-folder.js";
 export { refusedInto, type RefusedInto, type WaitingRows } from "./refused.js";
 export { renewTables } from "./renew.js";
 export type { Settled } from "./replace.js";
+export { readSchema } from "./schemas.js";
 export { openPaths, openSources, type OpenedPaths } from "./sources.js";

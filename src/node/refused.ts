@@ -1,6 +1,5 @@
 /** Rows that a fold refused, as tables on disk that can be corrected and folded again. */
 import { basename } from "node:path";
-import { gatherRefused } from "../fold/refused.js";
 import type { Problem } from "../model/findings.js";
 import { containerOf } from "../sheets/index.js";
 import type { FolderComparison } from "./compare-folder.js";
@@ -41,6 +40,7 @@ export async function refusedInto(
   const opened = await openHatched(source, comparison.receipt, basename(source));
   const at = await openTables(tables);
   try {
+    const { gatherRefused } = await import("../fold/refused.js");
     const rows = await gatherRefused(containerOf(at.tables), opened.sources, comparison, words);
     return {
       count: rows.count,

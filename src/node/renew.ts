@@ -6,6 +6,7 @@ import { basename } from "node:path";
 import type { Comparison } from "../compare/comparison.js";
 import { TablesError } from "../errors/error.js";
 import { stepsBetween, type Path } from "../model/path.js";
+import { schemaInput } from "../model/schema.js";
 import { type Plan, type TablePlan, ACTION_TITLE, FILE_TITLE, isFollowing, MARK_TITLE, PROBLEM_TITLE } from "../model/plan.js";
 import { readPlan } from "../layouts/plans.js";
 import type { SheetContainer, SheetRow } from "../sheets/container.js";
@@ -39,7 +40,15 @@ export async function renewTables(tables: string, source: string, comparison: Co
     const plan = await readPlan(receipt.plan.text, basename(tables));
     const told = plan.sources.length > 1 ? {} : { format, ...(files === undefined ? { encoding } : {}) };
     const names = receipt.tables.map(({ name }) => name);
-    const hatched = await hatch(opened.sources, { plan, into: fresh, where, tables: names, sourceFile: receipt.source.file, ...told });
+    const hatched = await hatch(opened.sources, {
+      plan,
+      into: fresh,
+      where,
+      tables: names,
+      sourceFile: receipt.source.file,
+      schema: schemaInput(receipt.schemas),
+      ...told,
+    });
     const into = await renewalOf(tables, receipt);
     try {
       const before = new Map(receipt.tables.map((table) => [table.name, table]));

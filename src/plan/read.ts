@@ -69,8 +69,8 @@ function parsePlan(text: string, file: string, schema: PlanSchema, layouts: read
 
 /** What is not a word of every source is a setting of its format. */
 function sourcePlan(name: string, input: PlanInput["sources"][string]): SourcePlan {
-  const { file, format, encoding, ...settings } = input;
-  return { name, file, format, encoding, settings: Object.keys(settings).length === 0 ? undefined : settings };
+  const { file, format, encoding, schema, ...settings } = input;
+  return { name, file, format, encoding, schema, settings: Object.keys(settings).length === 0 ? undefined : settings };
 }
 
 /** A list that is shown in a sheet, and the lists in its records that are shown in the same cells. */

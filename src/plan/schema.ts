@@ -101,7 +101,7 @@ const table = z.strictObject({
   columns: z.record(z.string(), column),
 });
 
-const sourceShape = {
+export const sourceShape = {
   file: z
     .union([z.string(), z.array(z.string()).min(1)])
     .describe("path from the plan: a file, a folder, an archive, a pattern like registers/*.xml, or a list of these"),
@@ -109,6 +109,11 @@ const sourceShape = {
     .enum(FORMATS.map((format) => format.name))
     .optional()
     .describe("sniffed, unless said"),
+  schema: z
+    .string()
+    .min(1)
+    .optional()
+    .describe("path from the plan: a schema of the owner's, JSON Schema or XML Schema, by which a fold is checked"),
   encoding: z.string().optional().describe("a name of the Encoding Standard; found by looking, unless said"),
 };
 

@@ -3,7 +3,7 @@ import { pushAll } from "../bytes/lists.js";
 import { isMap, visit, type Alias, type Document, type Node } from "yaml";
 import { PlanError, type Place } from "../errors/error.js";
 import { nearest } from "../errors/nearest.js";
-import { planWords, type PlanInput, type PlanSchema } from "./schema.js";
+import { planWords, sourceShape, type PlanInput, type PlanSchema } from "./schema.js";
 
 /** So many values may stand behind aliases: more were made to burst. */
 const MOST_ALIASED = 100;
@@ -93,10 +93,10 @@ export function keyOffset(doc: Document, path: readonly PropertyKey[]): number |
 export function checkSettings(name: string, source: PlanInput["sources"][string], text: PlanText): void {
   const { doc, place, schema } = text;
   for (const [word, value] of Object.entries(source)) {
-    if (word === "file" || word === "format" || word === "encoding" || value === undefined) continue;
+    if (word in sourceShape || value === undefined) continue;
     const formats = [...schema.settings].filter(([format, own]) => word in own && (source.format ?? format) === format);
     if (formats.length === 0) {
-      const known = ["file", "format", "encoding", ...Object.keys(schema.settings.get(source.format ?? "") ?? {})];
+      const known = [...Object.keys(sourceShape), ...Object.keys(schema.settings.get(source.format ?? "") ?? {})];
       throw new PlanError(
         "plan-unknown-key",
         { key: word, nearest: nearest(word, known), known },

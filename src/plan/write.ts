@@ -8,9 +8,15 @@ export function writePlan(plan: Plan, comments: ReadonlyMap<string, string> = ne
   const doc = new Document({
     hatchfold: 1,
     sources: Object.fromEntries(
-      plan.sources.map(({ name, file, format, encoding, settings }) => [
+      plan.sources.map(({ name, file, format, encoding, schema, settings }) => [
         name,
-        { file, ...(format === undefined ? {} : { format }), ...(encoding === undefined ? {} : { encoding }), ...settings },
+        {
+          file,
+          ...(format === undefined ? {} : { format }),
+          ...(encoding === undefined ? {} : { encoding }),
+          ...(schema === undefined ? {} : { schema }),
+          ...settings,
+        },
       ]),
     ),
   });

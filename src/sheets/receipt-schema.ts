@@ -39,5 +39,8 @@ export const receiptShape = z.object({
   plan: z.object({ fingerprint: z.string(), text: z.string() }),
   tables: z.array(receiptTable),
   program: z.string().optional(),
+  schemas: z
+    .array(z.object({ source: z.string().optional(), files: z.array(z.object({ file: z.string(), text: z.string() })).min(1) }))
+    .optional(),
   seal: z.string(),
 });

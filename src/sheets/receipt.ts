@@ -3,6 +3,7 @@ import { fingerprint } from "../bytes/hash.js";
 import { encode } from "../bytes/writer.js";
 import { TablesError } from "../errors/error.js";
 import { isSheetFile } from "./csv/sheet-files.js";
+import type { SourceSchema } from "../model/schema.js";
 import type { TablesSource } from "./tables.js";
 
 export const RECEIPT_FILE = "receipt.json";
@@ -49,6 +50,8 @@ export interface Receipt {
   readonly tables: readonly ReceiptTable[];
   /** The kind of program that the tables were written for, where it is not the usual one. */
   readonly program?: string;
+  /** By which a fold is checked. */
+  readonly schemas?: readonly SourceSchema[];
   /** Fingerprint of all the above. */
   readonly seal: string;
 }

@@ -18,6 +18,10 @@ export function addHatch(program: Command, io: Io, run: Run): void {
     .option("--sample <rows>", "only the first so many rows of each table", wholeNumber)
     .option("--blank", "headers only")
     .option("--for <program>", `what will open text files: ${PROGRAMS.join(", ")} (see the guide)`, oneProgram)
+    .option(
+      "--schema <file>",
+      "a schema of the owner's, by which a fold is checked: JSON Schema or XML Schema; the one that the plan names when not given",
+    )
     .option("--format <name>", "the source's format, when the guess is wrong")
     .option("--encoding <name>", "its encoding, when the guess is wrong")
     .option("--force", "replace tables that were edited, and files that no hatch wrote")

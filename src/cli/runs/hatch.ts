@@ -5,7 +5,7 @@ import { readPlan } from "../../layouts/plans.js";
 import { hatchInto } from "../../node/index.js";
 import { isWorkbookName } from "../../node/tables-at.js";
 import { namedFrom, readText, tellOfCutOff, withSources } from "../inputs.js";
-import { planSources } from "../plan-sources.js";
+import { planSchemas, planSources } from "../plan-sources.js";
 import { makeContext, type Io } from "../io.js";
 import type { Program } from "../../sheets/csv/styles.js";
 import type { Status } from "../command.js";
@@ -29,6 +29,7 @@ export async function runHatch(sources: readonly string[], options: Options, io:
     sample: options.sample,
     blank: options.blank,
     program: options.for,
+    schema: await planSchemas(options.plan, plan, options.schema),
     format: options.format,
     encoding: options.encoding,
     planFile: namedFrom(isBook ? dirname(options.output) : options.output, paths),
@@ -73,6 +74,7 @@ export interface Options {
   sample?: number;
   blank?: boolean;
   for?: Program;
+  schema?: string;
   format?: string;
   encoding?: string;
   force?: boolean;

@@ -10,6 +10,11 @@ export const PLANS = {
     `${call} has no option ${shown(option)}`,
     perhaps(nearest, `It has ${known.join(", ")}.`),
   ],
+  "schema-broken": ({ reason }: { reason: string }) => [`the schema cannot be read: ${reason}`],
+  "schema-format": ({ format }: { format: string }) => [
+    `there are no schemas for ${format}`,
+    "JSON and JSON Lines have JSON Schema (draft 2020-12), XML has XML Schema (XSD).",
+  ],
   "absent-refused": () => [
     "these tables hold only rows that a fold refused, so that a record without a row says nothing",
     `Leave ${option("absent", "remove")} away.`,

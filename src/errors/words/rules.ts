@@ -14,6 +14,7 @@ export const RULES = {
   ],
   "rule-pattern": ({ title, pattern }: Titled & { pattern: string }) => [`"${title}" is not of the form ${pattern}`],
   "rule-blank": ({ title }: Titled) => [`"${title}" is blank`],
+  "schema-fault": ({ what }: { what: string }) => [`the schema of the records does not allow this: ${what}`],
   "check-failed": ({ title, check, reason }: Titled & { check: string; reason: string | null }) => [
     `"${title}" does not pass its check: ${check}`,
     reason ?? "",

@@ -21,6 +21,7 @@ export const jsonDialect: Dialect = {
   encodeName,
   nameText: (bytes) => decodeText(bytes, 0, bytes.length),
   parse: (text) => JSON.parse(text) as unknown,
+  validator: (files) => import("./schema.js").then(({ validatorOf }) => validatorOf(files, (text) => JSON.parse(text) as unknown)),
   fault: () => null,
   sourceKind,
   looksLikeSource: (text) => /^[[{]/.test(text),
@@ -37,6 +38,8 @@ function commentedDialect(settings: Settings): Dialect {
     read: readPlain,
     readPieces: plainJson,
     parse: (text) => JSON.parse(plainText(text)) as unknown,
+    validator: (files) =>
+      import("./schema.js").then(({ validatorOf }) => validatorOf(files, (text) => JSON.parse(plainText(text)) as unknown)),
     renderer: (source, style) => new JsonRenderer(source, style, source instanceof PlainText ? source : null),
   };
 }

@@ -2,6 +2,7 @@
 import { decode, encode, type ByteWriter } from "../../bytes/writer.js";
 import type { TextSource } from "../../bytes/encoding.js";
 import type { TablePlan, Settings } from "../../model/plan.js";
+import type { SchemaFile } from "../../model/schema.js";
 import type { Step } from "../../model/path.js";
 import {
   PlaceNode,
@@ -9,6 +10,7 @@ import {
   type HoldFault,
   type Listener,
   type ScannedValue,
+  type Validator,
   type WritingStyle,
   type Spot,
   type FormatCode,
@@ -44,6 +46,10 @@ class XmlDialect implements Dialect {
   scanner(root: PlaceNode, listener: Listener): XmlScanner {
     forgetPlaces(root);
     return new XmlScanner(root, listener, new Entities(), this.namespaces);
+  }
+
+  validator(files: readonly SchemaFile[]): Promise<Validator> {
+    return import("./schema.js").then(({ validatorOf }) => validatorOf(files));
   }
 
   decode(bytes: Uint8Array, start: number, end: number, { kind, node, style }: ScannedValue): string {
