@@ -2,7 +2,7 @@
 import { mkdirSync, readFileSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { describe, expect, test } from "vitest";
-import { compare, fold, hatch, RowTables, type MemoryTables } from "hatch-fold";
+import { compare, draft, fold, hatch, RowTables, type MemoryTables } from "hatch-fold";
 import { freshFolder, hatchfold } from "./support/cli.js";
 import { copyTables, edit, setCell, text } from "./support/sheets.js";
 
@@ -229,4 +229,77 @@ test("the command line takes the schema that the plan names, and the files that 
   expect(run("check", "t").status).toBe(0);
   put("t/stations.csv", readFileSync(join(folder, "t/stations.csv"), "utf8").replace("hut", "house"));
   expect(run("check", "t").status).toBe(1);
+});
+
+describe("a draft by a schema", () => {
+  const xsd = XSD.replace(
+    '<xs:choice><xs:element name="kind" type="kind"/><xs:element name="mast" type="xs:integer"/></xs:choice>',
+    `
+      <xs:element name="built" minOccurs="0"><xs:complexType><xs:sequence><xs:element name="day" type="xs:date"/></xs:sequence></xs:complexType></xs:element>
+      <xs:element name="mast" minOccurs="0"><xs:simpleType><xs:restriction base="xs:decimal"><xs:minInclusive value="0.5"/><xs:maxInclusive value="40"/></xs:restriction></xs:simpleType></xs:element>
+      <xs:element name="kind" type="kind" minOccurs="0"/>`,
+  );
+  const source = `<lights>\n  <station code="S-1"><name>Bø</name><lamp no="1"/></station>\n  <station code="S-2"><name>Ærø</name><lamp no="1"/><lamp no="2"/></station>\n</lights>\n`;
+  const schema = JSON.stringify({
+    properties: {
+      stations: {
+        items: {
+          allOf: [{ $ref: "#/$defs/named" }],
+          properties: {
+            built: { properties: { day: { type: "string", format: "date" } }, required: ["day"] },
+            mast: { type: "number", minimum: 0.5, maximum: 40 },
+            kind: { enum: ["tower", "hut"] },
+            lamps: { items: { properties: { no: { type: "integer" } } } },
+          },
+        },
+      },
+    },
+    $defs: {
+      named: {
+        properties: { code: { type: "string", pattern: "^S-", maxLength: 9 }, name: { type: "string" } },
+        required: ["code", "name"],
+      },
+    },
+  });
+  const json = '{"stations": [\n  {"code": "S-1", "name": "Bø", "lamps": [{"no": 1}]}\n]}\n';
+
+  test("XML: fields that no record has are columns, in the order of the schema, and come where it wants them", async () => {
+    const { plan } = await draft(source, { name: "lights.xml", schema: xsd, schemaFile: "lights.xsd" });
+    expect(plan).toContain("    schema: lights.xsd\n");
+    expect(plan).toContain(`      code: { at: "@code", type: text, required: true }
+      name: { at: name, type: text, required: true }
+      built/day: { at: built/day, type: date }
+      mast: { at: mast, type: decimal, minimum: 0.5, maximum: 40 }
+      kind: { at: kind, choices: { tower: tower, hut: hut } }
+`);
+    const { tables } = await hatch(source, { plan, name: "lights.xml", schema: xsd });
+    setCell(tables, "station.csv", 2, "kind", "hut");
+    setCell(tables, "station.csv", 2, "built/day", "1911-04-13");
+    setCell(tables, "station.csv", 2, "mast", "9.5");
+    expect(text((await fold(tables, { source, name: "lights.xml" })).bytes)).toBe(
+      source.replace("Bø</name>", "Bø</name><built><day>1911-04-13</day></built><mast>9.5</mast><kind>hut</kind>"),
+    );
+    setCell(tables, "station.csv", 2, "mast", "40.1");
+    expect((await compare(tables, { source, name: "lights.xml" })).problems.map(({ code }) => code)).toEqual(["rule-maximum"]);
+  });
+
+  test("JSON: the same", async () => {
+    const { plan } = await draft(json, { name: "lights.json", schema });
+    expect(plan).toContain(`      code: { at: code, type: text, required: true, max-length: 9, pattern: S-.* }
+      name: { at: name, type: text, required: true }
+`);
+    expect(plan).toContain(`      built/day: { at: built/day, type: date }
+      mast: { at: mast, type: number, minimum: 0.5, maximum: 40 }
+      kind: { at: kind, choices: { tower: tower, hut: hut } }
+`);
+    const { tables } = await hatch(json, { plan, name: "lights.json", schema });
+    setCell(tables, "stations.csv", 2, "built/day", "1911-04-13");
+    const { bytes } = await fold(tables, { source: json, name: "lights.json" });
+    expect(JSON.parse(text(bytes))).toEqual({ stations: [{ code: "S-1", name: "Bø", built: { day: "1911-04-13" }, lamps: [{ no: 1 }] }] });
+  });
+
+  test("what is no schema", async () => {
+    await expect(draft(json, { name: "lights.json", schema: "{" })).rejects.toMatchObject({ code: "schema-broken" });
+    await expect(draft("a,b\n1,2\n", { name: "s.csv", schema })).rejects.toMatchObject({ code: "schema-format" });
+  });
 });

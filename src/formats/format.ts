@@ -6,6 +6,7 @@
  * listener what it meets. It works on bytes in UTF-8; other encodings are turned into UTF-8 before it.
  */
 import type { SchemaFile } from "../model/schema.js";
+import type { SchemaNode } from "../model/schema-node.js";
 import type { ZodType } from "zod";
 import type { Encoding, TextSource } from "../bytes/encoding.js";
 import type { ByteSource } from "../bytes/source.js";
@@ -231,6 +232,8 @@ export interface Dialect {
   isTotal?(steps: readonly Step[]): boolean;
   /** Checks documents by a schema, where there are schemas for the format. @throws {@link SchemaError} where it cannot be read */
   validator?(files: readonly SchemaFile[]): Promise<Validator>;
+  /** What a schema says of the fields of a document. */
+  schemaFields?(files: readonly SchemaFile[]): Promise<SchemaNode>;
   /** What a scan met and a person should know. */
   remarks?(style: WritingStyle): readonly string[];
 }

@@ -63,6 +63,13 @@ function columnEntry(column: ColumnPlan): unknown {
   if (column.sameFor !== undefined) entry["same-for"] = column.sameFor;
   if (column.required) entry.required = true;
   if (column.readOnly) entry["read-only"] = true;
+  const { minimum, maximum, minLength, maxLength, pattern } = column.rules ?? {};
+  const number = (text: string): number | string => (String(Number(text)) === text ? Number(text) : text);
+  if (minimum !== undefined) entry.minimum = number(minimum.is);
+  if (maximum !== undefined) entry.maximum = number(maximum.is);
+  if (minLength !== undefined) entry["min-length"] = minLength.is;
+  if (maxLength !== undefined) entry["max-length"] = maxLength.is;
+  if (pattern !== undefined) entry.pattern = pattern.is;
   if (column.choices !== undefined) entry.choices = Object.fromEntries(column.choices);
   return Object.keys(entry).length === 1 ? at : entry;
 }

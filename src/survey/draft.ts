@@ -21,6 +21,8 @@ import { findHierarchy, type Hierarchy } from "./hierarchy.js";
 import { couldBeKey, looksLikeId, referencesOf } from "./keys.js";
 import { isHollow, type FieldShape, type RecordKind } from "./kinds.js";
 import { type Path, formatPath } from "../model/path.js";
+import type { SchemaNode } from "../model/schema-node.js";
+import { bySchema } from "./by-schema.js";
 import { writePlan } from "../plan/write.js";
 
 export const MOST_TABLES = 30;
@@ -39,6 +41,7 @@ export function draftPlan(
   file: string | readonly string[],
   { dialect, encoding }: SourceDecision,
   settings: Settings,
+  schema?: { readonly node: SchemaNode; readonly file?: string },
 ): Draft {
   const chosen = choose(kinds);
   const notes: string[] = [];
@@ -46,13 +49,15 @@ export function draftPlan(
   const drafted = kinds.filter((kind) => chosen.has(kind)).map((kind) => draftTable(kind, dialect, chosen, comments, notes));
   const tables = drafted.map(({ table, kind, fields }) => {
     const columns = table.columns.map((column, i) => (i < fields.length ? refer(column, fields[i], kind, drafted, comments) : column));
-    return { ...table, columns };
+    const referring = { ...table, columns };
+    return schema === undefined ? referring : bySchema(referring, schema.node);
   });
   const source: SourcePlan = {
     name: "source",
     file,
     format: dialect.name,
     encoding: encoding === "utf-8" ? undefined : encoding,
+    schema: schema?.file,
     settings,
   };
   const plan: Plan = { sources: [source], tables, text: "" };

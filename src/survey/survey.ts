@@ -4,6 +4,10 @@ import { watchOf, type Watch } from "../source/watch.js";
 import { openText } from "../bytes/encoding.js";
 import { chooseReadings, sharedSettings } from "../source/choose.js";
 import { type SourceFiles, type SourcesInput, openFiles } from "../source/files.js";
+import { SchemaError } from "../errors/error.js";
+import type { Dialect } from "../formats/format.js";
+import type { SchemaFile } from "../model/schema.js";
+import type { SchemaNode } from "../model/schema-node.js";
 import type { Shape } from "./shape.js";
 
 export interface SurveyOptions extends Watch {
@@ -61,7 +65,15 @@ export interface DraftOptions extends SurveyOptions {
   /** What the plan calls the source: a path, or several; the source's own name, unless said. */
   readonly planFile?: string | readonly string[];
 }
+
+export interface DraftBySchema extends DraftOptions {
+  /** A schema of the owner's, as for a hatch: fields that no record has yet become columns, with types, choices and limits. */
+  readonly schema?: string | readonly SchemaFile[];
+  /** What the plan calls the schema: its path. */
+  readonly schemaFile?: string;
+}
 export const DRAFT_OPTIONS: OptionNames<DraftOptions> = { ...SURVEY_OPTIONS, planFile: true };
+const SCHEMA_OPTIONS: OptionNames<DraftBySchema> = { ...DRAFT_OPTIONS, schema: true, schemaFile: true };
 
 /**
  * Writes a plan to start from.
@@ -75,14 +87,27 @@ export const DRAFT_OPTIONS: OptionNames<DraftOptions> = { ...SURVEY_OPTIONS, pla
  * ```
  */
 
-export async function draft(input: SourcesInput, options: DraftOptions = {}): Promise<{ plan: string; notes: readonly string[] }> {
-  checkOptions("draft", options, DRAFT_OPTIONS);
+export async function draft(input: SourcesInput, options: DraftBySchema = {}): Promise<{ plan: string; notes: readonly string[] }> {
+  checkOptions("draft", options, SCHEMA_OPTIONS);
   const opened = await openFiles(input, options.name);
   const { readings, notes: left } = await chooseReadings(opened, options);
   const [{ findShape }, { draftPlan }] = await Promise.all([import("./shape.js"), import("./draft.js")]);
   const { kinds } = await findShape(readings, watchOf(options));
-  const { plan, notes } = draftPlan(kinds, options.planFile ?? sourceName(opened), readings[0].reading, sharedSettings(readings));
+  const [{ reading }] = readings;
+  const file = options.planFile ?? sourceName(opened);
+  const { plan, notes } = draftPlan(kinds, file, reading, sharedSettings(readings), await schemaOf(options, reading.dialect));
   return { plan: plan.text, notes: [...left, ...notes] };
+}
+
+async function schemaOf({ schema, schemaFile }: DraftBySchema, dialect: Dialect): Promise<{ node: SchemaNode; file?: string } | undefined> {
+  if (schema === undefined) return undefined;
+  const files = typeof schema === "string" ? [{ file: schemaFile ?? "schema", text: schema }] : schema;
+  if (dialect.schemaFields === undefined) throw new SchemaError("schema-format", { format: dialect.name }, { file: files[0].file });
+  try {
+    return { node: await dialect.schemaFields(files), file: schemaFile };
+  } catch (error) {
+    throw new SchemaError("schema-broken", { reason: error instanceof Error ? error.message : String(error) }, { file: files[0].file });
+  }
 }
 
 export function sourceName({ name, files, set }: SourceFiles): string {

@@ -1,6 +1,7 @@
 /** draft, as the command line does it. Loaded when it is called for. */
-import { dirname } from "node:path";
+import { dirname, relative, sep } from "node:path";
 import { encode } from "../../bytes/writer.js";
+import { readSchema } from "../../node/schemas.js";
 import { writeWhole } from "../../node/out-file.js";
 import { SameFiles } from "../../node/same-files.js";
 import { draft } from "../../survey/survey.js";
@@ -11,12 +12,22 @@ import type { Status } from "../command.js";
 export async function runDraft(paths: readonly string[], options: Options, io: Io): Promise<Status> {
   const toStdout = options.output === "-";
   const context = makeContext(io, options, toStdout);
+  const schema =
+    options.schema === undefined
+      ? {}
+      : {
+          schema: await readSchema(options.schema),
+          schemaFile: relative(toStdout ? "." : dirname(options.output), options.schema)
+            .split(sep)
+            .join("/"),
+        };
   const { plan, notes } = await withSources(paths, io, (source) =>
     draft(source, {
       format: options.format,
       encoding: options.encoding,
       planFile: namedFrom(toStdout ? "." : dirname(options.output), paths),
       progress: context.progress,
+      ...schema,
     }),
   );
   if (!toStdout) {
@@ -37,5 +48,6 @@ export interface Options {
   format?: string;
   encoding?: string;
   output: string;
+  schema?: string;
   force?: boolean;
 }

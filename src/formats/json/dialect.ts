@@ -22,6 +22,7 @@ export const jsonDialect: Dialect = {
   nameText: (bytes) => decodeText(bytes, 0, bytes.length),
   parse: (text) => JSON.parse(text) as unknown,
   validator: (files) => import("./schema.js").then(({ validatorOf }) => validatorOf(files, (text) => JSON.parse(text) as unknown)),
+  schemaFields: (files) => import("./schema-fields.js").then(({ fieldsOf }) => fieldsOf(files)),
   fault: () => null,
   sourceKind,
   looksLikeSource: (text) => /^[[{]/.test(text),

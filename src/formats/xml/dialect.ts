@@ -3,6 +3,7 @@ import { decode, encode, type ByteWriter } from "../../bytes/writer.js";
 import type { TextSource } from "../../bytes/encoding.js";
 import type { TablePlan, Settings } from "../../model/plan.js";
 import type { SchemaFile } from "../../model/schema.js";
+import type { SchemaNode } from "../../model/schema-node.js";
 import type { Step } from "../../model/path.js";
 import {
   PlaceNode,
@@ -50,6 +51,10 @@ class XmlDialect implements Dialect {
 
   validator(files: readonly SchemaFile[]): Promise<Validator> {
     return import("./schema.js").then(({ validatorOf }) => validatorOf(files));
+  }
+
+  schemaFields(files: readonly SchemaFile[]): Promise<SchemaNode> {
+    return import("./schema-fields.js").then(({ fieldsOf }) => fieldsOf(files));
   }
 
   decode(bytes: Uint8Array, start: number, end: number, { kind, node, style }: ScannedValue): string {
