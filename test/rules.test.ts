@@ -1,7 +1,7 @@
 /** Rules of a plan: what cells and records must be, in each format, and what is said of those that are not. */
 import { describe, expect, test } from "vitest";
 import { compare, fold, hatch, type Compared } from "hatch-fold";
-import { copyTables, edit, setCell, text, type Rows } from "./support/sheets.js";
+import { copyTables, edit, readRows, setCell, text, type Rows } from "./support/sheets.js";
 
 const BOOKS: readonly (readonly [format: string, source: string, paths: Record<string, string>, settings: string])[] = [
   [
@@ -207,5 +207,92 @@ describe("what a plan cannot ask", () => {
   ])("%s", async (_, part, other, message) => {
     const wrong = plan("json", paths).replace(part, other);
     await expect(hatch(source, { plan: wrong, name: "book.json" })).rejects.toThrow(message);
+  });
+});
+
+describe("what is written for people", () => {
+  const source = `{"keepers": [{"id": "P-001", "name": "Ane Berg"}, {"id": "P-002", "name": "Anders"}, {"id": "P-013", "name": "Bo"}],
+ "lights": [{"name": "main", "keeper": "P-001", "status": "L"}, {"name": "rear", "keeper": "P-002", "status": "D"}]}
+`;
+  const plan = `hatchfold: 1
+sources: { s: { file: s.json } }
+tables:
+  keepers: { rows: keepers, key: id, label: name, columns: { id: id, name: name } }
+  lights:
+    rows: lights
+    columns:
+      name: { at: name, clean: [tags, blanks] }
+      keeper: { at: keeper, refers: keepers, lookup: partial }
+      status: { at: status, choices: { L: lit, D: dark, U: lit up }, lookup: partial }
+`;
+  test.each<[string, Cells, (source: string) => string, RegExp | null]>([
+    [
+      "tags and blanks",
+      [["lights.csv", 2, "name", "<p>The  <b>main</b> &amp; only</p>\n"]],
+      (s) => s.replace("main", "The main & only"),
+      /was cleaned/,
+    ],
+    ["no tags", [["lights.csv", 2, "name", "a < b"]], (s) => s.replace("main", "a < b"), null],
+    ["nothing but blanks", [["lights.csv", 2, "name", "  main "]], (s) => s, /was cleaned/],
+    [
+      "a part of a code",
+      [["lights.csv", 2, "keeper", "013"]],
+      (s) => s.replace('"keeper": "P-001"', '"keeper": "P-013"'),
+      /"013" is "P-013"/,
+    ],
+    [
+      "the beginning of a label",
+      [["lights.csv", 3, "keeper", "ane"]],
+      (s) => s.replace('"keeper": "P-002"', '"keeper": "P-001"'),
+      /"ane" is "P-001"/,
+    ],
+    ["the beginning of a word", [["lights.csv", 2, "status", "d"]], (s) => s.replace('"L"', '"D"'), /"d" is "dark"/],
+    ["a whole word that others begin with", [["lights.csv", 3, "status", "LIT"]], (s) => s.replace('"D"', '"L"'), /"LIT" is "lit"/],
+  ])("%s", async (_, cells, expected, note) => {
+    const { tables } = await hatch(source, { plan, name: "s.json" });
+    for (const [file, row, title, value] of cells) setCell(tables, file, row, title, value);
+    const { bytes, notes } = await fold(tables, { source, name: "s.json" });
+    expect(text(bytes)).toBe(expected(source));
+    if (note !== null) expect(notes.map(({ message }) => message).join("\n")).toMatch(note);
+  });
+  test("several that fit are listed", async () => {
+    const { tables } = await hatch(source, { plan, name: "s.json" });
+    for (const [title, value] of [
+      ["keeper", "an"],
+      ["status", "li"],
+    ])
+      setCell(tables, "lights.csv", 3, title, value);
+    expect(told(await compare(tables, { source, name: "s.json" }))).toEqual([
+      'lights.csv 3: "keeper" fits several: "Ane Berg", "Anders"',
+      'lights.csv 3: "status" fits several: "lit", "lit up"',
+    ]);
+  });
+});
+
+describe.each(BOOKS)("%s: computed columns", (format, source, paths) => {
+  const name = `book.${format}`;
+  const computed = plan(format, paths)
+    .replace('check: "value > 0.0"', 'compute: "sum(lines.map(l, l.debit))"')
+    .replace(', check: "value <= parent.total"', "");
+  test("follow what they are made of, also in records that nobody edited, and are not edited themselves", async () => {
+    const { tables } = await hatch(source, { plan: computed, name });
+    setCell(tables, "lines.csv", 2, "debit", "110");
+    edit(tables, "lines.csv", (rows) => [...rows, ["", "", "+a", "4000", "7.5", ""]]);
+    edit(tables, "entries.csv", (rows) => [...rows, ["+a", "", "J-3", "2026-02-01", ""]]);
+    const { bytes, counts } = await fold(tables, { source, name });
+    expect(counts).toMatchObject({ changed: 2, added: 2 });
+    const again = await hatch(bytes, { plan: computed, name });
+    expect(readRows(again.tables, "entries.csv").map((row) => row.slice(2))).toEqual([
+      ["no", "day", "total"],
+      ["J-1", "2026-01-05", "110.00"],
+      ["J-2", "2026-01-06", "20"],
+      ["J-3", "2026-02-01", "7.5"],
+    ]);
+    setCell(tables, "entries.csv", 3, "total", "21");
+    setCell(tables, "entries.csv", 4, "total", "8");
+    expect(told(await compare(tables, { source, name }))).toEqual([
+      'entries.csv 3: "total" may not be edited',
+      'entries.csv 4: "total" follows from other cells, which give "7.5"',
+    ]);
   });
 });

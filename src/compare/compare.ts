@@ -4,11 +4,10 @@
  * Each step makes a new draft of the one before. What is wrong is added to the findings, and stops no step: the rows
  * with problems, and those that depend on them, are left out of the edits at the end.
  */
-import { keepAgreements } from "../relations/agreement.js";
+import type { ColumnPlan, Plan } from "../model/plan.js";
 import type { CompiledTable } from "../plan/compile.js";
 import { findGone, rowsGone } from "../relations/gone.js";
 import { noteNearKeys } from "../relations/keys.js";
-import { keepReferred } from "../relations/lost.js";
 import { NO_DRAFT } from "../rows/draft.js";
 import { noteUnseen } from "../rows/unseen.js";
 import type { SheetContainer } from "../sheets/container.js";
@@ -34,6 +33,10 @@ function isOrdered({ plan, node }: CompiledTable): boolean {
   return plan.order === "sheet" || node.indexSlot >= 0;
 }
 
+function hasColumn({ tables }: Plan, is: (column: ColumnPlan) => boolean): boolean {
+  return tables.some(({ columns }) => columns.some(is));
+}
+
 /** Compares, and keeps what a fold needs. */
 export async function compareTables(tables: Tables | SheetContainer, input: CompareInput): Promise<Comparison> {
   const hatched = await openHatched(containerOf(tables), input); // the source that was hatched, or the reason why not
@@ -45,12 +48,15 @@ export async function compareTables(tables: Tables | SheetContainer, input: Comp
   draft = await readNewRows(draft, ctx);
   draft = findGone(draft, ctx); // records that go away with others
   if (draft.news.length > 0) draft = await (await import("../relations/ids.js")).assignIds(draft, ctx); // numbers and UUIDs of new rows
-  if (ctx.guide.tables.some(({ references }) => references.length > 0))
+  if (ctx.guide.tables.some(({ references }) => references.length > 0)) {
     draft = await (await import("../relations/references.js")).resolveReferences(draft, ctx); // labels to codes, renamed keys, copies of labels
-  draft = await keepReferred(draft, ctx); // records that cannot go, as others go on referring to them
-  draft = await keepAgreements(draft, ctx); // what says the same for one code
+    draft = await (await import("../relations/lost.js")).keepReferred(draft, ctx); // records that cannot go, as others go on referring to them
+  }
+  if (hasColumn(ctx.plan, ({ sameFor }) => sameFor !== undefined))
+    draft = await (await import("../relations/agreement.js")).keepAgreements(draft, ctx); // what says the same for one code
   draft = await placeRows(draft, ctx); // parents and files: where new rows go, which rows move
   if (ctx.guide.tables.some(isOrdered)) draft = await (await import("./order.js")).orderRows(draft, ctx, mayDo(input.allow, "move")); // where in their lists
+  if (hasColumn(ctx.plan, ({ compute }) => compute !== undefined)) draft = await (await import("./compute.js")).computeCells(draft, ctx); // what follows from other cells
   await runChecks(draft, ctx); // names, expressions, moves, removals, keys
   const { schemas = [] } = hatched.receipt;
   if (schemas.length > 0) await (await import("./schema-check.js")).checkSchemas(draft, ctx, schemas);

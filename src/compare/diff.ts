@@ -14,7 +14,7 @@ import type { Change, Healed } from "../model/findings.js";
 import type { ProblemList } from "../model/problem-list.js";
 import { damage, damageOf } from "../cells/heal.js";
 import { Evidence } from "./evidence.js";
-import { isNothing } from "../cells/spelling.js";
+import { isNothing, spellCell } from "../cells/spelling.js";
 import type { Pointers } from "../rows/pointers.js";
 import { stepsPointer } from "../model/pointer.js";
 import { Column } from "../rows/columns.js";
@@ -229,9 +229,11 @@ class RowDiffer {
     return undefined;
   }
 
-  private cell({ snapshot, sheet, row, pointer }: RowAt, slot: number, content: string): CellEdit | null {
+  private cell({ snapshot, sheet, row, pointer }: RowAt, slot: number, written: string): CellEdit | null {
     const column = snapshot.table.plan.columns[slot];
     const before = snapshot.content(slot);
+    const content = this.ctx.typer.cleaned(written, snapshot.table, slot);
+    if (content === before) return null;
     const kind = snapshot.kinds[slot] as Kind;
     const why = this.healable(sheet, column.title) ? this.evidence.damage(sheet, slot, before, content) : null;
     if (why !== null) {
@@ -264,7 +266,9 @@ class RowDiffer {
       this.problems.add(blocked, { title: column.title }, place);
       return null;
     }
-    return { slot, content, value };
+    // a part of a word stands for the whole
+    const isPart = column.inPart === true && column.choices !== undefined;
+    return { slot, content: isPart ? spellCell(value.kind, value.text, column) : content, value };
   }
 
   /** Cells that stand for the record itself, or for its name, cannot be emptied, nor filled over a record with fields. */

@@ -1,5 +1,6 @@
 /** New rows: read from their sheets, with the records of the lists that they show. */
 import { pushAll } from "../bytes/lists.js";
+import { spellCell } from "../cells/spelling.js";
 import { MARK_TITLE } from "../model/plan.js";
 import { Column } from "../rows/columns.js";
 import type { Context } from "../rows/context.js";
@@ -47,7 +48,9 @@ async function readNewRow(sheet: Sheet, row: NewSheetRow, { findings, typer }: C
     const c = sheet.columnOf(slot);
     return c < 0 ? null : (cells[c] ?? "");
   };
-  const contents = Array.from({ length: table.plan.columns.length + table.hosted.length }, (_, slot) => cellOf(slot));
+  const cleaned = (cell: string | null, slot: number): string | null =>
+    cell === null || slot >= table.plan.columns.length ? cell : typer.cleaned(cell, table, slot);
+  const contents = Array.from({ length: table.plan.columns.length + table.hosted.length }, (_, slot) => cleaned(cellOf(slot), slot));
   const values = table.plan.columns.map((_, slot) => {
     const content = contents[slot];
     const column = table.plan.columns[slot];
@@ -57,6 +60,12 @@ async function readNewRow(sheet: Sheet, row: NewSheetRow, { findings, typer }: C
     if (!given || (column.sameFor !== undefined && (content ?? "") === "")) return null;
     return content === null ? null : newValue(typer, { table, sheet, row: row.row }, slot, content);
   });
+  for (const [slot, value] of values.entries()) {
+    const column = table.plan.columns[slot];
+    // a part of a word stands for the whole
+    if (column.inPart === true && column.choices !== undefined && value !== null)
+      contents[slot] = spellCell(value.kind, value.text, column);
+  }
   const parentCell = sheet.columnOf(Column.Parent);
   const made: NewRow = {
     table,

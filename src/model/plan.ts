@@ -1,4 +1,5 @@
 /** A plan: which tables and columns to take out of a source, and what is allowed in them. */
+import type { Cleaning } from "../cells/clean.js";
 import type { Place } from "../errors/error.js";
 import type { Path } from "./path.js";
 
@@ -57,6 +58,12 @@ export interface ColumnPlan {
   /** Code kept in the source → word shown in the table. */
   readonly choices?: ReadonlyMap<string, string>;
   readonly rules?: ColumnRules;
+  /** A Common Expression Language expression that gives the value: it is not edited itself. */
+  readonly compute?: string;
+  /** What is taken out of text that somebody writes. */
+  readonly clean?: readonly Cleaning[];
+  /** A cell may hold a unique beginning or part of a word, a code or a label. */
+  readonly inPart?: true;
   /** The value is the key of a record of this table. */
   readonly refers?: string;
   /** A Common Expression Language expression over the record referred to that must be true. */

@@ -20,6 +20,8 @@ export class ExpressionNames {
     for (const { is, place } of checks) this.read(is, place!, table, [ROW, PARENT, TABLES, ALL]);
     for (const column of columns) {
       for (const { is, place } of column.rules?.checks ?? []) this.read(is, place!, table, [ROW, PARENT, TABLES, ALL, "value"]);
+      if (column.compute !== undefined)
+        this.read(column.compute, this.place(["tables", name, "columns", column.title, "compute"]), table, [ROW, PARENT, TABLES]);
       if (column.only === undefined) continue;
       const target = this.tables.find((one) => one.name === column.refers);
       const at = this.place(["tables", name, "columns", column.title, "only"]);

@@ -4,6 +4,7 @@ import { largest } from "../bytes/lists.js";
 import type { FormatSettings } from "../formats/format.js";
 import { FORMATS } from "../formats/index.js";
 import { pushTo } from "../model/push-to.js";
+import { CLEANING } from "../cells/clean.js";
 import { BLANKS, COLUMN_TYPES } from "../model/plan.js";
 import type { NamedWords } from "./layout-words.js";
 
@@ -41,6 +42,13 @@ const field = z.strictObject({
   "read-only": z.boolean().optional(),
   choices: z.record(z.string(), z.string()).optional().describe("code kept in the source: word shown in the table"),
   check: checks.describe("Common Expression Language expressions over value and the record"),
+  compute: z.string().optional().describe("a Common Expression Language expression that gives the value; it is not edited itself"),
+  clean: z
+    .array(z.enum(CLEANING))
+    .min(1)
+    .optional()
+    .describe("what is taken out of text that somebody pastes: tags of HTML, blanks where one is enough"),
+  lookup: z.literal("partial").optional().describe("a cell may hold a unique beginning or part of a choice, a code or a label"),
   pack: z
     .union([z.string().min(1), z.array(z.string().min(1)).min(1).max(4)])
     .optional()

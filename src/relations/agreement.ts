@@ -30,7 +30,6 @@ export async function keepAgreements(draft: Draft, ctx: Context): Promise<Draft>
   const columns = ctx.guide.tables.flatMap((table) =>
     table.plan.columns.flatMap(({ sameFor }, slot) => (sameFor === undefined ? [] : [{ table, slot, sameFor }])),
   );
-  if (columns.length === 0) return draft;
   const news = copyNews(draft.news);
   const agreement = new Agreement(draft.rows, news, ctx);
   for (const { table, slot, sameFor } of columns) {

@@ -17,7 +17,6 @@ interface Lost {
 /** Finds the records that cannot go or be renamed, as others go on saying their keys; codes that referred to nothing before are only noted. */
 export async function keepReferred(draft: Draft, ctx: Context): Promise<Draft> {
   const references = ctx.guide.tables.flatMap((table) => table.references);
-  if (references.length === 0) return draft;
   const lost = new LostCodes(draft, ctx);
   await Promise.all(references.map((reference) => lost.check(reference)));
   for (const reference of references) lost.noteLoose(reference);

@@ -16,6 +16,7 @@ import { Action } from "../rows/sheet-index.js";
 import { compileExpression, firstLine, type Expression } from "../plan/expression.js";
 import type { Assembler, Row } from "../records/assemble.js";
 import type { Context } from "../rows/context.js";
+import { inPart } from "../cells/in-part.js";
 import { meantCodes, MeantNotes } from "./meant.js";
 import { copyNews, copyRows, type Draft, type Gone } from "../rows/draft.js";
 import { NOTHING } from "../cells/spelling.js";
@@ -297,6 +298,7 @@ class References {
     }
     const notes = new MeantNotes(this.ctx);
     const healed: Use[] = [];
+    await this.findInPart(unknown, healed);
     for (const [target, asking] of unknown) {
       const meant = await meantCodes(
         target,
@@ -318,9 +320,60 @@ class References {
     this.targets.clear();
   }
 
+  /** Codes that are a beginning or a part of one, or of a label, where the plan allows that. */
+  private async findInPart(unknown: Map<CompiledTable, Use[]>, healed: Use[]): Promise<void> {
+    for (const [target, uses] of unknown) {
+      const asking = uses.filter(({ reference: { table, slot } }) => table.plan.columns[slot].inPart === true);
+      if (asking.length === 0) continue;
+      const { records, typer } = this.ctx;
+      const slots = [target.keySlot, ...asking.map(({ reference }) => reference.targetLabelSlot)].filter((slot) => slot >= 0);
+      const words = new Set<string>();
+      for (const slot of new Set(slots)) {
+        for (const word of (await records.words(target, slot)).all ?? []) words.add(word);
+        for (const row of this.news) if (row.table === target) words.add(row.contents[slot] ?? "");
+      }
+      const fitting = new Map(asking.map((use) => [use, inPart(use.code, words)]));
+      const keys = await this.keysOf(target, slots, new Set([...fitting.values()].flatMap((found) => (found.length === 1 ? found : []))));
+      for (const [use, fits] of fitting) {
+        const { reference, sheet, row } = use;
+        const { title } = reference.table.plan.columns[reference.slot];
+        const found = fits.length === 1 ? (keys.get(fits[0]) ?? []) : fits;
+        if (found.length > 1) this.problems.add("choice-several", { title, found }, sheet.place(row, title, use.code));
+        if (found.length === 1) {
+          typer.changed.lookedUp.add(reference.table, title, use.code, found[0]);
+          use.set(reference.slot, (use.code = found[0]));
+          healed.push(use);
+        }
+        if (found.length > 0) uses.splice(uses.indexOf(use), 1);
+        if (found.length > 1) this.several.add(use);
+      }
+    }
+  }
+  private readonly several = new Set<Use>();
+
+  /** The keys of records that have these words for their keys or labels. */
+  private async keysOf(
+    target: CompiledTable,
+    slots: readonly number[],
+    words: ReadonlySet<string>,
+  ): Promise<ReadonlyMap<string, string[]>> {
+    const keys = new Map<string, string[]>();
+    const put = (word: string, key: string): void => {
+      if (words.has(word) && keys.get(word)?.includes(key) !== true) pushTo(keys, word, key);
+    };
+    if (words.size === 0) return keys;
+    await this.ctx.records.cells((row, assembler) => {
+      if (row.table === target) for (const slot of slots) put(assembler.text(row, slot), assembler.text(row, target.keySlot));
+    });
+    for (const row of this.news)
+      if (row.table === target) for (const slot of slots) put(row.contents[slot] ?? "", row.contents[target.keySlot] ?? "");
+    return keys;
+  }
+
   // ---- what follows
 
   private async settle(use: Use): Promise<void> {
+    if (this.several.has(use)) return;
     const { reference, sheet, row, codeEdited, labelEdited } = use;
     const { table, slot, labelSlot, shownSlot, target } = reference;
     const { title, readOnly } = table.plan.columns[slot];

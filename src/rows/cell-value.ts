@@ -8,6 +8,8 @@ import { stepsTo, type CompiledTable } from "../plan/compile.js";
 import type { ColumnPlan, ColumnType } from "../model/plan.js";
 import { isErrorValue } from "../cells/error-values.js";
 import { datesIn, isDate, type Habits } from "../cells/dates.js";
+import { cleaned } from "../cells/clean.js";
+import { inPart } from "../cells/in-part.js";
 import { readCell } from "../cells/spelling.js";
 import { pushTo } from "../model/push-to.js";
 import { nearest } from "../errors/nearest.js";
@@ -51,6 +53,18 @@ export class CellTyper {
   readonly meant = new Map<CompiledTable, string[]>();
   /** What is wrong with cells that were read; a check tells it. */
   readonly faults: { readonly fault: HoldFault; readonly place: ProblemPlace }[] = [];
+
+  /** Cells that were cleaned, or taken for what they begin: by table and title, how many and what became of the first. */
+  readonly changed = { cleaned: new Changed(), lookedUp: new Changed() };
+
+  /** What somebody wrote without what the plan takes out. */
+  cleaned(cell: string, table: CompiledTable, slot: number): string {
+    const { clean, title } = table.plan.columns[slot];
+    if (clean === undefined) return cell;
+    const plain = cleaned(cell, clean);
+    if (plain !== cell) this.changed.cleaned.add(table, title, cell, plain);
+    return plain;
+  }
 
   /** The value that a cell means; when something is wrong with it, which is told at `where`, there is none. */
   read(cell: string, place: CellPlace, where: ProblemPlace): NewValue | null {
@@ -168,7 +182,30 @@ export class CellTyper {
     const code = literal ? undefined : choices.find(([, shown]) => shown === text)?.[0];
     if (code !== undefined) return this.anyKind(code, was, seen);
     const shown = choices.map(([, word]) => word);
+    if (column.inPart === true && !literal) {
+      const found = inPart(text, shown);
+      if (found.length > 1) return fault("choice-several", { title: column.title, found });
+      if (found.length === 1) {
+        this.changed.lookedUp.add(this.table, column.title, text, found[0]);
+        return this.anyKind(choices.find(([, word]) => word === found[0])![0], was, seen);
+      }
+    }
     return fault("choice", { title: column.title, choices: shown, nearest: nearest(text, shown) });
+  }
+}
+
+/** What became of cells, by table and column. */
+class Changed {
+  readonly columns = new Map<
+    string,
+    { readonly table: string; readonly title: string; count: number; readonly found: string; readonly taken: string }
+  >();
+
+  add(table: CompiledTable, title: string, found: string, taken: string): void {
+    const id = `${table.plan.name}\n${title}`;
+    const known = this.columns.get(id);
+    if (known === undefined) this.columns.set(id, { table: table.plan.name, title, count: 1, found, taken });
+    else known.count++;
   }
 }
 

@@ -7,6 +7,8 @@ export function checkCells(_: Draft, { typer, findings, plan }: Context): void {
     const column = plan.tables.find(({ name }) => name === place.table)?.columns.find(({ title }) => title === place.column);
     findings.add(fault.code, fault.facts, place, fault.code === "required" ? column?.rules?.required?.say : undefined);
   }
+  for (const { table, ...facts } of typer.changed.cleaned.columns.values()) findings.note("cells-cleaned", facts, table);
+  for (const { table, ...facts } of typer.changed.lookedUp.columns.values()) findings.note("cells-in-part", facts, table);
   for (const [{ plan }, titles] of typer.meant)
     for (const title of new Set(titles))
       findings.note("cells-meant", { title, count: titles.filter((one) => one === title).length }, plan.name);

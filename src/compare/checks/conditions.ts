@@ -18,7 +18,7 @@ type AnyRow = DifferingRow | NewRow;
 type Values = Readonly<Record<string, unknown>>;
 
 /** A rule, and what it asks for. */
-interface Condition {
+export interface Condition {
   readonly table: CompiledTable;
   /** The column whose cell is `value`. */
   readonly column: ColumnPlan | null;
@@ -35,7 +35,7 @@ interface Condition {
 }
 
 /** A record that is asked, with the rows because of which it is. */
-interface Asked {
+export interface Asked {
   readonly condition: Condition;
   /** A record of the source, a new row, or all records. */
   readonly record: number | NewRow | "all";
@@ -59,7 +59,7 @@ async function conditionsOf({ guide }: Context): Promise<Condition[]> {
   return found;
 }
 
-async function compiled(table: CompiledTable, column: ColumnPlan | null, rule: Rule<string>): Promise<Condition> {
+export async function compiled(table: CompiledTable, column: ColumnPlan | null, rule: Rule<string>): Promise<Condition> {
   const run = await compileExpression(rule.is, rule.place);
   const { names, members, whole } = run.uses;
   const titles = new Set(table.plan.columns.map(({ title }) => title));
@@ -82,7 +82,7 @@ async function compiled(table: CompiledTable, column: ColumnPlan | null, rule: R
 }
 
 /** Which records a condition is asked of. */
-class Asking {
+export class Asking {
   private readonly found = new Map<number | NewRow | "all", Asked>();
 
   constructor(
@@ -142,7 +142,7 @@ class Asking {
   }
 }
 
-function isNew(row: AnyRow): row is NewRow {
+export function isNew(row: AnyRow): row is NewRow {
   return !("snapshot" in row);
 }
 
@@ -152,7 +152,7 @@ function edits({ snapshot, cells }: DifferingRow, titles: ReadonlySet<string> | 
 }
 
 /** Records as they will be: those that a condition asks for. */
-class Records {
+export class Records {
   private readonly edited = new Map<CompiledTable, Map<number, DifferingRow>>();
   private readonly byTable = new Map<CompiledTable, AnyRow[]>();
   /** Values of records that nobody edited. */

@@ -1,5 +1,5 @@
 /** What can be wrong with one cell. */
-import { list, type Nearest, number, perhaps, shown, type Titled } from "./phrases.js";
+import { count, list, type Nearest, number, perhaps, shown, type Titled } from "./phrases.js";
 
 /** What a column type asks for, with an example. */
 const TYPES: Record<string, readonly [string, string]> = {
@@ -82,6 +82,16 @@ export const CELLS = {
   choice: ({ title, choices, nearest }: Titled & { choices: readonly string[] } & Nearest) => [
     `"${title}" must be one of ${list(choices)}`,
     perhaps(nearest),
+  ],
+  "choice-several": ({ title, found }: Titled & { found: readonly string[] }) => [
+    `"${title}" fits several: ${list(found)}`,
+    "Write more of the one that is meant.",
+  ],
+  "cells-cleaned": ({ title, count: n, found, taken }: Titled & { count: number; found: string; taken: string }) => [
+    `${count(n, "cell")} of "${title}" ${n === 1 ? "was" : "were"} cleaned, as the plan says (${shown(found)} is ${shown(taken)}).`,
+  ],
+  "cells-in-part": ({ title, count: n, found, taken }: Titled & { count: number; found: string; taken: string }) => [
+    `${count(n, "cell")} of "${title}" ${n === 1 ? "is" : "are"} taken for what ${n === 1 ? "it is" : "they are"} a part of (${shown(found)} is ${shown(taken)}).`,
   ],
   verbatim: ({ cell, format, example }: { cell: string; format: string; example: string }) => [
     `${shown(cell)} is not well-formed ${format}: the cell holds a part of the source as it is written`,

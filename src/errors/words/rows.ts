@@ -299,6 +299,10 @@ export const ROWS = {
     `${shown(expression)} gives no value for "${title}": ${reason}`,
     "Write the value yourself, or fill in what it is made from.",
   ],
+  "computed-other": ({ title, computed }: { title: string; computed: string }) => [
+    `"${title}" follows from other cells, which give ${shown(computed)}`,
+    "Leave it blank.",
+  ],
   "ref-unknown": ({ table, key, code, nearest }: { table: string; key: string; code: string } & Nearest) => [
     `no record of ${table} has the ${key} ${shown(code)}`,
     perhaps(nearest, `Write the ${key} of one of the ${table}.`),
