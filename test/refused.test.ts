@@ -194,3 +194,13 @@ test("rows that are read together are not given back alone", async () => {
     code: "refused-laid",
   });
 });
+
+test("a key that a refused row keeps is not taken by another", async () => {
+  const { tables } = await hatch(SOURCE, { plan: PLAN, name: "s.json" });
+  setCell(tables, "stations.csv", 2, "code", "S-9");
+  setCell(tables, "stations.csv", 2, "height", "100");
+  setCell(tables, "stations.csv", 3, "code", "S-1");
+  setCell(tables, "stations.csv", 4, "height", "9.5");
+  const { bytes, aside } = await fold(tables, { source: SOURCE, name: "s.json", partial: true });
+  expect([text(bytes), aside.map(({ row }) => row)]).toEqual([SOURCE.replace('"height": 9,', '"height": 9.5,'), [2, 3]]);
+});

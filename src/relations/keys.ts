@@ -160,7 +160,12 @@ function report({ title, taken, free }: Owners, claims: readonly Claim[], proble
   const rows = new Map<number, number[]>();
   for (const claim of claims) rows.set(claim.hash, [...(rows.get(claim.hash) ?? []), claim.seen]);
   for (const claim of claims) {
-    const owner = owners.get(claim.hash)?.find((place) => !free.has(place));
+    const all = owners.get(claim.hash) ?? [];
+    const owner = all.find((place) => !free.has(place));
+    const table = claim.sheet.table.plan.name;
+    // it is free only as long as the row that gives it up is taken, too
+    for (const place of all)
+      if (free.has(place)) problems.together.push([claim.row, claim.sheet.rowOf(place)].map((row) => ({ table, row })));
     const place = claim.sheet.place(claim.row, title, claim.text);
     const same = rows.get(claim.hash)!;
     if (owner !== undefined) {

@@ -5,6 +5,7 @@
 import { pushTo } from "../../model/push-to.js";
 import { titleOf, type CompiledTable } from "../../plan/compile.js";
 import { codeSlot } from "../../relations/match.js";
+import type { Row } from "../../records/assemble.js";
 import { Column } from "../../rows/columns.js";
 import type { Context } from "../../rows/context.js";
 import type { Draft } from "../../rows/draft.js";
@@ -31,12 +32,27 @@ export async function checkUnique(draft: Draft, ctx: Context): Promise<void> {
   const owners = new Map<Rule, Map<string, number>>(rules.map((rule) => [rule, new Map()]));
   await ctx.records.cells((row, assembler) => {
     for (const rule of rules) {
-      if (rule.table !== row.table || rule.freed.has(row.place) || draft.gone.get(row.table)?.has(row.place) === true) continue;
+      if (rule.table !== row.table) continue;
       const said = wordsOf(rule, (slot) => (slot === Column.Parent ? listOfRow(row, assembler.file) : assembler.text(row, slot)));
+      const taker = draft.gone.get(row.table)?.get(row.place);
+      if (rule.freed.has(row.place) || taker !== undefined) {
+        // it is free only as long as the row that gives it up is taken, too
+        for (const claim of said === null ? [] : (rule.claims.get(said) ?? [])) goTogether(claim, taker ?? null, row, ctx);
+        continue;
+      }
       if (said !== null && rule.claims.has(said) && !owners.get(rule)!.has(said)) owners.get(rule)!.set(said, row.place);
     }
   });
   for (const rule of rules) tell(rule, owners.get(rule)!, ctx);
+}
+
+function goTogether({ sheet, row }: NewRow | DifferingRow, taker: DifferingRow | null, { place }: Row, { findings }: Context): void {
+  const by = taker ?? { sheet, row: sheet.rowOf(place) };
+  if (by.row > 0)
+    findings.together.push([
+      { table: sheet.table.plan.name, row },
+      { table: by.sheet.table.plan.name, row: by.row },
+    ]);
 }
 
 function rulesOf(table: CompiledTable): Rule[] {
