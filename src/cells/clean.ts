@@ -1,8 +1,6 @@
 /** Cleaning of pasted text (`clean:` in a plan). */
 
-/** What is taken out: tags of HTML with what they stand for, and blanks where one is enough. */
-export const CLEANING = ["tags", "blanks"] as const;
-export type Cleaning = (typeof CLEANING)[number];
+import type { Cleaning } from "../model/plan.js";
 
 const ENTITIES: Readonly<Record<string, string>> = { amp: "&", lt: "<", gt: ">", quot: '"', apos: "'", nbsp: " " };
 

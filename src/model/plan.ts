@@ -1,5 +1,4 @@
 /** A plan: which tables and columns to take out of a source, and what is allowed in them. */
-import type { Cleaning } from "../cells/clean.js";
 import type { Place } from "../errors/error.js";
 import type { Path } from "./path.js";
 
@@ -10,6 +9,10 @@ export type ColumnType = (typeof COLUMN_TYPES)[number];
 /** What a blank cell stands for; the others are then spelled out. With `keep` it says nothing: what the source has there stays. */
 export const BLANKS = ["absent", "null", "empty", "keep"] as const;
 export type Blank = (typeof BLANKS)[number];
+
+/** What is taken out of text that somebody writes: tags of HTML with what they stand for, and blanks where one is enough. */
+export const CLEANING = ["tags", "blanks"] as const;
+export type Cleaning = (typeof CLEANING)[number];
 
 /** What a rule that is not kept does: an error stops the fold, a warning is told. */
 export type Severity = "error" | "warning";

@@ -1,12 +1,14 @@
 /** A folder of tables compared with its source on disk. */
 import { realpath } from "node:fs/promises";
 import { basename, dirname, relative, resolve, sep } from "node:path";
-import type { Comparison, CompareOptions } from "../compare/comparison.js";
+import type { CompareInput, Comparison, CompareOptions } from "../compare/comparison.js";
 import { CallError, phrase, TablesError } from "../errors/error.js";
 import type { Receipt } from "../sheets/receipt.js";
 import { compareTables } from "../compare/compare.js";
 import { lookAt, lookThrough, type Identity } from "./files.js";
+import { listAt } from "./change-list.js";
 import { openTables } from "./tables-at.js";
+import type { SheetContainer } from "../sheets/container.js";
 import { containerOf } from "../sheets/index.js";
 import { lastFold } from "./journal.js";
 import { rootOf } from "./kept-folder.js";
@@ -18,6 +20,8 @@ export interface FolderInput extends CompareOptions {
   readonly source?: string;
   /** Plan text, when it is not the one in the receipt. */
   readonly plan?: string;
+  /** A list of changes that `compare` wrote: only what it still takes is compared. */
+  readonly taken?: string;
   /** Settle a fold of the source that was cut off, before anything else: for those who are about to fold. */
   readonly settle?: boolean;
 }
@@ -59,7 +63,7 @@ export async function withComparison<T>(
   options: FolderInput,
   use: (comparison: FolderComparison, source: string) => Promise<T>,
 ): Promise<T> {
-  const { settle = false, source, ...input } = options;
+  const { settle = false, source, taken, ...input } = options;
   const at = await openTables(folder);
   try {
     const container = containerOf(at.tables);
@@ -68,7 +72,9 @@ export async function withComparison<T>(
     const notes = await aboutFolds(path, settle);
     const opened = await openHatched(path, receipt, source ?? basename(path));
     try {
-      const comparison = await refuseFolded(compareTables(container, { ...input, source: opened.sources }), path, folder);
+      const compared = refuseFolded(compareTables(container, { ...input, source: opened.sources }), path, folder);
+      const comparison =
+        taken === undefined ? await compared : await takenOf(taken, container, await compared, { ...input, source: opened.sources });
       return await use({ ...comparison, seen: opened.seen, notes: [...notes, ...comparison.notes] }, path);
     } finally {
       await opened.close();
@@ -76,6 +82,15 @@ export async function withComparison<T>(
   } finally {
     await at.close();
   }
+}
+
+/** The comparison of what a list takes. */
+async function takenOf(list: string, container: SheetContainer, comparison: Comparison, input: CompareInput): Promise<Comparison> {
+  const { chosenTables } = await import("../fold/choice.js");
+  const chosen = await chosenTables(container, comparison, await listAt(list));
+  const again = await compareTables(chosen, input);
+  await chosen.check(again.changes);
+  return again;
 }
 
 async function aboutFolds(path: string, settle: boolean): Promise<Comparison["notes"]> {

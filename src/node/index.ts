@@ -12,6 +12,7 @@ export { foldInto, type FoldedInto, type FoldTarget } from "./fold-into.js";
 export { hatchInto, type HatchInto, type Paths } from "./hatch-into.js";
 export { undoFold, type Undone } from "./journal.js";
 export type { JournalEntry, JournalFile } from "./kept-folder.js";
+export { writeChangeList } from "./change-list.js";
 export { refusedInto, type RefusedInto, type WaitingRows } from "./refused.js";
 export { renewTables } from "./renew.js";
 export type { Settled } from "./replace.js";

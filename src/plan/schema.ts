@@ -4,8 +4,7 @@ import { largest } from "../bytes/lists.js";
 import type { FormatSettings } from "../formats/format.js";
 import { FORMATS } from "../formats/index.js";
 import { pushTo } from "../model/push-to.js";
-import { CLEANING } from "../cells/clean.js";
-import { BLANKS, COLUMN_TYPES } from "../model/plan.js";
+import { BLANKS, CLEANING, COLUMN_TYPES } from "../model/plan.js";
 import type { NamedWords } from "./layout-words.js";
 
 const path = z.string().describe("names joined by /, as the survey shows them");

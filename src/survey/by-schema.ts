@@ -1,4 +1,5 @@
 /** A drafted plan with what a schema says: fields that no record has yet, types, words to choose from, limits, what must be there. */
+import { pushAll } from "../bytes/lists.js";
 import { formatPath, type Step } from "../model/path.js";
 import type { ColumnPlan, ColumnRules, Rule, TablePlan } from "../model/plan.js";
 import type { SchemaNode, SchemaValue } from "../model/schema-node.js";
@@ -63,7 +64,7 @@ function fieldsIn(node: SchemaNode, before: readonly Step[], sure: boolean): Fie
     const { fields, value } = inner();
     const isRequired = sure && required;
     if (value !== null) found.push({ steps, path: formatPath({ steps, end: "value" }), required: isRequired, value });
-    if (fields.length > 0) found.push(...fieldsIn({ fields, value: null }, steps, isRequired));
+    if (fields.length > 0) pushAll(found, fieldsIn({ fields, value: null }, steps, isRequired));
   }
   return found;
 }

@@ -13,6 +13,7 @@ export interface TablesOptions {
   new?: boolean;
   unhealed?: string[];
   strict?: boolean;
+  taken?: string;
   report?: string[];
   json?: boolean;
   color?: boolean;
@@ -40,6 +41,7 @@ export function addTablesOptions(command: Command): Command {
       gather,
     )
     .option("--unhealed <title>", "leave a column's cells as the spreadsheet left them (may be given again)", gather)
+    .option("--taken <list>", "only the changes that a list of compare -o still takes")
     .option("--strict", "take warnings of the plan's rules for problems")
     .option("--report <file>", "also write a report: .html, .md, .json or .patch.json (may be given again)", gather)
     .option("--force", "replace results and reports that are there already; never the source or a sheet")

@@ -31,6 +31,11 @@ export async function runFold(tables: string, options: Options, io: Io): Promise
       reason: "--refused goes with --partial, and with a source",
       hint: "hatchfold fold TABLES --in-place --partial --refused MEND",
     });
+  if (options.taken !== undefined && (options.renew === true || options.refused !== undefined || options.new === true))
+    throw new CallError("call", {
+      reason: "--taken leaves edits in the tables, which then cannot go on",
+      hint: "Hatch again after the fold, or take the edits out of the sheets.",
+    });
   const toStdout = options.output === "-";
   if (options.refused !== undefined && toStdout)
     throw new CallError("call", { reason: "refused rows are rows of a file", hint: "Name one with -o, or say --in-place." });

@@ -26,6 +26,7 @@ export async function tablesInput(options: TablesOptions, io: Io): Promise<Folde
     replace: options.replace,
     noHeal: options.unhealed,
     strict: options.strict,
+    taken: options.taken,
   };
 }
 

@@ -10,6 +10,18 @@ export const PLANS = {
     `${call} has no option ${shown(option)}`,
     perhaps(nearest, `It has ${known.join(", ")}.`),
   ],
+  "list-columns": ({ missing }: { missing: readonly string[] }) => [
+    `this is no list of changes: it has no column ${list(missing)}`,
+    "Write one with compare, and keep its titles.",
+  ],
+  "list-other": ({ table, row }: { table: string; row: string }) => [
+    `the list has a change that these tables do not have${table === "" ? "" : `: row ${row} of "${table}"`}`,
+    "The tables or the source were edited since: compare again, and choose again.",
+  ],
+  "list-follows": ({ table, column, record }: { table: string; column: string; record: string }) => [
+    `the change of ${shown(record)} in "${table}"${column === "" ? "" : ` under "${column}"`} follows from others, and cannot be left out alone`,
+    "Leave out what it follows from.",
+  ],
   "schema-broken": ({ reason }: { reason: string }) => [`the schema cannot be read: ${reason}`],
   "schema-format": ({ format }: { format: string }) => [
     `there are no schemas for ${format}`,

@@ -1,4 +1,5 @@
 /** What a JSON Schema says of fields: properties, types, words to choose from, limits. */
+import { pushAll } from "../../bytes/lists.js";
 import type { ColumnType } from "../../model/plan.js";
 import type { SchemaFile } from "../../model/schema.js";
 import type { SchemaField, SchemaNode, SchemaValue } from "../../model/schema-node.js";
@@ -53,14 +54,14 @@ class Reader {
     const { $ref, allOf, oneOf, anyOf } = schema;
     if (typeof $ref === "string") {
       const target = this.resolve($ref, file);
-      if (target !== null) found.push(...this.parts(target.schema, target.file, sure, depth + 1));
+      if (target !== null) pushAll(found, this.parts(target.schema, target.file, sure, depth + 1));
     }
     for (const [list, isSure] of [
       [allOf, sure],
       [oneOf, false],
       [anyOf, false],
     ] as const)
-      if (Array.isArray(list)) for (const one of list as Schema[]) found.push(...this.parts(one, file, isSure, depth + 1));
+      if (Array.isArray(list)) for (const one of list as Schema[]) pushAll(found, this.parts(one, file, isSure, depth + 1));
     return found;
   }
 

@@ -1,4 +1,5 @@
 /** What an XML Schema (XSD 1.0) says of elements and attributes: order, types, words to choose from, limits. */
+import { pushAll } from "../../bytes/lists.js";
 import { MemorySource } from "../../bytes/source.js";
 import { decode, encode } from "../../bytes/writer.js";
 import type { ColumnType } from "../../model/plan.js";
@@ -38,7 +39,7 @@ const TYPES: Readonly<Record<string, ColumnType>> = {
 
 export async function fieldsOf(files: readonly SchemaFile[]): Promise<SchemaNode> {
   const tops: Part[] = [];
-  for (const { file, text } of files) tops.push(...(await partsOf(text, file)));
+  for (const { file, text } of files) pushAll(tops, await partsOf(text, file));
   return new Reader(tops).document();
 }
 

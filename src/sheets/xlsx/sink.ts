@@ -28,7 +28,11 @@ export class XlsxSink implements SheetSink, Lists {
   private readonly words: (readonly string[])[] = [];
 
   /** `give` takes the file piece by piece. */
-  constructor(private readonly give: (bytes: Uint8Array) => void | Promise<void>) {}
+  constructor(
+    private readonly give: (bytes: Uint8Array) => void | Promise<void>,
+    /** The first sheet, where it is not that of tables. */
+    private readonly about?: readonly (readonly TextCell[])[],
+  ) {}
 
   nameAll(tables: readonly string[]): ReadonlyMap<string, string> {
     return sheetNames(tables, OWN_SHEETS);
@@ -63,7 +67,10 @@ export class XlsxSink implements SheetSink, Lists {
       await part.close();
     };
     const hints = this.sheets.map((sheet) => ({ name: sheet.name, rows: sheet.rows - 1, hints: sheet.hints, columns: sheet.columns }));
-    await put(partName(count + 1), textSheet(aboutRows(receipt, hints), [26, 26, 18, 70], true));
+    await put(
+      partName(count + 1),
+      textSheet(this.about ?? aboutRows(receipt, hints), this.about === undefined ? [26, 26, 18, 70] : [30, 70], true),
+    );
     await put(
       partName(count + 2),
       textSheet(
