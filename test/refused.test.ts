@@ -136,7 +136,7 @@ describe.each(["mend", "mend.xlsx"])("the command line, refused rows in %s", (me
     expect(run("fold", mend, "--in-place").status).toBe(1);
     expect(run("fold", mend, "--in-place", "--absent", "remove")).toMatchObject({
       status: 2,
-      err: expect.stringContaining("only rows that a fold refused") as unknown,
+      err: expect.stringContaining("only some of the rows") as unknown,
     });
     if (mend === "mend")
       expect(readFileSync(at("mend/lights.csv"), "utf8")).toBe(

@@ -12,9 +12,9 @@ export function oneProgram(value: string): Program {
   return programNamed(value);
 }
 
-export function wholeNumber(value: string): number {
-  const n = Number(value);
-  if (!/^\d+$/.test(value) || n < 1)
-    throw new CallError("call", { reason: `"${value}" is not a number of rows`, hint: "Give a whole number from 1." });
-  return n;
+/** A number of rows, or the key of a record. */
+export function sampleSaid(value: string): number | string {
+  if (!/^\d+$/.test(value)) return value;
+  if (Number(value) < 1) throw new CallError("call", { reason: `"${value}" is not a number of rows`, hint: "Give a whole number from 1." });
+  return Number(value);
 }

@@ -81,9 +81,7 @@ async function join(
   await matchRows(sheets, findings, records.rows);
   const samples = guide.tables.map((table) => receipt.tables.find((one) => one.name === table.plan.name)?.sample ?? Infinity);
   const summed = options.unproved !== true;
-  const inPart = new Set(
-    guide.tables.filter(({ plan: { name } }) => receipt.tables.some((one) => one.name === name && one.refused === true)),
-  );
+  const inPart = new Set(guide.tables.filter(({ plan: { name } }) => receipt.tables.some((one) => one.name === name && one.part === true)));
   if (inPart.size > 0 && options.absent === "remove") throw new CallError("absent-refused", {});
   const base = new Baseline(guide, sheets, filter, samples, { removeAbsent: options.absent === "remove", inPart, summed });
   const assembler = new Assembler(guide, base, true, summed);

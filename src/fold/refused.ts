@@ -79,13 +79,13 @@ export async function gatherRefused(
           out.row([harmless(sheet.why.get(row.number) ?? ""), ...cellsNow(row, sheet, { was, now, placeNow, names })]);
           if (out.isFull) await out.flush();
         }
-        const { rows: _, refused: __, ...fresh } = now.receipt.tables.find(({ name }) => name === sheet.table.plan.name)!;
+        const { rows: _, part: __, ...fresh } = now.receipt.tables.find(({ name }) => name === sheet.table.plan.name)!;
         const { commas } = sheet.receipt;
         written.push({
           ...fresh,
           file,
           rows: sheet.rows.length,
-          refused: true,
+          part: true,
           fingerprint: await out.close(),
           ...(commas === undefined ? {} : { commas }),
         });

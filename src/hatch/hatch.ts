@@ -43,6 +43,8 @@ export interface Hatched {
   readonly plan: Plan;
   /** What a drafted plan leaves verbatim; what a given plan looks for in vain. */
   readonly notes: readonly string[];
+  /** With the key of a record for a sample: what a filled cell looks like, from any record, by table and title. */
+  readonly examples?: ReadonlyMap<string, ReadonlyMap<string, string>>;
 }
 
 /**
@@ -75,9 +77,9 @@ export async function hatch(input: SourcesInput, options: HatchInput = {}): Prom
   }
   const tables = new MemoryTables();
   const { hatchTables } = await import("./write-tables.js");
-  const { receipt, unmatched, notes: found } = await hatchTables(opened, readings, plan, options.into ?? tables, options);
+  const { receipt, unmatched, notes: found, examples } = await hatchTables(opened, readings, plan, options.into ?? tables, options);
   const more = given === undefined ? [] : await explainAll(unmatched, readings, given);
-  return { tables, receipt, plan, notes: [...notes, ...found, ...more] };
+  return { tables, receipt, plan, notes: [...notes, ...found, ...more], ...(examples === undefined ? {} : { examples }) };
 }
 
 /** Paths of the plan that match nothing, source by source. */

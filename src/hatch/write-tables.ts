@@ -27,6 +27,7 @@ import { chooseTables, RowFilter } from "../records/filter.js";
 import { openParts } from "../source/parts.js";
 import type { SourceFiles } from "../source/files.js";
 import { scanParts } from "../source/pass.js";
+import type { Sampled } from "./sample.js";
 import { hintsOf } from "./hints.js";
 import { writeRow } from "./write-row.js";
 
@@ -37,8 +38,8 @@ export interface HatchOptions extends Watch {
   readonly tables?: readonly string[];
   /** Only these columns: titles, or `table.title`. */
   readonly columns?: readonly string[];
-  /** Only the first so many rows of each table. */
-  readonly sample?: number;
+  /** Only the first so many rows of each table; or the key of a record: only its rows in all tables (`S-004`, `stations=S-004`). */
+  readonly sample?: number | string;
   /** Headers only. */
   readonly blank?: boolean;
   /**
@@ -62,7 +63,7 @@ export async function hatchTables(
   plan: Plan,
   into: TablesOut,
   options: HatchOptions = {},
-): Promise<{ receipt: Receipt; unmatched: Unmatched[]; notes: string[] }> {
+): Promise<{ receipt: Receipt; unmatched: Unmatched[]; notes: string[]; examples?: Sampled["examples"] }> {
   const hashes = await Promise.all(readings.map(() => fingerprinter()));
   const parts = await openParts(readings, (index, chunk) => hashes[index].update(chunk));
   const guide = compilePlan(plan, sourcesOf(readings, set));
@@ -76,8 +77,9 @@ export async function hatchTables(
     readLabels(guide, records.cells),
     filters.readAround(guide.tables, records.cells),
   ]);
+  const record = typeof options.sample === "string" ? await (await import("./sample.js")).findSample(guide, records, options.sample) : null;
   const sink = sinkOf(into, options.program === undefined ? undefined : programNamed(options.program));
-  const writer = new SheetsWriter(guide.tables, { filter: filters, chosen }, options, sink, arranged);
+  const writer = new SheetsWriter(guide.tables, { filter: filters, chosen, record }, options, sink, arranged);
   const assembler = new Assembler(guide, writer);
   writer.assembler = assembler;
   await writer.begin();
@@ -108,8 +110,13 @@ export async function hatchTables(
   return {
     receipt,
     unmatched: guide.tables.flatMap((table) => unmatchedIn(assembler.rows[table.index], assembler.counts[table.index])),
+    ...(record === null ? {} : { examples: record.examples }),
     notes: [...assembler.rows.flatMap(passedOver), ...assembler.rows.flatMap(longCells)],
   };
+}
+
+function sampleOf(sample: number | string | undefined): Pick<ReceiptTable, "sample" | "part"> {
+  return sample === undefined ? {} : typeof sample === "number" ? { sample } : { part: true };
 }
 
 function schemasIn(schema: SchemaInput | undefined): Pick<Receipt, "schemas"> {
@@ -188,7 +195,7 @@ class SheetsWriter implements RowReader {
 
   constructor(
     tables: readonly CompiledTable[],
-    private readonly what: { readonly filter: RowFilter; readonly chosen: ReadonlySet<CompiledTable> },
+    private readonly what: { readonly filter: RowFilter; readonly chosen: ReadonlySet<CompiledTable>; readonly record: Sampled | null },
     private readonly options: HatchOptions,
     private readonly sink: SheetSink,
     private readonly arranged: readonly ArrangedSheet[],
@@ -242,7 +249,10 @@ class SheetsWriter implements RowReader {
   }
 
   private isWanted(row: Row, sheet: Sheet): boolean {
-    if (!this.what.chosen.has(row.table) || this.options.blank === true || sheet.rows >= (this.options.sample ?? Infinity)) return false;
+    const { sample } = this.options;
+    if (!this.what.chosen.has(row.table) || this.options.blank === true) return false;
+    if (typeof sample === "number" && sheet.rows >= sample) return false;
+    if (this.what.record?.has(row) === false) return false;
     return !this.what.filter.active || this.what.filter.passes(row, this.assembler);
   }
 
@@ -286,7 +296,7 @@ class SheetsWriter implements RowReader {
       fingerprint: this.sheets[sheetTable(table).index].fingerprint,
       ...(where === undefined ? {} : { where }),
       ...(sheet.out?.commas === undefined || sheet.out.commas.length === 0 ? {} : { commas: sheet.out.commas }),
-      ...(this.options.blank === true ? { sample: 0 } : this.options.sample === undefined ? {} : { sample: this.options.sample }),
+      ...(this.options.blank === true ? { sample: 0 } : sampleOf(this.options.sample)),
     };
   }
 }

@@ -23,7 +23,7 @@ const receiptTable = z.object({
   fingerprint: z.string(),
   where: z.string().optional(),
   sample: z.int().min(0).optional(),
-  refused: z.literal(true).optional(),
+  part: z.literal(true).optional(),
   commas: z.array(z.string()).optional(),
 });
 export const receiptShape = z.object({

@@ -20,8 +20,8 @@ export interface ReceiptTable {
   readonly fingerprint: string;
   readonly where?: string;
   readonly sample?: number;
-  /** Only rows that a fold refused are here: what has no row says nothing. */
-  readonly refused?: true;
+  /** Only some rows are here, as those that a fold refused: what has no row says nothing. */
+  readonly part?: true;
   /** Titles of columns whose decimals stand behind a comma in the file. */
   readonly commas?: readonly string[];
 }

@@ -1,5 +1,5 @@
 import type { Command } from "commander";
-import { gather, oneProgram, wholeNumber } from "../option-values.js";
+import { gather, oneProgram, sampleSaid } from "../option-values.js";
 import type { Io } from "../io.js";
 import { PROGRAMS } from "../../sheets/csv/styles.js";
 import type { Run } from "../command.js";
@@ -15,7 +15,11 @@ export function addHatch(program: Command, io: Io, run: Run): void {
     .option("--where <expression>", 'only some rows: "table: expression" (may be given again)', gather)
     .option("--tables <names>", "only these tables, separated by commas")
     .option("--columns <titles>", "only these columns, separated by commas")
-    .option("--sample <rows>", "only the first so many rows of each table", wholeNumber)
+    .option(
+      "--sample <rows>",
+      "only the first so many rows of each table; or a key: the rows of that record in all tables, shown",
+      sampleSaid,
+    )
     .option("--blank", "headers only")
     .option("--for <program>", `what will open text files: ${PROGRAMS.join(", ")} (see the guide)`, oneProgram)
     .option(

@@ -22,13 +22,21 @@ export const PLANS = {
     `the change of ${shown(record)} in "${table}"${column === "" ? "" : ` under "${column}"`} follows from others, and cannot be left out alone`,
     "Leave out what it follows from.",
   ],
+  "sample-unknown": ({ key, tables, nearest }: { key: string; tables: readonly string[] } & Nearest) => [
+    `no record has the key ${shown(key)}`,
+    perhaps(nearest, tables.length === 0 ? "No table of the plan has a key." : `Tables with keys: ${list(tables)}.`),
+  ],
+  "sample-several": ({ key, tables }: { key: string; tables: readonly string[] }) => [
+    `records of ${list(tables)} have the key ${shown(key)}`,
+    `Say which is meant: ${tables[0]}=${key}.`,
+  ],
   "schema-broken": ({ reason }: { reason: string }) => [`the schema cannot be read: ${reason}`],
   "schema-format": ({ format }: { format: string }) => [
     `there are no schemas for ${format}`,
     "JSON and JSON Lines have JSON Schema (draft 2020-12), XML has XML Schema (XSD).",
   ],
   "absent-refused": () => [
-    "these tables hold only rows that a fold refused, so that a record without a row says nothing",
+    "these tables hold only some of the rows, so that a record without a row says nothing",
     `Leave ${option("absent", "remove")} away.`,
   ],
   "refused-alone": () => [
