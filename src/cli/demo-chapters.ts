@@ -229,3 +229,27 @@ export const CHAPTERS: readonly Chapter[] = [
     mended: [{ table: "buoys", find: ["no", "B-0204"], cells: { "in file": "south.json" } }],
   },
 ];
+
+/** The chapter of rules: good rows are folded, the others are mended where they come back. */
+export const RULES = {
+  file: "dues.xml",
+  also: ["dues.xsd"],
+  plan: "dues-plan.yaml",
+  about: "Light dues: debits and credits must be equal, totals follow, and the owner's schema says which accounts there are.",
+  told: [
+    "entries  the day of D-0102, a blank too many in a ship's name",
+    "lines    D-0101 raised on both sides: its total follows; slips: D-0103 lowered on one side alone, an account of D-0104",
+    "         that the owner's schema does not know",
+  ],
+  edits: [
+    { table: "entries", find: ["no", "D-0102"], cells: { day: "2026-07-10", ship: "Nordhav  II " } },
+    { table: "lines", find: ["debit", "412.50"], cells: { debit: "1012.50" } },
+    { table: "lines", find: ["credit", "330.00"], cells: { credit: "930.00" } },
+    { table: "lines", find: ["credit", "204.75"], cells: { credit: "104.75" } },
+    { table: "lines", find: ["credit", "58.20"], cells: { account: "3011" } },
+  ],
+  mended: [
+    { table: "lines", find: ["credit", "104.75"], cells: { credit: "204.75", account: "7790" } },
+    { table: "lines", find: ["account", "3011"], cells: { account: "3010" } },
+  ],
+} as const satisfies Record<string, unknown> & { readonly edits: readonly DemoEdit[]; readonly mended: readonly DemoEdit[] };

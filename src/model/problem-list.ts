@@ -13,6 +13,8 @@ export interface BrokenRule {
   readonly code: Code;
   readonly message: string;
   readonly hint: string;
+  /** What is said beside the plan's own words; the message and the hint where there is nothing shorter. */
+  readonly detail?: string;
 }
 
 /** A row by the number that its sheet knows it by. */
@@ -40,8 +42,8 @@ export class ProblemList {
   }
 
   /** A rule of the plan that is not kept: in its own words where it has some. */
-  addBroken({ code, ...told }: BrokenRule, rule: Pick<Rule<unknown>, "say" | "severity">, place: ProblemPlace): void {
-    const words = inOwnWords(told, rule.say);
+  addBroken({ code, detail, ...told }: BrokenRule, rule: Pick<Rule<unknown>, "say" | "severity">, place: ProblemPlace): void {
+    const words = rule.say !== undefined && detail !== undefined ? { message: rule.say, hint: detail } : inOwnWords(told, rule.say);
     if (rule.severity === "error" || this.strict) this.tell(code, words, place);
     else this.warnings.push(problem(code, words, place));
   }

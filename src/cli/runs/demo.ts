@@ -4,7 +4,7 @@ import { join, relative } from "node:path";
 import { fileURLToPath } from "node:url";
 import { CallError } from "../../errors/error.js";
 import { formatMark, markSalt } from "../../model/marks.js";
-import { CHAPTERS, type Chapter, type DemoEdit } from "../demo-chapters.js";
+import { CHAPTERS, RULES, type Chapter, type DemoEdit } from "../demo-chapters.js";
 import { DemoSheet } from "../demo-sheet.js";
 import { colorsFor, type Io } from "../io.js";
 import type { Main, Status } from "../command.js";
@@ -65,6 +65,7 @@ class Demo {
     if (!(await readFile(source)).equals(before)) throw new CallError("call", { reason: "undo did not bring the file back", hint: "" });
     this.line("The file is as it was at the start, byte for byte.");
     for (const chapter of CHAPTERS) await this.chapter(chapter);
+    await this.rules();
     await this.workbook(source);
     await this.flat();
     await this.refused();
@@ -114,6 +115,31 @@ class Demo {
     for (const [i, one] of sources.entries()) {
       if ((await contents(one)) !== before[i]) throw new CallError("call", { reason: `undo did not bring ${files[i]} back`, hint: "" });
     }
+  }
+
+  /** Rules of a plan and a schema, and rows that are refused. */
+  private async rules(): Promise<void> {
+    const { file, also, plan, about, told, edits, mended } = RULES;
+    const [source, tables, mend] = [file, "dues-tables", "dues-mend"].map((name) => join(this.folder, name));
+    for (const name of [file, ...also, plan]) await copyFile(join(DATA, name), join(this.folder, name));
+    const before = await contents(source);
+    this.title("Rules for others, and refused rows", about);
+    await this.call(0, "hatch", "-p", join(this.folder, plan), "-o", tables);
+    this.line();
+    for (const line of told) this.line(`  ${line}`);
+    await this.apply(tables, edits);
+    this.line();
+    await this.call(1, "check", tables);
+    this.line();
+    await this.call(3, "fold", tables, "--in-place", "--partial", "--refused", mend, "--quiet");
+    this.line((await readFile(join(mend, "lines.csv"), "utf8")).trimEnd());
+    await this.apply(mend, mended);
+    this.line("  … mended");
+    await this.call(0, "compare", mend);
+    await this.call(0, "fold", mend, "--in-place");
+    await this.call(0, "undo", source);
+    await this.call(0, "undo", source);
+    if ((await contents(source)) !== before) throw new CallError("call", { reason: `undo did not bring ${file} back`, hint: "" });
   }
 
   /** The same tables in one file, for a spreadsheet. */

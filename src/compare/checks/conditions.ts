@@ -338,7 +338,8 @@ async function judge({ condition, record, causes }: Asked, records: Records, { f
     if (column !== null) return broken("check-no-longer", { title: column.title, table: table.plan.name, row, check: rule.is, reason });
     const { key } = table.plan;
     const name = record === "all" || key === undefined ? "" : cellOfKey(values[key]);
-    return broken("record-check", { table: table.plan.name, record: name, check: rule.is, reason });
+    const said = broken("record-check", { table: table.plan.name, record: name, check: rule.is, reason });
+    return reason === null ? said : { ...said, detail: name === "" ? reason : `${name}: ${reason}` };
   }
 }
 

@@ -50,7 +50,10 @@ function faultOf(message: string, at: number): SchemaFault {
 
 /** Without the words that say who says it. */
 function plain(message: string): string {
-  return message.replace(/^Schemas (?:validity|parser) error : /, "").replace(/^(?:parser|validity) error : |\.$/g, "");
+  return message
+    .replace(/\{[^{}'\s]+\}/g, "")
+    .replace(/^Schemas (?:validity|parser) error : /, "")
+    .replace(/^(?:parser|validity) error : |\.$/g, "");
 }
 
 /** The text with a line for each element, and where each line begins in UTF-8 bytes of the text itself. */
