@@ -31,6 +31,8 @@ const TITLE_ROW = '<row r="1" ht="19.5" customHeight="1">';
 /** A number with more letters has more digits than are sure. */
 const LONGEST_NUMBER = 20;
 const SPACE = 0x20;
+/** Of texts that are shown whole. */
+const [LINE_HEIGHT, LETTERS_IN_LINE, MOST_LINES] = [13.5, 62, 8];
 const ROW_END = encode("</row>");
 
 export class XlsxOut implements SheetOut {
@@ -75,7 +77,7 @@ export class XlsxOut implements SheetOut {
     const standing: Standing = isFixed || hints?.isClosed === true ? "closed" : hints?.isKey === true ? "key" : "open";
     const type = hints?.isKey === true || hints?.refers != null || (hints?.choices.length ?? 0) > 0 ? "text" : hints?.type;
     const typed = type === "date" ? "date" : type === "integer" || type === "decimal" || type === "number" ? "number" : null;
-    const style = textStyle(standing);
+    const style = title === PROBLEM_TITLE ? look("reason") : textStyle(standing);
     return {
       title,
       hints,
@@ -142,7 +144,8 @@ export class XlsxOut implements SheetOut {
     if (++this.rows > MOST_ROWS) throw new SourceError("sheet-long", { sheet: this.name, most: MOST_ROWS });
     this.rowName = encode(String(this.rows));
     this.column = 0;
-    this.out.text(this.rows === 1 ? TITLE_ROW : `<row r="${this.rows}">`);
+    const height = this.linesInRow > 1 ? ` ht="${this.linesInRow * LINE_HEIGHT}" customHeight="1"` : "";
+    this.out.text(this.rows === 1 ? TITLE_ROW : `<row r="${this.rows}"${height}>`);
   }
 
   endRow(): void {
@@ -150,7 +153,12 @@ export class XlsxOut implements SheetOut {
     this.column = 0;
   }
 
+  /** Lines that the longest text of the next row takes, where texts are shown whole. */
+  private linesInRow = 1;
+
   row(cells: readonly string[]): void {
+    const whole = this.columns.findIndex(({ title }) => title === PROBLEM_TITLE);
+    this.linesInRow = whole < 0 ? 1 : Math.min(MOST_LINES, Math.ceil((cells[whole] ?? "").length / LETTERS_IN_LINE));
     for (const cell of cells) {
       this.word.clear();
       this.word.text(cell);
