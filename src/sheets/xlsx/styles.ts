@@ -45,7 +45,15 @@ export function stylesPart(): string {
     `<xf numFmtId="${format}" fontId="${font}" fillId="${fill}" borderId="0" xfId="0" applyNumberFormat="1" applyFont="1" applyFill="1" applyAlignment="1" applyProtection="1">${more}<protection locked="${locked ? 1 : 0}"/></xf>`;
   const wrapped = '<alignment vertical="top" wrapText="1"/>';
   const middle = '<alignment vertical="center"/>';
-  const looks = [xf(0, 0, 0), xf(49, 1, 2, middle), xf(49, 1, 3, middle), xf(49, 1, 4, middle), xf(49, 2, 0, middle), xf(49, 0, 0), xf(49, 0, 6, wrapped)];
+  const looks = [
+    xf(0, 0, 0),
+    xf(49, 1, 2, middle),
+    xf(49, 1, 3, middle),
+    xf(49, 1, 4, middle),
+    xf(49, 2, 0, middle),
+    xf(49, 0, 0),
+    xf(49, 0, 6, wrapped),
+  ];
   const cells = STANDINGS.flatMap((standing) => {
     const fill = { open: 0, key: 5, closed: 6 }[standing];
     const formats = [49, ...FORMATS.map((_, i) => FIRST_FORMAT + i)];
