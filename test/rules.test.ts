@@ -296,3 +296,33 @@ describe.each(BOOKS)("%s: computed columns", (format, source, paths) => {
     ]);
   });
 });
+
+test("totals in trailers are asked when it is known what they come to", async () => {
+  const source = "H1\nI 030.50\nI 020.00\nE 050.50\n";
+  const plan = `hatchfold: 1
+sources:
+  s:
+    file: s.dat
+    format: fixed
+    layout:
+      records:
+        head: { tag: { at: 1-1, is: H }, fields: { no: 2-2 } }
+        item: { tag: { at: 1-1, is: I }, inside: head, fields: { price: { at: 3-8, pad: "0" } } }
+        end: { tag: { at: 1-1, is: E }, inside: head, closes: true, fields: { sum: { at: 3-8, pad: "0", total: sum item/price } } }
+tables:
+  heads: { rows: head, key: no, columns: { no: no, sum: { at: end/sum, type: decimal, maximum: 100, check: "value > 40.0" } } }
+  items: { rows: head/item, inside: heads, columns: { price: { at: price, type: decimal, say: Prices have two decimals. } } }
+`;
+  const after = async (price: string): Promise<Compared> => {
+    const { tables } = await hatch(source, { plan, name: "s.dat" });
+    setCell(tables, "items.csv", 2, "price", price);
+    return compare(tables, { source, name: "s.dat" });
+  };
+  expect(told(await after("35.00"))).toEqual([]);
+  expect(told(await after("80.01"))).toEqual(['heads.csv 0: "sum" must be 100 or less']);
+  expect(told(await after("10.00"))).toEqual(['heads.csv 0: "sum" does not pass its check: value > 40.0']);
+  expect(told(await after("x"))).toEqual(["items.csv 2: Prices have two decimals."]);
+  const { tables } = await hatch(source, { plan, name: "s.dat" });
+  setCell(tables, "items.csv", 2, "price", "80.01");
+  expect(text((await fold(tables, { source, name: "s.dat", partial: true })).bytes)).toBe(source);
+});

@@ -93,5 +93,10 @@ export async function compareTables(tables: Tables | SheetContainer, input: Comp
       ctx.plan,
     );
   };
+  const first = await finish();
+  const total = ({ rules, at }: ColumnPlan): boolean =>
+    rules !== undefined && ctx.parts.some(({ dialect }) => dialect.isTotal !== undefined && at.steps.length > 0);
+  if (!hasColumn(ctx.plan, total) || !(await (await import("./checks/totals.js")).checkTotals(first.changes, draft, ctx)))
+    return { ...first, only: finish };
   return { ...(await finish()), only: finish };
 }

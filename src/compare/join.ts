@@ -63,7 +63,7 @@ async function join(
   options: CompareOptions,
   beside: boolean,
 ): Promise<Context | null> {
-  const findings = new ProblemList(options.strict);
+  const findings = new ProblemList(options.strict, plan);
   const { fresh = false } = options;
   const guide = compilePlan(plan, sourcesOf(readings, files.set));
   const { tap, digests } = await fingerprints(readings.length);

@@ -51,7 +51,7 @@ async function signOf({ table, row, kind, column, old, new: now, cells }: Change
 }
 
 /** A row of a list that came back. */
-type Listed = Readonly<Record<Title, string>>;
+export type Listed = Readonly<Record<Title, string>>;
 
 export async function readList(sheet: OpenSheet): Promise<Listed[]> {
   const [header, ...rows] = (await readAll(sheet, (title) => (TITLES as readonly string[]).includes(title))) ?? [];

@@ -61,6 +61,8 @@ export interface ColumnPlan {
   /** Code kept in the source → word shown in the table. */
   readonly choices?: ReadonlyMap<string, string>;
   readonly rules?: ColumnRules;
+  /** The plan's own words where a cell is not what its type, its choices or its reference allow. */
+  readonly say?: string;
   /** A Common Expression Language expression that gives the value: it is not edited itself. */
   readonly compute?: string;
   /** What is taken out of text that somebody writes. */

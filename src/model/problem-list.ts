@@ -4,9 +4,12 @@ import { WORDS, type Code, type Facts, type FoundCode } from "../errors/words.js
 import { CELLS } from "../errors/words/cells.js";
 import { ROWS } from "../errors/words/rows.js";
 import { rowsOf, type Note, type Problem, type ProblemPlace } from "./findings.js";
-import type { Rule } from "./plan.js";
+import type { Plan, Rule } from "./plan.js";
 
 const FOUND = { ...WORDS, ...ROWS, ...CELLS };
+
+/** What a cell's type, choices or reference do not allow. */
+const OF_CELLS: ReadonlySet<Code> = new Set<Code>(["type", "choice", "choice-several", "ref-unknown", "label-unknown", "label-many"]);
 
 /** A rule that is not kept, in words. */
 export interface BrokenRule {
@@ -33,12 +36,18 @@ export class ProblemList {
   /** Rows that are right together alone: they stay or go as one. */
   readonly together: (readonly HitRow[])[] = [];
 
-  /** @param strict - warnings are problems */
-  constructor(private readonly strict = false) {}
+  /**
+   * @param strict - warnings are problems
+   * @param plan - whose columns may have words of their own
+   */
+  constructor(
+    private readonly strict = false,
+    private readonly plan?: Plan,
+  ) {}
 
   /** @param say - the plan's own words */
   add<C extends FoundCode>(code: C, facts: Facts<C>, place: ProblemPlace, say?: string): void {
-    this.tell(code, inOwnWords(sentence(FOUND[code] as Words<C>, facts), say), place);
+    this.tell(code, inOwnWords(sentence(FOUND[code] as Words<C>, facts), say ?? this.wordsOf(code, place)), place);
   }
 
   /** A rule of the plan that is not kept: in its own words where it has some. */
@@ -51,6 +60,11 @@ export class ProblemList {
   note<C extends FoundCode>(code: C, facts: Facts<C>, table = ""): void {
     const { message, hint } = sentence(FOUND[code] as Words<C>, facts);
     this.notes.push({ code, table, message: hint === "" ? message : `${message} ${hint}` });
+  }
+
+  private wordsOf(code: Code, { table, column }: ProblemPlace): string | undefined {
+    if (!OF_CELLS.has(code)) return undefined;
+    return this.plan?.tables.find(({ name }) => name === table)?.columns.find(({ title }) => title === column)?.say;
   }
 
   private tell(code: Code, words: { readonly message: string; readonly hint: string }, place: ProblemPlace): void {

@@ -3,7 +3,7 @@ import { basename } from "node:path";
 import { ByteWriter } from "../bytes/writer.js";
 import type { Comparison } from "../compare/comparison.js";
 import { TablesError } from "../errors/error.js";
-import { changeList, LIST_SHEET, readList } from "../fold/choice.js";
+import type { Listed } from "../fold/choice.js";
 import { openCsv } from "../sheets/csv/sheet.js";
 import { writeCells } from "../sheets/csv/write.js";
 import { closing, openFile } from "./files.js";
@@ -14,6 +14,7 @@ const BYTE_ORDER_MARK = 0xfeff;
 
 /** Writes the changes of a comparison as a list. */
 export async function writeChangeList(comparison: Comparison, path: string, replace = false): Promise<void> {
+  const { changeList, LIST_SHEET } = await import("../fold/choice.js");
   const rows = await changeList(comparison.changes);
   const out = await OutFile.begin(path, { replace });
   try {
@@ -35,7 +36,8 @@ export async function writeChangeList(comparison: Comparison, path: string, repl
 }
 
 /** The rows of a list that came back. */
-export async function listAt(path: string): ReturnType<typeof readList> {
+export async function listAt(path: string): Promise<Listed[]> {
+  const { LIST_SHEET, readList } = await import("../fold/choice.js");
   return closing(await openFile(path), async (source) => {
     if (!isWorkbookName(path)) return readList(await openCsv(basename(path), source, { isForeign: true }));
     const { XlsxContainer } = await import("../sheets/xlsx/container.js");

@@ -403,6 +403,7 @@ class Reader {
       note: column.note,
       choices,
       rules: columnRules(column, { title, type: column.type ?? "any" }, where, this.place),
+      say: column.say,
       compute: column.compute,
       clean: column.clean,
       inPart: column.lookup === undefined ? undefined : true,

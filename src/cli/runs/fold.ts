@@ -187,7 +187,7 @@ function printDone({ say, colors }: Context, { written, backups, proved, source,
     say(
       `  backup: ${backups.length === 1 ? shown(backups[0]) : `${counted(backups.length, "file")} in ${shown(dirname(backups[0]))}`}; to go back: hatchfold undo ${shown(source)}`,
     );
-  for (const { table, row } of aside) say(colors.yellow(`  set aside: ${table} row ${row}`));
+  for (const { table, row } of aside.filter((one) => one.row > 0)) say(colors.yellow(`  set aside: ${table} row ${row}`));
 }
 
 /** A few paths by their names, more by their number. */

@@ -1,12 +1,13 @@
 /** Limits of a column (`minimum:`, `max-length:`, `pattern:` …), for cells that somebody wrote. Blank cells have none. */
 import Big from "big.js";
+import type { NewValue } from "../../edits/edit.js";
 import { Kind } from "../../model/kind.js";
 import type { ColumnPlan, ColumnRules, Rule } from "../../model/plan.js";
 import { compilePattern, type Pattern } from "../../plan/pattern.js";
 import type { Context } from "../../rows/context.js";
 import type { Draft } from "../../rows/draft.js";
 import { broken, type Broken } from "./broken.js";
-import { writtenCells, type WrittenCell } from "./written.js";
+import { writtenCells } from "./written.js";
 
 export async function checkLimits(draft: Draft, { plan, findings }: Context): Promise<void> {
   const patterns = new Map<string, Pattern>();
@@ -19,20 +20,20 @@ export async function checkLimits(draft: Draft, { plan, findings }: Context): Pr
         findings.addBroken(broken("rule-blank", { title }), rules.required, sheet.place(row, title));
   for (const cell of writtenCells(draft)) {
     const column = cell.table.plan.columns[cell.slot];
-    for (const [rule, one] of column.rules === undefined ? [] : brokenIn(cell, column, column.rules, patterns)) {
+    for (const [rule, one] of column.rules === undefined ? [] : brokenLimits(cell.value, column, column.rules, patterns)) {
       const { of, content } = cell;
       findings.addBroken(one, rule, of.sheet.place(of.row, column.title, content));
     }
   }
 }
 
-function* brokenIn(
-  { value }: WrittenCell,
+/** The limits that a value breaks. */
+export function* brokenLimits(
+  { kind, text }: NewValue,
   { title, type }: ColumnPlan,
   { required, minimum, maximum, minLength, maxLength, pattern }: ColumnRules,
   patterns: ReadonlyMap<string, Pattern>,
 ): Iterable<readonly [Rule<unknown>, Broken]> {
-  const { kind, text } = value;
   if (kind === Kind.Absent || kind === Kind.Null || text === "") {
     if (required?.severity === "warning") yield [required, broken("rule-blank", { title })];
     return;

@@ -1,0 +1,50 @@
+/**
+ * Rules of columns that are totals over records (in the trailers of some formats): their values follow from the edits, so
+ * they are asked when it is known what they come to. All edited rows of the file are what makes them so.
+ */
+import { Kind } from "../../model/kind.js";
+import type { Change } from "../../model/findings.js";
+import type { ColumnPlan, TablePlan } from "../../model/plan.js";
+import { compileExpression, firstLine } from "../../plan/expression.js";
+import { compilePattern, type Pattern } from "../../plan/pattern.js";
+import { valueFor } from "../../plan/value.js";
+import type { Context } from "../../rows/context.js";
+import type { Draft } from "../../rows/draft.js";
+import { broken } from "./broken.js";
+import { brokenLimits } from "./limits.js";
+
+/** Adds what `changes` break; gives whether there is something. */
+export async function checkTotals(changes: readonly Change[], draft: Draft, { plan, findings, sheetNames }: Context): Promise<boolean> {
+  let isBroken = false;
+  for (const { table, row, column: title, new: text, record } of changes) {
+    const column = row > 0 || text === null ? undefined : columnOf(plan.tables, table, title);
+    if (column?.rules === undefined || text === null) continue;
+    const before = findings.problems.length + findings.warnings.length;
+    const file = sheetNames.get(table) ?? table;
+    const place = { table, file, row: 0, column: title, value: `${text} (${record})` };
+    const patterns = new Map<string, Pattern>();
+    const { pattern, checks = [] } = column.rules;
+    if (pattern !== undefined) patterns.set(pattern.is, await compilePattern(pattern.is));
+    for (const [rule, one] of brokenLimits({ kind: Kind.Text, text }, column, column.rules, patterns)) findings.addBroken(one, rule, place);
+    for (const rule of checks) {
+      const run = await compileExpression(rule.is, rule.place);
+      const value = valueFor(column, Kind.Text, () => text);
+      let reason: string | null = null;
+      try {
+        if (run({ [title]: value, row: { [title]: value }, value }) === true) continue;
+      } catch (error) {
+        reason = `It could not be worked out: ${firstLine(error)}.`;
+      }
+      findings.addBroken(broken("check-failed", { title, check: rule.is, reason }), rule, place);
+    }
+    if (findings.problems.length + findings.warnings.length > before) isBroken = true;
+  }
+  // with --partial they are left out together: which of them is too much nobody can say
+  if (findings.problems.some(({ row }) => row === 0))
+    for (const { sheet, row } of [...draft.rows, ...draft.news]) if (isBroken) findings.hit.push({ table: sheet.table.plan.name, row });
+  return isBroken;
+}
+
+function columnOf(tables: readonly TablePlan[], table: string, title: string): ColumnPlan | undefined {
+  return tables.find(({ name }) => name === table)?.columns.find((column) => column.title === title);
+}
