@@ -209,6 +209,16 @@ describe.each(["xml", "json"] as const)("%s", (format) => {
   });
 });
 
+test("a schema is no way to files that nobody named", () => {
+  const folder = freshFolder();
+  mkdirSync(join(folder, "in"));
+  writeFileSync(join(folder, "in/lights.xml"), XML);
+  writeFileSync(join(folder, "secret.txt"), "not to be read");
+  writeFileSync(join(folder, "in/lights.xsd"), XSD.replace("<xs:simpleType", '<xs:include schemaLocation="../secret.txt"/><xs:simpleType'));
+  const { status, err } = hatchfold(join(folder, "in"), ["hatch", "lights.xml", "-o", "t", "--schema", "lights.xsd"]);
+  expect([status, err]).toEqual([2, expect.stringContaining("the schema names a file that is not near") as unknown]);
+});
+
 test("the command line takes the schema that the plan names, and the files that it includes", () => {
   const folder = freshFolder();
   mkdirSync(join(folder, "xsd"));

@@ -30,6 +30,10 @@ export const PLANS = {
     `records of ${list(tables)} have the key ${shown(key)}`,
     `Say which is meant: ${tables[0]}=${key}.`,
   ],
+  "schema-far": ({ named }: { named: string }) => [
+    `the schema names a file that is not near: ${shown(named)}`,
+    "Files that a schema names are read from its own folder, or from the working directory.",
+  ],
   "schema-broken": ({ reason }: { reason: string }) => [`the schema cannot be read: ${reason}`],
   "schema-format": ({ format }: { format: string }) => [
     `there are no schemas for ${format}`,
