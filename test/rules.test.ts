@@ -297,6 +297,19 @@ describe.each(BOOKS)("%s: computed columns", (format, source, paths) => {
   });
 });
 
+test.each([
+  ["unique: name", ['s.csv 3: record 1 (row 2) has the same name: "a"']],
+  ["unique: [name, no]", []],
+  ["unique: { is: name, say: Names come once. }", ["s.csv 3: Names come once."]],
+  ["unique: [{ is: [name], severity: warning, say: Twice? }, { is: no }]", ["s.csv 3: Twice?"]],
+])("%s", async (rule, expected) => {
+  const source = '{"s": [{"name": "a", "no": 1}, {"name": "b", "no": 2}]}';
+  const plan = `hatchfold: 1\nsources: { x: { file: x.json } }\ntables: { s: { rows: s, ${rule}, columns: { name: name, no: no } } }\n`;
+  const { tables } = await hatch(source, { plan, name: "x.json" });
+  setCell(tables, "s.csv", 3, "name", "a");
+  expect(told(await compare(tables, { source, name: "x.json" }))).toEqual(expected);
+});
+
 test("totals in trailers are asked when it is known what they come to", async () => {
   const source = "H1\nI 030.50\nI 020.00\nE 050.50\n";
   const plan = `hatchfold: 1

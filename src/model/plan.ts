@@ -133,7 +133,7 @@ export interface TablePlan {
   /** Titles of the columns by which rows without a mark are matched. */
   readonly match?: readonly string[];
   /** Titles of columns that no two records may have the same in, all of a list taken together. */
-  readonly unique?: readonly (readonly string[])[];
+  readonly unique?: readonly Rule<readonly string[]>[];
   /** The records stand in their lists as their rows do in the sheet. */
   readonly order?: "sheet";
   /** Common Expression Language expressions over a record, what it is in, and what is in it. */

@@ -50,6 +50,11 @@ export class ProblemList {
     this.tell(code, inOwnWords(sentence(FOUND[code] as Words<C>, facts), say ?? this.wordsOf(code, place)), place);
   }
 
+  /** What a rule of the plan does not allow, in the words of its code or its own. */
+  addRuled<C extends FoundCode>(code: C, facts: Facts<C>, rule: Pick<Rule<unknown>, "say" | "severity">, place: ProblemPlace): void {
+    this.addBroken({ code, ...sentence(FOUND[code] as Words<C>, facts) }, rule, place);
+  }
+
   /** A rule of the plan that is not kept: in its own words where it has some. */
   addBroken({ code, detail, ...told }: BrokenRule, rule: Pick<Rule<unknown>, "say" | "severity">, place: ProblemPlace): void {
     const words = rule.say !== undefined && detail !== undefined ? { message: rule.say, hint: detail } : inOwnWords(told, rule.say);

@@ -20,7 +20,7 @@ import {
 } from "../model/plan.js";
 import { AcrossTables } from "./across-tables.js";
 import { compilePattern } from "./pattern.js";
-import { checksOf, columnRules, isRequired } from "./rules.js";
+import { checksOf, columnRules, isRequired, uniqueRules } from "./rules.js";
 import type { Entry, NamedWords } from "./layout-words.js";
 import { checkSettings, explain, keyOffset, refuseProto, valuesOf } from "./text.js";
 import { isThrough, planSchema, type FieldInput, type PlanInput, type PlanSchema } from "./schema.js";
@@ -125,14 +125,6 @@ class Lists {
       return [table, ...inner.tables(place)];
     });
   }
-}
-
-/** Lists of titles; a list of titles alone is the only one. */
-function combinations(said: string | readonly string[] | readonly (readonly string[])[] | undefined): (readonly string[])[] | undefined {
-  if (said === undefined) return undefined;
-  if (typeof said === "string") return [[said]];
-  const lists = said.filter((one) => typeof one !== "string");
-  return lists.length > 0 ? lists : [said as readonly string[]];
 }
 
 class Reader {
@@ -324,10 +316,10 @@ class Reader {
     }
     const { from, inside, key, label } = table;
     const match = typeof table.match === "string" ? [table.match] : table.match;
-    const unique = combinations(table.unique);
+    const unique = uniqueRules(table.unique, this.place([...where, "unique"]));
     for (const [word, said] of [
       ["match", match],
-      ["unique", unique?.flat()],
+      ["unique", unique?.flatMap(({ is }) => is)],
     ] as const) {
       const unknown = said?.find((title) => !all.includes(title) && title !== inside);
       if (unknown === undefined) continue;

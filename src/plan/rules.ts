@@ -78,3 +78,22 @@ export function isRequired(said: Said<boolean> | undefined, place: Place): boole
   const rule = ruleOf(said, place);
   return rule?.is === true && rule.severity === "error";
 }
+
+type UniqueSaid =
+  string | readonly string[] | { readonly is: string | readonly string[]; readonly say?: string; readonly severity?: Severity };
+
+/** Lists of titles; a list of titles alone is the only one. */
+export function uniqueRules(said: UniqueSaid | readonly UniqueSaid[] | undefined, place: Place): Rule<readonly string[]>[] | undefined {
+  if (said === undefined) return undefined;
+  const isOne = !Array.isArray(said) || said.every((one) => typeof one === "string");
+  return (isOne ? [said as UniqueSaid] : (said as readonly UniqueSaid[])).map((one) => {
+    const {
+      is,
+      say,
+      severity = "error",
+    } = typeof one === "string" || Array.isArray(one)
+      ? { is: one as string | readonly string[] }
+      : (one as Exclude<UniqueSaid, string | readonly string[]>);
+    return { is: typeof is === "string" ? [is] : is, severity, place, ...(say === undefined ? {} : { say }) };
+  });
+}

@@ -71,6 +71,9 @@ const through = z.strictObject({
 
 const column = z.union([path, field, through]);
 
+const uniqueTitles = z.union([z.string(), z.array(z.string()).min(1)]);
+const uniqueSaid = z.strictObject({ is: uniqueTitles, say, severity });
+
 const table = z.strictObject({
   rows: path,
   from: z
@@ -86,7 +89,7 @@ const table = z.strictObject({
     .optional()
     .describe("titles of the columns by which rows without a mark are matched with records"),
   unique: z
-    .union([z.string(), z.array(z.string()).min(1), z.array(z.array(z.string()).min(1)).min(1)])
+    .union([uniqueTitles, z.array(z.array(z.string()).min(1)).min(1), uniqueSaid, z.array(uniqueSaid).min(1)])
     .optional()
     .describe("titles of columns that no two records have the same in, all taken together; several such lists may be said"),
   order: z.literal("sheet").optional().describe("records stand in their lists as their rows do in the sheet; as they did, unless said"),

@@ -3,6 +3,7 @@
  * when codes and parents are known. A new row may not be a record that it would have been matched with (`match:`), either.
  */
 import { pushTo } from "../../model/push-to.js";
+import type { Rule as PlanRule } from "../../model/plan.js";
 import { titleOf, type CompiledTable } from "../../plan/compile.js";
 import { codeSlot } from "../../relations/match.js";
 import type { Row } from "../../records/assemble.js";
@@ -19,6 +20,7 @@ interface Rule {
   readonly slots: readonly number[];
   /** Only new rows are asked. */
   readonly onlyNew: boolean;
+  readonly said: Pick<PlanRule<unknown>, "say" | "severity">;
   /** Rows that will have what they say, by that. */
   readonly claims: Map<string, (NewRow | DifferingRow)[]>;
   /** Records that will say something else. */
@@ -57,15 +59,16 @@ function goTogether({ sheet, row }: NewRow | DifferingRow, taker: DifferingRow |
 
 function rulesOf(table: CompiledTable): Rule[] {
   const { unique = [], match } = table.plan;
-  const rule = (titles: readonly string[], onlyNew: boolean): Rule => ({
+  const rule = (titles: readonly string[], onlyNew: boolean, said: Rule["said"] = { severity: "error" }): Rule => ({
     table,
+    said,
     titles,
     slots: titles.map((title) => codeSlot(table, title)),
     onlyNew,
     claims: new Map(),
     freed: new Set(),
   });
-  return [...unique.map((titles) => rule(titles, false)), ...(match === undefined ? [] : [rule(match, true)])];
+  return [...unique.map((one) => rule(one.is, false, one)), ...(match === undefined ? [] : [rule(match, true)])];
 }
 
 /** Takes the rows that a rule asks, but for those that have been `told` of a problem; false when there are none. */
@@ -101,21 +104,21 @@ function wordsOf({ slots }: Rule, cell: (slot: number) => string): string | null
   return words.some(isNothing) ? null : JSON.stringify(words);
 }
 
-function tell({ table, titles, slots, claims }: Rule, owners: ReadonlyMap<string, number>, { findings }: Context): void {
-  for (const [said, rows] of claims) {
-    const owner = owners.get(said);
+function tell({ table, titles, slots, claims, said }: Rule, owners: ReadonlyMap<string, number>, { findings }: Context): void {
+  for (const [key, rows] of claims) {
+    const owner = owners.get(key);
     if (owner === undefined && rows.length === 1) continue;
     const seen = rows.map(({ sheet, row }) => sheet.seenRow(row));
-    const words = JSON.parse(said) as string[];
+    const words = JSON.parse(key) as string[];
     for (const row of rows) {
       const parent = "parentText" in row ? row.parentText : (row.parent ?? row.snapshot.parentIdent);
       const values = words.map((word, i) => (slots[i] === Column.Parent ? parent : word));
       const title = slots[0] === Column.Parent ? table.holder! : titleOf(table.plan, slots[0]);
       const place = row.sheet.place(row.row, title, values[0]);
-      if (owner === undefined) findings.add("unique-twice", { titles, values, rows: seen }, place);
+      if (owner === undefined) findings.addRuled("unique-twice", { titles, values, rows: seen }, said, place);
       else {
         const standing = row.sheet.seenRow(row.sheet.rowOf(owner));
-        findings.add("unique-taken", { titles, values, record: owner + 1, row: standing === 0 ? null : standing }, place);
+        findings.addRuled("unique-taken", { titles, values, record: owner + 1, row: standing === 0 ? null : standing }, said, place);
       }
     }
   }

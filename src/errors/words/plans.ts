@@ -32,7 +32,7 @@ export const PLANS = {
   ],
   "schema-far": ({ named }: { named: string }) => [
     `the schema names a file that is not near: ${shown(named)}`,
-    "Files that a schema names are read from its own folder, or from the working directory.",
+    "Files that a schema names are read from its own folder, or from the working directory: call from a folder that holds both.",
   ],
   "schema-broken": ({ reason }: { reason: string }) => [`the schema cannot be read: ${reason}`],
   "schema-format": ({ format }: { format: string }) => [
