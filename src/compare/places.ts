@@ -43,3 +43,10 @@ export function placeIn(cell: string): number | undefined {
   const whole = /^([1-9]\d{0,14})(?:[.,]0+)?$/.exec(text)?.[1];
   return whole === undefined ? undefined : Number(whole);
 }
+
+/** What a record of the source is in: a record of another table, or in a tree of its own. */
+export function targetAround({ base }: Context, table: CompiledTable, place: number): Target | null {
+  const { parents, uppers } = base.tables[table.index];
+  if (table.treeSteps !== null && uppers.at(place) >= 0) return { place: uppers.at(place), of: table };
+  return table.parent === null ? null : { place: parents.at(place), of: table.parent };
+}

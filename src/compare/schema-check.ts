@@ -6,7 +6,7 @@ import { concat, copied, decode } from "../bytes/writer.js";
 import { applySplices, OverlapError, type Splice } from "../edits/splice.js";
 import { MemorySource } from "../bytes/source.js";
 import { SchemaError } from "../errors/error.js";
-import type { DocumentRecord, SchemaFault, Validator } from "../formats/format.js";
+import type { SchemaFault, Validator } from "../formats/format.js";
 import { escapePointer } from "../model/pointer.js";
 import type { SourceSchema } from "../model/schema.js";
 import { pushTo } from "../model/push-to.js";
@@ -20,7 +20,9 @@ import { scanAll } from "../source/pass.js";
 import { nameIn, shiftBy, type Shift } from "../source/shift.js";
 import { planSplices } from "../source/splices.js";
 import { broken } from "./checks/broken.js";
+import type { SheetRowName } from "./comparison.js";
 import { editsOf } from "./edits.js";
+import { targetAround } from "./places.js";
 import { rejectDependents } from "./reject.js";
 
 type AnyRow = DifferingRow | NewRow;
@@ -31,10 +33,15 @@ const MOST_ROUNDS = 5;
 const MOST_FAULTS = 200;
 
 /** @throws {@link SchemaError} where a schema cannot be read, or is one of a format that has none */
-export async function checkSchemas(draft: Draft, ctx: Context, schemas: readonly SourceSchema[]): Promise<void> {
+export async function checkSchemas(
+  draft: Draft,
+  ctx: Context,
+  schemas: readonly SourceSchema[],
+  wanted?: (row: SheetRowName) => boolean,
+): Promise<void> {
   const validators = await validatorsOf(ctx, schemas);
   for (let round = 0; round < MOST_ROUNDS; round++) {
-    const kept = rejectDependents(draft, ctx);
+    const kept = rejectDependents(draft, ctx, wanted);
     const { edits } = editsOf(kept, ctx);
     const splices = edits.length === 0 ? [] : await planSplices({ ...ctx, edits }).catch(unlessOverlap);
     let isBroken = false;
@@ -44,6 +51,8 @@ export async function checkSchemas(draft: Draft, ctx: Context, schemas: readonly
     }
     if (!isBroken) return;
   }
+  // there is no end of it: nothing is folded
+  for (const { sheet, row } of [...draft.rows, ...draft.news]) ctx.findings.hit.push({ table: sheet.table.plan.name, row });
 }
 
 /** The fold itself tells of that. */
@@ -66,12 +75,53 @@ async function validatorsOf({ parts, plan }: Context, schemas: readonly SourceSc
 }
 
 /** A record of what a fold would give. */
-interface ResultRecord extends DocumentRecord {
+interface ResultRecord {
+  readonly start: number;
+  readonly end: number;
+  /** JSON Pointer; blank where the format has none. */
+  readonly pointer: string;
   readonly table: CompiledTable;
   /** Its place in the source; -1 where it is new. */
   readonly was: number;
   /** The row that edits or adds it. */
   readonly row: AnyRow | null;
+}
+
+/** Records by where they stand: one is in another, or beside it. */
+class ResultRecords {
+  private readonly byPointer: ReadonlyMap<string, ResultRecord>;
+  private readonly sorted: readonly ResultRecord[];
+  /** By place in `sorted`: that of the record around, or -1. */
+  private readonly outer: number[] = [];
+
+  constructor(records: readonly ResultRecord[]) {
+    this.byPointer = new Map(records.map((record) => [record.pointer, record]));
+    this.sorted = [...records].sort((a, b) => a.start - b.start || b.end - a.end);
+    const open: number[] = [];
+    for (const [i, { start }] of this.sorted.entries()) {
+      while (open.length > 0 && this.sorted[open[open.length - 1]].end <= start) open.pop();
+      this.outer.push(open.at(-1) ?? -1);
+      open.push(i);
+    }
+  }
+
+  /** The records at a JSON Pointer or an offset, the innermost first. */
+  *around(at: string | number): Iterable<ResultRecord> {
+    if (typeof at === "string") {
+      for (let pointer = at; ; pointer = pointer.slice(0, pointer.lastIndexOf("/"))) {
+        const record = this.byPointer.get(pointer);
+        if (record !== undefined) yield record;
+        if (pointer === "") return;
+      }
+    }
+    let [low, high] = [0, this.sorted.length];
+    while (low < high) {
+      const middle = (low + high) >> 1;
+      if (this.sorted[middle].start <= at) low = middle + 1;
+      else high = middle;
+    }
+    for (let i = low - 1; i >= 0; i = this.outer[i]) if (at < this.sorted[i].end) yield this.sorted[i];
+  }
 }
 
 /** The check of one file. */
@@ -95,7 +145,7 @@ class PartCheck {
       const { table, place } = row.snapshot;
       this.all.push(row);
       if (!row.removed) this.touched.set(idOf(table, place), row);
-      this.putAround(this.parentOf(table, place), row);
+      this.putAround(targetAround(ctx, table, place), row);
       const target = draft.moves.get(row);
       if (target !== undefined) this.putAround(target, row);
     }
@@ -106,18 +156,12 @@ class PartCheck {
       }
   }
 
-  private parentOf(table: CompiledTable, place: number): Target | null {
-    const { parents, uppers } = this.ctx.base.tables[table.index];
-    if (table.treeSteps !== null && uppers.at(place) >= 0) return { place: uppers.at(place), of: table };
-    return table.parent === null ? null : { place: parents.at(place), of: table.parent };
-  }
-
   private putAround(target: Target | null, row: AnyRow): void {
     for (let at = target; at !== null && !("file" in at);) {
       if ("row" in at) at = at.row.target;
       else {
         pushTo(this.within, idOf(at.of, at.place), row);
-        at = this.parentOf(at.of, at.place);
+        at = targetAround(this.ctx, at.of, at.place);
       }
     }
   }
@@ -130,8 +174,12 @@ class PartCheck {
     const before = new Map<string, number>();
     for (const { message } of await this.validator.validate(decode(await bytesOf(this.part.whole.chunks()))))
       before.set(message, (before.get(message) ?? 0) + 1);
-    const records = await this.recordsIn(bytes, faults[0].pointer !== undefined);
-    const told = faults.map((fault) => ({ fault, ...this.causeOf(fault, records) }));
+    const records = await this.recordsIn(bytes, typeof faults[0].at === "string");
+    const after = new Map<string, number>();
+    for (const { message } of faults) after.set(message, (after.get(message) ?? 0) + 1);
+    const told = faults.flatMap((fault) =>
+      after.get(fault.message)! > (before.get(fault.message) ?? 0) ? [{ fault, ...this.causeOf(fault, records) }] : [],
+    );
     // of faults that were there before as often, those that nobody's row explains are the old ones
     const known = told
       .sort((one, other) => one.rows.length - other.rows.length)
@@ -140,34 +188,37 @@ class PartCheck {
         if (left > 0) before.set(message, left - 1);
         return left === 0;
       });
-    for (const { fault, rows, record } of known.slice(0, MOST_FAULTS)) this.tell(fault, rows.length === 0 ? this.all : rows, record);
+    for (const [i, { fault, rows, record }] of known.entries()) {
+      const causes = rows.length === 0 ? this.all : rows;
+      if (i < MOST_FAULTS) this.tell(fault, causes, record);
+      else for (const { sheet, row } of causes) this.ctx.findings.hit.push({ table: sheet.table.plan.name, row });
+    }
     return known.length > 0;
   }
 
   /** The rows that cause a fault: that of the record, else those of what is in it, else of what is around. */
-  private causeOf(fault: SchemaFault, records: readonly ResultRecord[]): { rows: readonly AnyRow[]; record: ResultRecord | null } {
-    const around = records.filter((record) => fault.isIn(record)).sort((a, b) => a.end - a.start - (b.end - b.start));
-    for (const record of around) {
+  private causeOf({ at, isOfParts }: SchemaFault, records: ResultRecords): { rows: readonly AnyRow[]; record: ResultRecord | null } {
+    for (const record of records.around(at)) {
       const within = this.within.get(idOf(record.table, record.was)) ?? [];
       const own = record.row === null ? [] : [record.row];
-      const rows = own.length === 0 || (fault.isOfParts && within.length > 0) ? within : own;
+      const rows = own.length === 0 || (isOfParts && within.length > 0) ? within : own;
       if (rows.length > 0) return { rows, record: rows === own ? record : null };
     }
     return { rows: [], record: null };
   }
 
-  private tell({ message, pointer }: SchemaFault, rows: readonly AnyRow[], record: ResultRecord | null): void {
+  private tell({ message, at }: SchemaFault, rows: readonly AnyRow[], record: ResultRecord | null): void {
     const { findings } = this.ctx;
     const [{ sheet }] = rows;
     const mine = [...new Set(rows.filter((row) => row.sheet === sheet).map(({ row }) => row))].sort((a, b) => a - b);
-    const title = record === null || pointer === undefined ? "" : titleAt(record, pointer);
+    const title = record === null || typeof at === "number" ? "" : titleAt(record, at);
     const place = mine.length === 1 ? sheet.place(mine[0], title) : sheet.placeOf(mine, title);
     findings.addBroken(broken("schema-fault", { what: message }), { severity: "error" }, place);
     if (rows.length > 1) findings.together.push(rows.map((row) => ({ table: row.sheet.table.plan.name, row: row.row })));
   }
 
   /** The records of the result, with the rows that they come from. */
-  private async recordsIn(bytes: Uint8Array, withPointers: boolean): Promise<ResultRecord[]> {
+  private async recordsIn(bytes: Uint8Array, withPointers: boolean): Promise<ResultRecords> {
     const { part, ctx, draft } = this;
     const old = new Map<string, number>();
     await ctx.records.rows(({ table, place, start }) => {
@@ -194,7 +245,7 @@ class PartCheck {
     const chunks = (): AsyncIterable<Uint8Array> => part.dialect.readPieces?.(result.chunks()) ?? result.chunks();
     const read = (from: number, to: number): Promise<Uint8Array> => result.read(from, to);
     await scanAll({ name: part.name, size: bytes.length, read, chunks }, assembler.begin(part), { phase: "compare" });
-    return records;
+    return new ResultRecords(records);
   }
 
   private pointerOf(row: Row, bytes: Uint8Array): string {

@@ -86,7 +86,7 @@ export async function chosenTables(
     const other = kind === "changed" || kind === "moved" ? (listed?.new ?? "") : "";
     const isOther = isTaken && (kind === "changed" || kind === "moved") && other !== (change.new ?? "");
     if ((isTaken && !isOther) || (row === 0 && listed?.take.trim().toLowerCase() === FOLLOWS)) continue;
-    if (!isOther) left.push(change);
+    left.push(change);
     if (row === 0) throw new CallError("list-follows", { table, column, record: change.record });
     const of = overlays.get(fileOf.get(table)!) ?? new Map<number, Overlay>();
     overlays.set(fileOf.get(table)!, of);
@@ -143,7 +143,7 @@ export class ChosenTables implements SheetContainer {
     return new RowsSheet(name, header, kept);
   }
 
-  /** @throws {@link CallError} for a change that was not taken, and comes all the same with one that was */
+  /** @throws {@link CallError} for a change that was not taken, or not as it was, and comes all the same */
   async check(changes: readonly Change[]): Promise<void> {
     const signs = new Set(await Promise.all(changes.map(signOf)));
     for (const change of this.left)

@@ -244,21 +244,12 @@ export interface Validator {
   validate(text: string): Promise<readonly SchemaFault[]>;
 }
 
-/** A record in a text: where it stands, and its JSON Pointer. */
-export interface DocumentRecord {
-  readonly start: number;
-  readonly end: number;
-  readonly pointer: string;
-}
-
 export interface SchemaFault {
   readonly message: string;
-  /** Is it about the record, or something in it? */
-  isIn(record: DocumentRecord): boolean;
-  /** It is about what is in the record, how much or in which order. */
+  /** What it is about: a JSON Pointer, or an offset in the text. */
+  readonly at: string | number;
+  /** It is about what is in a record, how much or in which order. */
   readonly isOfParts: boolean;
-  /** JSON Pointer of what it is about, where the format has such. */
-  readonly pointer?: string;
 }
 
 /** A total as it stands in a source, and what the records add up to, which is something else. */

@@ -53,8 +53,7 @@ function faultOf({ instancePath, keyword, message = "is not valid", params, data
         : "";
   return {
     message: `${/^\d*$/.test(name) ? "" : `${name}${value} `}${message}${more}`,
-    pointer: instancePath,
+    at: instancePath,
     isOfParts: PARTS.has(keyword),
-    isIn: ({ pointer }) => instancePath === pointer || instancePath.startsWith(`${pointer}/`),
   };
 }

@@ -45,7 +45,7 @@ export function validatorOf(files: readonly SchemaFile[]): Promise<Validator> {
 
 function faultOf(message: string, at: number): SchemaFault {
   const isOfParts = /child element|is not expected|key-sequence/.test(message);
-  return { message, isOfParts, isIn: ({ start, end }) => start <= at && at < end };
+  return { message, isOfParts, at };
 }
 
 /** Without the words that say who says it. */
