@@ -209,6 +209,21 @@ describe.each(["xml", "json"] as const)("%s", (format) => {
   });
 });
 
+test("of changes that are right together alone, some are not folded", async () => {
+  const tables = await edited(WORLDS.json, [
+    ["lamps.csv", 2, "no", "2"],
+    ["lamps.csv", 3, "no", "3"],
+  ]);
+  const review = await compare(tables, given(WORLDS.json));
+  expect(review.problems).toEqual([]);
+  await expect(review.fold({ only: ({ row }) => row === 2 })).rejects.toMatchObject({
+    code: "problems-left",
+    problems: [{ code: "schema-fault", row: 2 }],
+  });
+  expect(text((await review.fold({ only: ({ row }) => row === 3 })).bytes)).toBe(JSON_SOURCE.replace('{"no": 2}', '{"no": 3}'));
+  expect(text((await review.fold()).bytes)).toBe(JSON_SOURCE.replace('{"no": 1}, {"no": 2}', '{"no": 2}, {"no": 3}'));
+});
+
 test("a schema is no way to files that nobody named", () => {
   const folder = freshFolder();
   mkdirSync(join(folder, "in"));

@@ -8,6 +8,7 @@ import type { ColumnPlan, Plan } from "../model/plan.js";
 import type { CompiledTable } from "../plan/compile.js";
 import { findGone, rowsGone } from "../relations/gone.js";
 import { noteNearKeys } from "../relations/keys.js";
+import type { Context } from "../rows/context.js";
 import { NO_DRAFT } from "../rows/draft.js";
 import { noteUnseen } from "../rows/unseen.js";
 import type { SheetContainer } from "../sheets/container.js";
@@ -27,6 +28,8 @@ import { rejectDependents } from "./reject.js";
 import { addTotals } from "./totals.js";
 import { noteMisplaced } from "./misplaced.js";
 import { noteUnread } from "./unread.js";
+
+type Wanted = (row: SheetRowName) => boolean;
 
 /** Can the order of its records be edited? */
 function isOrdered({ plan, node }: CompiledTable): boolean {
@@ -58,17 +61,15 @@ export async function compareTables(tables: Tables | SheetContainer, input: Comp
   if (ctx.guide.tables.some(isOrdered)) draft = await (await import("./order.js")).orderRows(draft, ctx, mayDo(input.allow, "move")); // where in their lists
   if (hasColumn(ctx.plan, ({ compute }) => compute !== undefined)) draft = await (await import("./compute.js")).computeCells(draft, ctx); // what follows from other cells
   await runChecks(draft, ctx); // names, expressions, moves, removals, keys
-  const { schemas = [] } = hatched.receipt;
-  if (schemas.length > 0) await (await import("./schema-check.js")).checkSchemas(draft, ctx, schemas);
   await noteNearKeys(draft, ctx); // keys that are others but for a space
   await noteComments(draft, ctx); // what edited texts hold besides
   noteLinksNotTaken(draft, ctx); // what new rows say where it says nothing
   const { receipt, files } = hatched;
-  const finish = async (wanted?: (row: SheetRowName) => boolean): Promise<Omit<Comparison, "only">> => {
-    const kept = rejectDependents(draft, ctx, wanted); // what depends on a rejected row is rejected with it
-    let edits = editsOf(kept, ctx);
+  const finish = async (of: Context, wanted?: Wanted): Promise<Omit<Comparison, "only">> => {
+    const kept = rejectDependents(draft, of, wanted); // what depends on a rejected row is rejected with it
+    let edits = editsOf(kept, of);
     if (input.paths === true) edits = await placeAdded(edits, ctx);
-    const described = noteUnseen(describe(kept, edits, ctx), ctx);
+    const described = noteUnseen(describe(kept, edits, of), of);
     const expectation = async (): Promise<Expectation> => ({
       guide: ctx.guide,
       base: ctx.base,
@@ -93,10 +94,16 @@ export async function compareTables(tables: Tables | SheetContainer, input: Comp
       ctx.plan,
     );
   };
-  const first = await finish();
-  const total = ({ rules, at }: ColumnPlan): boolean =>
-    rules !== undefined && ctx.parts.some(({ dialect }) => dialect.isTotal !== undefined && at.steps.length > 0);
-  if (!hasColumn(ctx.plan, total) || !(await (await import("./checks/totals.js")).checkTotals(first.changes, draft, ctx)))
-    return { ...first, only: finish };
-  return { ...(await finish()), only: finish };
+  const { schemas = [] } = receipt;
+  // rules of what a fold gives as a whole are asked of that which is wanted
+  const judged = async (wanted?: Wanted): Promise<Omit<Comparison, "only">> => {
+    const of = { ...ctx, findings: ctx.findings.copy() };
+    if (schemas.length > 0) await (await import("./schema-check.js")).checkSchemas(draft, of, schemas, wanted);
+    const made = await finish(of, wanted);
+    if (!hasColumn(ctx.plan, ({ rules }) => rules !== undefined) || ctx.parts.every(({ dialect }) => dialect.isTotal === undefined))
+      return made;
+    const isBroken = await (await import("./checks/totals.js")).checkTotals(made.changes, draft, of);
+    return isBroken ? finish(of, wanted) : made;
+  };
+  return { ...(await judged()), only: judged };
 }

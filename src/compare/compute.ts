@@ -32,12 +32,14 @@ async function computeColumn(
   const others = await rowsFor(asked, table, records, ctx);
   const rows = [...copyRows(draft.rows), ...others.values()];
   const news = copyNews(draft.news);
-  const moves = new Map([...draft.moves].map(([row, target]) => [rows[draft.rows.indexOf(row)], target]));
+  const copyOf = new Map<DifferingRow | NewRow, DifferingRow | NewRow>([
+    ...draft.rows.map((row, i) => [row, rows[i]] as const),
+    ...draft.news.map((row, i) => [row, news[i]] as const),
+  ]);
+  const moves = new Map([...draft.moves].map(([row, target]) => [copyOf.get(row) as DifferingRow, target]));
   for (const { record, causes } of asked) {
     if (record === "all") continue;
-    const own = isNumber(record)
-      ? (others.get(record) ?? rows[draft.rows.indexOf(records.rowAt(table, record)!)])
-      : news[draft.news.indexOf(record)];
+    const own = isNumber(record) ? (others.get(record) ?? copyOf.get(records.rowAt(table, record)!)!) : copyOf.get(record)!;
     const place = own.sheet.place(own.row, title);
     let content: string;
     try {
@@ -48,10 +50,8 @@ async function computeColumn(
     }
     if (isNew(own)) computeNew(own, slot, content, title, ctx);
     else setCell(own, slot, content, ctx);
-    const group = new Set(
-      [...causes].map(({ sheet, row }) => `${sheet.table.plan.name}\n${row}`).concat(`${own.sheet.table.plan.name}\n${own.row}`),
-    );
-    if (group.size > 1) ctx.findings.together.push([...causes, own].map((row) => ({ table: row.sheet.table.plan.name, row: row.row })));
+    if ([...causes].some(({ sheet, row }) => sheet !== own.sheet || row !== own.row))
+      ctx.findings.together.push([...causes, own].map((row) => ({ table: row.sheet.table.plan.name, row: row.row })));
   }
   const kept = rows.filter((row, i) => i < draft.rows.length || row.cells.length > 0);
   return { ...draft, rows: kept, news, moves, unchanged: draft.unchanged - (kept.length - draft.rows.length) };

@@ -1,4 +1,5 @@
 /** What is found in rows, in words. */
+import { pushAll } from "../bytes/lists.js";
 import { sentence, type Words } from "../errors/error.js";
 import { WORDS, type Code, type Facts, type FoundCode } from "../errors/words.js";
 import { CELLS } from "../errors/words/cells.js";
@@ -9,7 +10,15 @@ import type { Plan, Rule } from "./plan.js";
 const FOUND = { ...WORDS, ...ROWS, ...CELLS };
 
 /** What a cell's type, choices or reference do not allow. */
-const OF_CELLS: ReadonlySet<Code> = new Set<Code>(["type", "choice", "choice-several", "ref-unknown", "label-unknown", "label-many"]);
+const OF_CELLS: ReadonlySet<Code> = new Set<Code>([
+  "required",
+  "type",
+  "choice",
+  "choice-several",
+  "ref-unknown",
+  "label-unknown",
+  "label-many",
+]);
 
 /** A rule that is not kept, in words. */
 export interface BrokenRule {
@@ -45,9 +54,19 @@ export class ProblemList {
     private readonly plan?: Plan,
   ) {}
 
-  /** @param say - the plan's own words */
-  add<C extends FoundCode>(code: C, facts: Facts<C>, place: ProblemPlace, say?: string): void {
-    this.tell(code, inOwnWords(sentence(FOUND[code] as Words<C>, facts), say ?? this.wordsOf(code, place)), place);
+  /** The same again, to which more is added. */
+  copy(): ProblemList {
+    const made = new ProblemList(this.strict, this.plan);
+    pushAll(made.problems, this.problems);
+    pushAll(made.warnings, this.warnings);
+    pushAll(made.notes, this.notes);
+    pushAll(made.hit, this.hit);
+    pushAll(made.together, this.together);
+    return made;
+  }
+
+  add<C extends FoundCode>(code: C, facts: Facts<C>, place: ProblemPlace): void {
+    this.tell(code, inOwnWords(sentence(FOUND[code] as Words<C>, facts), this.wordsOf(code, place)), place);
   }
 
   /** What a rule of the plan does not allow, in the words of its code or its own. */
@@ -69,7 +88,8 @@ export class ProblemList {
 
   private wordsOf(code: Code, { table, column }: ProblemPlace): string | undefined {
     if (!OF_CELLS.has(code)) return undefined;
-    return this.plan?.tables.find(({ name }) => name === table)?.columns.find(({ title }) => title === column)?.say;
+    const said = this.plan?.tables.find(({ name }) => name === table)?.columns.find(({ title }) => title === column);
+    return (code === "required" ? said?.rules?.required?.say : undefined) ?? said?.say;
   }
 
   private tell(code: Code, words: { readonly message: string; readonly hint: string }, place: ProblemPlace): void {

@@ -2,11 +2,8 @@
 import type { Context } from "../../rows/context.js";
 import type { Draft } from "../../rows/draft.js";
 
-export function checkCells(_: Draft, { typer, findings, plan }: Context): void {
-  for (const { fault, place } of typer.faults) {
-    const column = plan.tables.find(({ name }) => name === place.table)?.columns.find(({ title }) => title === place.column);
-    findings.add(fault.code, fault.facts, place, fault.code === "required" ? column?.rules?.required?.say : undefined);
-  }
+export function checkCells(_: Draft, { typer, findings }: Context): void {
+  for (const { fault, place } of typer.faults) findings.add(fault.code, fault.facts, place);
   for (const { table, ...facts } of typer.changed.cleaned.columns.values()) findings.note("cells-cleaned", facts, table);
   for (const { table, ...facts } of typer.changed.lookedUp.columns.values()) findings.note("cells-in-part", facts, table);
   for (const [{ plan }, titles] of typer.meant)

@@ -12,6 +12,7 @@ import type { Context } from "../../rows/context.js";
 import type { Draft } from "../../rows/draft.js";
 import type { DifferingRow, NewRow, Target } from "../../rows/row-edits.js";
 import { contentValues, newValues } from "../../rows/values.js";
+import { targetAround } from "../places.js";
 import { broken, type Broken } from "./broken.js";
 
 type AnyRow = DifferingRow | NewRow;
@@ -75,7 +76,7 @@ export async function compiled(table: CompiledTable, column: ColumnPlan | null, 
     rule,
     run,
     own: whole.has("row") ? null : own,
-    around: names.has("parent") || holder ? membersOf("parent") : null,
+    around: names.has("parent") || holder ? new Set([...membersOf("parent"), ...(holder ? [table.parent?.plan.key ?? ""] : [])]) : null,
     within: new Map(table.children.filter(({ plan }) => named(plan.name)).map((child) => [child, membersOf(child.plan.name)])),
     all: named("all") ? membersOf("all") : null,
   };
@@ -126,11 +127,11 @@ export class Asking {
   /** Records whose own row nobody edited, in one that was. */
   private becauseOfAround(): void {
     const { table, around } = this.condition;
-    const { parent } = table;
-    if (around === null || parent === null) return;
-    for (const row of this.records.rowsOf(parent))
-      if (!isNew(row) && !row.removed && edits(row, around))
-        for (const place of this.records.placesIn(row.snapshot.place, parent, table)) this.ask(place, row);
+    if (around === null) return;
+    for (const of of new Set([table.parent, table.treeSteps === null ? null : table]))
+      for (const row of of === null ? [] : this.records.rowsOf(of))
+        if (!isNew(row) && !row.removed && edits(row, around))
+          for (const record of this.records.recordsIn(table, row.snapshot.table, row.snapshot.place)) this.ask(record, row);
   }
 
   private ask(record: number | NewRow | "all", cause: AnyRow): void {
@@ -182,21 +183,25 @@ export class Records {
     return this.draft.gone.get(table)?.has(place) === true || this.rowAt(table, place)?.removed === true;
   }
 
-  /** Places of the records that are in one now. */
-  placesIn(place: number, of: CompiledTable, table: CompiledTable): number[] {
-    const base = this.ctx.base.tables[table.index];
-    const found: number[] = [];
-    for (let one = 0; one < base.records; one++) {
-      const row = this.rowAt(table, one);
-      const isIn = (table.treeSteps === null || base.uppers.at(one) < 0) && base.parents.at(one) === place;
-      if (isIn && (row === undefined || !this.draft.moves.has(row)) && !this.isGone(table, one)) found.push(one);
-    }
-    for (const row of this.rowsOf(table)) {
-      const target = isNew(row) ? null : (this.draft.moves.get(row) ?? null);
-      if (target !== null && "place" in target && target.of === of && target.place === place)
-        found.push((row as DifferingRow).snapshot.place);
-    }
-    return found;
+  /** The records of a table that are in a record now, new ones behind the others. */
+  recordsIn(table: CompiledTable, of: CompiledTable, record: number | NewRow): readonly (number | NewRow)[] {
+    const inside = this.inside.get(table) ?? this.indexOf(table);
+    this.inside.set(table, inside);
+    return inside.get(typeof record === "number" ? `${of.index} ${record}` : record) ?? [];
+  }
+  private readonly inside = new Map<CompiledTable, ReadonlyMap<string | NewRow, readonly (number | NewRow)[]>>();
+
+  /** Records by what they are in: a new row, or the number of a table and a place. */
+  private indexOf(table: CompiledTable): ReadonlyMap<string | NewRow, readonly (number | NewRow)[]> {
+    const inside = new Map<string | NewRow, (number | NewRow)[]>();
+    const put = (record: number | NewRow): void => {
+      const target = this.parentOf(table, record);
+      if (target === null || "file" in target) return;
+      pushTo<string | NewRow, number | NewRow>(inside, "row" in target ? target.row : `${target.of.index} ${target.place}`, record);
+    };
+    for (let place = 0; place < this.ctx.base.tables[table.index].records; place++) if (!this.isGone(table, place)) put(place);
+    for (const row of this.rowsOf(table)) if (isNew(row)) put(row);
+    return inside;
   }
 
   /** One pass over the source, where something is asked for that no row says. */
@@ -239,9 +244,7 @@ export class Records {
     const row = this.rowAt(table, record);
     const moved = row === undefined ? undefined : this.draft.moves.get(row);
     if (moved !== undefined) return moved;
-    const { parents, uppers } = this.ctx.base.tables[table.index];
-    if (table.treeSteps !== null && uppers.at(record) >= 0) return { place: uppers.at(record), of: table };
-    return table.parent === null ? null : { place: parents.at(record), of: table.parent };
+    return targetAround(this.ctx, table, record);
   }
 
   valuesOf(table: CompiledTable, record: number | NewRow): Values {
@@ -252,25 +255,20 @@ export class Records {
     return contentValues(table, snapshot.contents, snapshot.kinds, cells);
   }
 
-  /** All records of a table, or those in one of them. */
-  list(table: CompiledTable, within: { readonly of: CompiledTable; readonly record: number | NewRow } | null): Values[] {
-    const isIn = (target: Target | null): boolean => {
-      if (within === null) return true;
-      if (target === null || "file" in target) return false;
-      return "row" in target ? target.row === within.record : target.of === within.of && target.place === within.record;
-    };
+  /** All records of a table, new ones behind the others. */
+  private all(table: CompiledTable): Values[] {
     const places = new Set([...(this.values.get(table)?.keys() ?? []), ...(this.edited.get(table)?.keys() ?? [])]);
-    const kept = [...places].sort((a, b) => a - b).filter((place) => !this.isGone(table, place) && isIn(this.parentOf(table, place)));
-    const news = this.rowsOf(table).filter((row): row is NewRow => isNew(row) && isIn(row.target));
-    return [...kept, ...news].map((record) => this.valuesOf(table, record));
+    const kept = [...places].filter((place) => !this.isGone(table, place)).sort((a, b) => a - b);
+    return [...kept, ...this.rowsOf(table).filter((row) => isNew(row))].map((record) => this.valuesOf(table, record));
   }
 
   /** Everything that an expression may name. */
   variables({ table, column, around, within, all }: Condition, record: number | NewRow | "all"): Values {
-    if (record === "all") return { all: all === null ? [] : this.list(table, null) };
+    if (record === "all") return { all: all === null ? [] : this.all(table) };
     const own = this.valuesOf(table, record);
     const lists: Record<string, unknown> = {};
-    for (const child of within.keys()) lists[child.plan.name] = this.list(child, { of: table, record });
+    for (const child of within.keys())
+      lists[child.plan.name] = this.recordsIn(child, table, record).map((one) => this.valuesOf(child, one));
     const target = around === null ? null : this.parentOf(table, record);
     const parent =
       target === null || "file" in target

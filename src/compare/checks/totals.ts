@@ -4,7 +4,8 @@
  */
 import { Kind } from "../../model/kind.js";
 import type { Change } from "../../model/findings.js";
-import type { ColumnPlan, TablePlan } from "../../model/plan.js";
+import type { ColumnPlan } from "../../model/plan.js";
+import type { CompiledTable } from "../../plan/compile.js";
 import { compileExpression, firstLine } from "../../plan/expression.js";
 import { compilePattern, type Pattern } from "../../plan/pattern.js";
 import { valueFor } from "../../plan/value.js";
@@ -14,12 +15,11 @@ import { broken } from "./broken.js";
 import { brokenLimits } from "./limits.js";
 
 /** Adds what `changes` break; gives whether there is something. */
-export async function checkTotals(changes: readonly Change[], draft: Draft, { plan, findings, sheetNames }: Context): Promise<boolean> {
-  let isBroken = false;
+export async function checkTotals(changes: readonly Change[], draft: Draft, { guide, findings, sheetNames }: Context): Promise<boolean> {
+  const before = [findings.problems.length, findings.warnings.length];
   for (const { table, row, column: title, new: text, record } of changes) {
-    const column = row > 0 || text === null ? undefined : columnOf(plan.tables, table, title);
+    const column = row > 0 ? undefined : totalOf(guide.tables, table, title);
     if (column?.rules === undefined || text === null) continue;
-    const before = findings.problems.length + findings.warnings.length;
     const file = sheetNames.get(table) ?? table;
     const place = { table, file, row: 0, column: title, value: `${text} (${record})` };
     const patterns = new Map<string, Pattern>();
@@ -37,14 +37,18 @@ export async function checkTotals(changes: readonly Change[], draft: Draft, { pl
       }
       findings.addBroken(broken("check-failed", { title, check: rule.is, reason }), rule, place);
     }
-    if (findings.problems.length + findings.warnings.length > before) isBroken = true;
   }
+  const [problems, warnings] = before;
   // with --partial they are left out together: which of them is too much nobody can say
-  if (findings.problems.some(({ row }) => row === 0))
-    for (const { sheet, row } of [...draft.rows, ...draft.news]) if (isBroken) findings.hit.push({ table: sheet.table.plan.name, row });
-  return isBroken;
+  if (findings.problems.length > problems)
+    for (const { sheet, row } of [...draft.rows, ...draft.news]) findings.hit.push({ table: sheet.table.plan.name, row });
+  return findings.problems.length > problems || findings.warnings.length > warnings;
 }
 
-function columnOf(tables: readonly TablePlan[], table: string, title: string): ColumnPlan | undefined {
-  return tables.find(({ name }) => name === table)?.columns.find((column) => column.title === title);
+/** The column, where its values are totals. */
+function totalOf(tables: readonly CompiledTable[], name: string, title: string): ColumnPlan | undefined {
+  const table = tables.find(({ plan }) => plan.name === name);
+  const column = table?.plan.columns.find((one) => one.title === title);
+  if (table === undefined || column === undefined) return undefined;
+  return table.source.dialect.isTotal?.([...table.plan.rows.steps, ...column.at.steps]) === true ? column : undefined;
 }
