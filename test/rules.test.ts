@@ -1,7 +1,7 @@
 /** Rules of a plan: what cells and records must be, in each format, and what is said of those that are not. */
 import { describe, expect, test } from "vitest";
 import { compare, fold, hatch, type Compared } from "hatch-fold";
-import { copyTables, edit, readRows, setCell, text, type Rows } from "./support/sheets.js";
+import { ACTION, copyTables, edit, readRows, setCell, text, type Rows } from "./support/sheets.js";
 
 const BOOKS: readonly (readonly [format: string, source: string, paths: Record<string, string>, settings: string])[] = [
   [
@@ -338,4 +338,73 @@ tables:
   const { tables } = await hatch(source, { plan, name: "s.dat" });
   setCell(tables, "items.csv", 2, "price", "80.01");
   expect(text((await fold(tables, { source, name: "s.dat", partial: true })).bytes)).toBe(source);
+});
+
+describe("types, choices and references of which a plan only warns", () => {
+  const SOURCES = {
+    json: '{"keepers": [{"no": "K-1", "name": "Ane"}, {"no": "K-2", "name": "Bo"}], "lights": [{"no": 1, "state": "L", "height": 4.5, "keeper": "K-1", "called": "Ane", "aids": ["K-1", "K-2"]}, {"no": 2, "state": "D", "height": 3, "keeper": "K-1", "called": "Ane", "aids": ["K-2"]}]}',
+    xml: '<r><keeper no="K-1" name="Ane"/><keeper no="K-2" name="Bo"/><light no="1" state="L" height="4.5" keeper="K-1" called="Ane"><aid>K-1</aid><aid>K-2</aid></light><light no="2" state="D" height="3" keeper="K-1" called="Ane"><aid>K-2</aid></light></r>',
+  };
+  const planFor = (format: keyof typeof SOURCES, label: string): string => {
+    const [at, rows, aids] = format === "json" ? ["", ["keepers", "lights"], "aids"] : ["@", ["r/keeper", "r/light"], "aid"];
+    return `hatchfold: 1
+sources: { s: { file: s.${format} } }
+tables:
+  keepers: { rows: ${rows[0]}, key: no, label: name, columns: { no: "${at}no", name: "${at}name" } }
+  lights:
+    rows: ${rows[1]}
+    key: no
+    columns:
+      no: "${at}no"
+      state: { at: "${at}state", choices: { L: lit, D: dark }, severity: warning, say: lit or dark }
+      height: { at: "${at}height", type: decimal, severity: warning }
+      keeper: { at: "${at}keeper", refers: keepers, only: "no != 'K-2'", severity: warning${label} }
+      aids: { at: ${aids}, pack: "|", refers: keepers, severity: warning, say: Whose aid? }
+`;
+  };
+  const LABELS = { none: "", copied: ', label: "AT", copied: true' };
+
+  describe.each(["json", "xml"] as const)("%s", (format) => {
+    test.each(["none", "copied"] as const)("label: %s", async (kind) => {
+      const [source, name] = [SOURCES[format], `s.${format}`];
+      const plan = planFor(format, LABELS[kind].replace("AT", format === "json" ? "called" : "@called"));
+      const { tables } = await hatch(source, { plan, name });
+      setCell(tables, "lights.csv", 2, "state", "broken");
+      setCell(tables, "lights.csv", 2, "height", "unknown");
+      setCell(tables, "lights.csv", 2, "keeper", "K-9");
+      setCell(tables, "lights.csv", 2, "aids", "K-7|K-2");
+      setCell(tables, "lights.csv", 3, "keeper", "K-2");
+      const { warnings, problems } = await compare(tables, { source, name });
+      expect(problems).toEqual([]);
+      expect(warnings.map(({ row, column, message }) => `${row} ${column}: ${message}`).toSorted()).toEqual([
+        "2 aids: Whose aid?",
+        '2 height: "height" must be a decimal number',
+        '2 keeper: no record of keepers has the no "K-9"',
+        "2 state: lit or dark",
+        `3 keeper: "K-2" of keepers may not stand here: no != 'K-2' is not true of it`,
+      ]);
+      expect((await compare(tables, { source, name, strict: true })).problems.length).toBe(5);
+      const { bytes } = await fold(tables, { source, name });
+      const again = await hatch(bytes, { plan, name });
+      const titles = ["state", "height", "keeper", "aids"];
+      const [header, ...rows] = readRows(again.tables, "lights.csv");
+      expect(rows.map((cells) => titles.map((title) => cells[header.indexOf(title)]))).toEqual([
+        ["broken", "unknown", "K-9", "K-7|K-2"],
+        ["dark", "3", "K-2", "K-2"],
+      ]);
+    });
+
+    test("a code of another choice is none that is written as it is; a record that others name may go", async () => {
+      const [source, name, plan] = [SOURCES[format], `s.${format}`, planFor(format, "")];
+      const { tables } = await hatch(source, { plan, name });
+      setCell(tables, "lights.csv", 2, "state", "D");
+      setCell(tables, "keepers.csv", 2, ACTION, "remove");
+      const { warnings, problems } = await compare(tables, { source, name });
+      expect(problems.map(({ row, column, message }) => `${row} ${column}: ${message}`)).toEqual(["2 state: lit or dark"]);
+      expect(warnings.map(({ row, column }) => `${row} ${column}`).toSorted()).toEqual(["2 aids", "2 keeper", "3 keeper"]);
+      setCell(tables, "lights.csv", 2, "state", "lit");
+      const left = (await hatch((await fold(tables, { source, name })).bytes, { plan, name })).tables;
+      expect(readRows(left, "keepers.csv").length).toBe(2);
+    });
+  });
 });

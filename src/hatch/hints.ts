@@ -21,7 +21,7 @@ export function hintsOf(table: CompiledTable): SheetHints {
 const OPEN = { type: "text", required: false, isKey: false, isClosed: false, choices: [], about: "" } as const;
 
 function ofColumn(column: ColumnPlan, table: CompiledTable): ColumnHints {
-  const { title, type, required, readOnly, choices, refers, unit, note, rules } = column;
+  const { title, type, required, readOnly, choices, refers, unit, note, rules, warns } = column;
   const words = choices === undefined ? (type === "boolean" ? ["true", "false"] : []) : [...choices.values()];
   const target = refers === undefined ? undefined : table.references.find(({ slot }) => table.plan.columns[slot] === column)?.target;
   return {
@@ -32,6 +32,7 @@ function ofColumn(column: ColumnPlan, table: CompiledTable): ColumnHints {
     isClosed: readOnly,
     choices: words,
     ...(rules === undefined ? {} : { rules }),
+    ...(warns === undefined ? {} : { warns }),
     refers: target === undefined ? null : keyOf(target),
     about: [note, unit === undefined ? undefined : `in ${unit}`].filter((part) => part !== undefined).join("; "),
   };

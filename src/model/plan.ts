@@ -63,6 +63,8 @@ export interface ColumnPlan {
   readonly rules?: ColumnRules;
   /** The plan's own words where a cell is not what its type, its choices or its reference allow. */
   readonly say?: string;
+  /** What its type, its choices or its reference do not allow is written as it is, and told. */
+  readonly warns?: true;
   /** A Common Expression Language expression that gives the value: it is not edited itself. */
   readonly compute?: string;
   /** What is taken out of text that somebody writes. */

@@ -5,7 +5,7 @@ import { WORDS, type Code, type Facts, type FoundCode } from "../errors/words.js
 import { CELLS } from "../errors/words/cells.js";
 import { ROWS } from "../errors/words/rows.js";
 import { rowsOf, type Note, type Problem, type ProblemPlace } from "./findings.js";
-import type { Plan, Rule } from "./plan.js";
+import type { ColumnPlan, Plan, Rule } from "./plan.js";
 
 const FOUND = { ...WORDS, ...ROWS, ...CELLS };
 
@@ -18,6 +18,7 @@ const OF_CELLS: ReadonlySet<Code> = new Set<Code>([
   "ref-unknown",
   "label-unknown",
   "label-many",
+  "ref-not-allowed",
 ]);
 
 /** A rule that is not kept, in words. */
@@ -66,7 +67,15 @@ export class ProblemList {
   }
 
   add<C extends FoundCode>(code: C, facts: Facts<C>, place: ProblemPlace): void {
-    this.tell(code, inOwnWords(sentence(FOUND[code] as Words<C>, facts), this.wordsOf(code, place)), place);
+    this.tell(code, this.wordsFor(code, facts, place), place);
+  }
+
+  /** What a column does not allow, of which the plan may warn only. Does it stop the fold? */
+  addOfColumn<C extends FoundCode>(code: C, facts: Facts<C>, { warns }: Pick<ColumnPlan, "warns">, place: ProblemPlace): boolean {
+    const stops = warns !== true || this.strict;
+    if (stops) this.add(code, facts, place);
+    else this.warnings.push(problem(code, this.wordsFor(code, facts, place), place));
+    return stops;
   }
 
   /** What a rule of the plan does not allow, in the words of its code or its own. */
@@ -86,10 +95,21 @@ export class ProblemList {
     this.notes.push({ code, table, message: hint === "" ? message : `${message} ${hint}` });
   }
 
+  private wordsFor<C extends FoundCode>(code: C, facts: Facts<C>, place: ProblemPlace): { message: string; hint: string } {
+    return inOwnWords(sentence(FOUND[code] as Words<C>, facts), this.wordsOf(code, place));
+  }
+
   private wordsOf(code: Code, { table, column }: ProblemPlace): string | undefined {
     if (!OF_CELLS.has(code)) return undefined;
-    const said = this.plan?.tables.find(({ name }) => name === table)?.columns.find(({ title }) => title === column);
+    const said = this.columnAt(table, column);
     return (code === "required" ? said?.rules?.required?.say : undefined) ?? said?.say;
+  }
+
+  /** A column by its title in a table's sheet, also one of a list that is packed in it. */
+  private columnAt(table: string, title: string | undefined): ColumnPlan | undefined {
+    const plan = this.plan?.tables.find(({ name }) => name === table);
+    const hosted = plan?.hosted.find((one) => one.title === title && one.lookup === undefined);
+    return hosted === undefined ? plan?.columns.find((one) => one.title === title) : this.columnAt(hosted.table, hosted.column);
   }
 
   private tell(code: Code, words: { readonly message: string; readonly hint: string }, place: ProblemPlace): void {

@@ -396,6 +396,7 @@ class Reader {
       choices,
       rules: columnRules(column, { title, type: column.type ?? "any" }, where, this.place),
       say: column.say,
+      warns: column.severity === "warning" ? true : undefined,
       compute: column.compute,
       clean: column.clean,
       inPart: column.lookup === undefined ? undefined : true,

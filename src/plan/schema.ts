@@ -48,6 +48,10 @@ const field = z.strictObject({
     .optional()
     .describe("what is taken out of text that somebody pastes: tags of HTML, blanks where one is enough"),
   say: z.string().min(1).optional().describe("words of your own where a cell is not what its type, its choices or its reference allow"),
+  severity: z
+    .enum(["error", "warning"])
+    .optional()
+    .describe("with warning, what its type, its choices or its reference do not allow is written as it is, and told; error, unless said"),
   lookup: z.literal("partial").optional().describe("a cell may hold a unique beginning or part of a choice, a code or a label"),
   pack: z
     .union([z.string().min(1), z.array(z.string().min(1)).min(1).max(4)])

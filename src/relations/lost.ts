@@ -41,7 +41,8 @@ class LostCodes {
 
   /** Rows that refer to a record that goes away or changes its key. */
   async check({ table, slot, target }: Reference): Promise<void> {
-    const { title } = table.plan.columns[slot];
+    const column = table.plan.columns[slot];
+    const { title } = column;
     const codes = this.ctx.base.tables[table.index].codes.get(slot)!;
     const lost = this.lostKeys(target);
     const edits = new Map(this.differing.filter(({ snapshot }) => snapshot.table === table).map((row) => [row.snapshot.place, row]));
@@ -60,9 +61,9 @@ class LostCodes {
         if (one === undefined) return;
         const key = assembler.text(row, slot);
         const { by, now } = one;
-        this.held.add(by.snapshot);
         const facts = { table: target.plan.name, key, by: sheetName(by.snapshot.table), row: by.sheet.seenRow(by.row), now, mirrored };
-        this.ctx.findings.add("ref-lost", facts, this.placeOf(table, row.place, title, key));
+        const stops = this.ctx.findings.addOfColumn("ref-lost", facts, column, this.placeOf(table, row.place, title, key));
+        if (stops) this.held.add(by.snapshot);
       });
     }
   }

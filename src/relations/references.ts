@@ -376,7 +376,8 @@ class References {
     if (this.several.has(use)) return;
     const { reference, sheet, row, codeEdited, labelEdited } = use;
     const { table, slot, labelSlot, shownSlot, target } = reference;
-    const { title, readOnly } = table.plan.columns[slot];
+    const column = table.plan.columns[slot];
+    const { title, readOnly } = column;
     const code = this.codeOf(use.code, target);
     if (code !== use.code) use.set(slot, code);
     const byCode = sheet.place(row, title, use.code);
@@ -412,7 +413,12 @@ class References {
         return;
       }
       const near = named.length === 1 ? named[0].key : await this.nearKey(target, targets, code);
-      this.problems.add("ref-unknown", { table: target.plan.name, key: target.plan.key ?? "", code, nearest: near }, byCode);
+      this.problems.addOfColumn(
+        "ref-unknown",
+        { table: target.plan.name, key: target.plan.key ?? "", code, nearest: near },
+        column,
+        byCode,
+      );
       return;
     }
     if (!this.allowed(use, found) || shown < 0 || found.label === null) return;
@@ -431,19 +437,19 @@ class References {
   private allowed({ reference, sheet, row, code }: Use, target: Target): boolean {
     const { only, table, slot } = reference;
     if (only === undefined) return true;
-    const { title } = table.plan.columns[slot];
+    const column = table.plan.columns[slot];
     let reason: string | null = null;
     try {
       if (this.compiled.get(only)!({ ...target.values, row: target.values }) === true) return true;
     } catch (error) {
       reason = firstLine(error);
     }
-    this.problems.add(
+    return !this.problems.addOfColumn(
       "ref-not-allowed",
       { table: reference.target.plan.name, key: target.key, only, reason },
-      sheet.place(row, title, code),
+      column,
+      sheet.place(row, column.title, code),
     );
-    return false;
   }
 
   private async nearLabel({ reference: { target, targetLabelSlot }, label }: Use): Promise<string | null> {

@@ -20,7 +20,8 @@ const NUMBER = /^-?(?:0|[1-9]\d*)(?:\.\d+)?(?:[eE][+-]?\d+)?$/;
 const INTEGER = /^-?(?:0|[1-9]\d*)$/;
 const DECIMAL = /^-?(?:0|[1-9]\d*)(?:\.\d+)?$/;
 
-type Typed = { readonly value: NewValue } | { readonly fault: HoldFault };
+/** With `warned`, the value is not what the column allows, and may be written all the same. */
+type Typed = { readonly value: NewValue; readonly warned?: HoldFault } | { readonly fault: HoldFault };
 
 const ABSENT: NewValue = { kind: Kind.Absent, text: "" };
 
@@ -52,7 +53,7 @@ export class CellTyper {
   /** Titles of the columns of cells that were read so, a title a cell. */
   readonly meant = new Map<CompiledTable, string[]>();
   /** What is wrong with cells that were read; a check tells it. */
-  readonly faults: { readonly fault: HoldFault; readonly place: ProblemPlace }[] = [];
+  readonly faults: { readonly fault: HoldFault; readonly column: Pick<ColumnPlan, "warns">; readonly place: ProblemPlace }[] = [];
 
   /** Cells that were cleaned, or taken for what they begin: by table and title, how many and what became of the first. */
   readonly changed = { cleaned: new Changed(), lookedUp: new Changed() };
@@ -68,13 +69,18 @@ export class CellTyper {
 
   /** The value that a cell means; when something is wrong with it, which is told at `where`, there is none. */
   read(cell: string, place: CellPlace, where: ProblemPlace): NewValue | null {
-    const { refers, title } = place.table.plan.columns[place.slot];
+    const column = place.table.plan.columns[place.slot];
+    const { refers, title } = column;
     // the name of a new row: its id is not known yet
     if (refers !== undefined && cell.startsWith("+")) return { kind: Kind.Text, text: cell };
     const typed = this.type(cell, place);
-    if ("value" in typed) return typed.value;
-    this.faults.push({ fault: typed.fault, place: { column: title, value: cell, ...where } });
-    return null;
+    const at = { column: title, value: cell, ...where };
+    if ("fault" in typed) {
+      this.faults.push({ fault: typed.fault, column: {}, place: at });
+      return null;
+    }
+    if (typed.warned !== undefined) this.faults.push({ fault: typed.warned, column, place: at });
+    return typed.value;
   }
 
   private type(cell: string, place: CellPlace): Typed {
@@ -84,7 +90,7 @@ export class CellTyper {
     this.dialect = dialect;
     this.table = place.table;
     this.habits = this.habitsOf.get(place.table);
-    const typed = this.typed(cell, column, place.was, this.baselines[place.table.index].kindsSeen[place.slot]);
+    const typed = this.asItIs(cell, column, place.was, this.baselines[place.table.index].kindsSeen[place.slot]);
     if ("fault" in typed) return typed;
     const value = this.asHeld(typed.value);
     if (value === null) return fault("kind-not-held", { cell, format: this.dialect.name });
@@ -93,7 +99,7 @@ export class CellTyper {
     const spelled = this.dialect.spellsLetters === true && column.at.end === "value" && value.kind !== Kind.Record;
     if (missing !== null && !spelled) return fault("letter-missing", { letter: missing, encoding });
     const refused = this.dialect.fault(value, stepsTo(place.table.plan, column), place.spot ?? (place.was === Kind.Absent ? "add" : "set"));
-    return refused === null ? { value } : { fault: refused };
+    return refused === null ? { ...typed, value } : { fault: refused };
   }
 
   /** A date or a decimal as the sheet writes them, in the source's spelling. */
@@ -110,6 +116,15 @@ export class CellTyper {
     if (!this.dialect.onlyText || value.kind === Kind.Text || value.kind === Kind.Record) return value;
     const scalar = value.kind === Kind.Number || value.kind === Kind.True || value.kind === Kind.False;
     return scalar ? { kind: Kind.Text, text: value.text } : null;
+  }
+
+  /** What the column's type or choices do not allow is taken as it is where the plan only warns of it, unless it would be read as another choice. */
+  private asItIs(cell: string, column: ColumnPlan, was: Kind, seen: number): Typed {
+    const typed = this.typed(cell, column, was, seen);
+    if (column.warns !== true || !("fault" in typed) || !(typed.fault.code === "type" || typed.fault.code === "choice")) return typed;
+    const read = readCell(cell, column.blank);
+    if (read?.kind !== "text" || column.choices?.has(read.text) === true) return typed;
+    return { ...this.anyKind(read.text, was, seen), warned: typed.fault };
   }
 
   /** `seen` are the kinds, as bits, that the column has in the source. */

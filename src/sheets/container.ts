@@ -136,6 +136,8 @@ export interface ColumnHints {
   readonly choices: readonly string[];
   /** What the plan's rules say of cells. */
   readonly rules?: ColumnRules;
+  /** Other words than those of its choices are told, not refused. */
+  readonly warns?: true;
   /** Its cells are the same as some in this column of another sheet. */
   readonly refers: { readonly table: string; readonly title: string } | null;
   /** What it means, in the plan's words. */

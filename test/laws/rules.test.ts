@@ -7,7 +7,7 @@ import { describe, expect, test } from "vitest";
 import { compare, fold, hatch, type MemoryTables } from "hatch-fold";
 import { law, RUNS } from "../support/laws.js";
 import { Random } from "../support/random.js";
-import { ACTION, copyTables, readRows, setCell } from "../support/sheets.js";
+import { ACTION, copyTables, edit, readRows, setCell } from "../support/sheets.js";
 
 interface Line {
   readonly account: string;
@@ -72,23 +72,44 @@ const FORMATS = {
             .join("")}</entry>\n`,
       )
       .join("")}</book>\n`,
+  fixed: (entries: readonly Entry[]): string =>
+    entries
+      .map(({ no, day, lines }) =>
+        [
+          `E${no.padEnd(8)}${day}        `,
+          ...lines.map(({ account, debit, credit }) => `L${account.padEnd(8)}${debit.padEnd(8)}${credit.padEnd(8)}  `),
+          "",
+        ].join("\n"),
+      )
+      .join(""),
 } as const;
 
+const LAYOUT = `format: fixed, layout: { records: {
+  entry: { tag: { at: 1-1, is: E }, fields: { no: 2-9, day: 10-19 } },
+  line: { tag: { at: 1-1, is: L }, inside: entry, fields: { account: 2-9, debit: 10-17, credit: 18-25 } } } }`;
+
+/** What the plan says of each: the source, the paths of its records, and what stands before a field. */
+const PATHS: Readonly<Record<keyof typeof FORMATS, { source: string; entries: string; lines: string; at: string }>> = {
+  json: { source: "", entries: "entries", lines: "entries/lines", at: "" },
+  xml: { source: "", entries: "book/entry", lines: "book/entry/line", at: "@" },
+  fixed: { source: `, ${LAYOUT}`, entries: "entry", lines: "entry/line", at: "" },
+};
+
 function planOf(format: keyof typeof FORMATS, used: ReadonlySet<string>): string {
-  const at = format === "xml" ? "@" : "";
+  const { source, entries, lines, at } = PATHS[format];
   const column = (table: string, title: string): string => {
     const rule = CELL_RULES.find((one) => one.table === table && one.title === title)!;
     const plain = title === "day" ? "type: date" : title === "debit" || title === "credit" ? "type: decimal" : "type: text";
     return `      ${title}: { at: "${at}${title}", ${used.has(title) ? (rule.words.includes("type:") ? rule.words : `type: text, ${rule.words}`) : plain} }\n`;
   };
   return `hatchfold: 1
-sources: { s: { file: s.${format} } }
+sources: { s: { file: s.${format}${source} } }
 tables:
   entries:
-    rows: ${format === "xml" ? "book/entry" : "entries"}
+    rows: ${entries}
 ${used.has("unique") ? "    unique: no\n" : ""}${used.has("sums") ? '    check: "sum(lines.map(l, l.debit)) == sum(lines.map(l, l.credit))"\n' : ""}    columns:
 ${column("entries", "no")}${column("entries", "day")}  lines:
-    rows: ${format === "xml" ? "book/entry/line" : "entries/lines"}
+    rows: ${lines}
     inside: entries
     columns:
 ${column("lines", "account")}${column("lines", "debit")}${column("lines", "credit")}`;
@@ -101,43 +122,61 @@ const rowsOf = (tables: MemoryTables, file: string): Row[] => {
 };
 const cents = (cell: string): number => Math.round(100 * Number(cell));
 
-/** The rows that break a rule by what was edited in them: `table row`, the titles being row 1. */
+/** The rows that break a rule by what was edited in them, by what is new, and by what was moved: `table row`, the titles being row 1. */
 function refusedBy(
   used: ReadonlySet<string>,
   was: Readonly<Record<"entries" | "lines", Row[]>>,
   now: Readonly<Record<"entries" | "lines", Row[]>>,
 ): Set<string> {
   const refused = new Set<string>();
+  const wasAt = (table: "entries" | "lines", i: number): Row | undefined => was[table][i];
   for (const { table, title, passes } of CELL_RULES) {
     if (!used.has(title)) continue;
     for (const [i, row] of now[table].entries()) {
-      const edited = (one: string): boolean => row[one] !== was[table][i][one];
+      const before = wasAt(table, i);
+      const edited = (one: string): boolean => row[one] !== (before?.[one] ?? "");
       if (row[ACTION] === "remove") continue;
-      const isAsked = title === "credit" ? row.credit !== "" && (edited("credit") || edited("account")) : edited(title);
+      const isNew = before === undefined;
+      const isAsked = title === "credit" ? row.credit !== "" && (isNew || edited("credit") || edited("account")) : isNew || edited(title);
       const isRight = title === "credit" ? Number(row.credit) < 30 || row.account === "9000" : passes(row[title]);
       if (isAsked && !isRight) refused.add(`${table} ${i + 2}`);
     }
   }
   if (used.has("unique"))
-    for (const [i, { no }] of now.entries ? [...now.entries.entries()] : [])
-      if (no !== was.entries[i].no && no !== "" && now.entries.some((other, j) => j !== i && other.no === no))
+    for (const [i, { no }] of now.entries.entries())
+      if (no !== wasAt("entries", i)?.no && no !== "" && now.entries.some((other, j) => j !== i && other.no === no))
         refused.add(`entries ${i + 2}`);
   if (used.has("sums"))
-    for (const entry of was.entries) {
-      const mine = now.lines.flatMap((row, i) => (was.lines[i].entries === entry["fold mark"] ? [[row, i] as const] : []));
-      const causes = mine.filter(
-        ([row, i]) => row[ACTION] === "remove" || row.debit !== was.lines[i].debit || row.credit !== was.lines[i].credit,
-      );
-      const stays = mine.filter(([row]) => row[ACTION] !== "remove").map(([row]) => row);
+    for (const [at, { "fold mark": mark }] of now.entries.entries()) {
+      const stays = now.lines.filter((row) => row.entries === mark && row[ACTION] !== "remove");
+      const causes = now.lines.flatMap((row, i) => {
+        const before = wasAt("lines", i);
+        const isHere = row.entries === mark && row[ACTION] !== "remove";
+        const wasHere = before?.entries === mark;
+        const isOther = before === undefined || row.debit !== before.debit || row.credit !== before.credit;
+        return isHere !== wasHere || (isHere && isOther) ? [i] : [];
+      });
       const sum = (title: string): number => stays.reduce((total, row) => total + cents(row[title]), 0);
-      if (causes.length > 0 && sum("debit") !== sum("credit")) for (const [, i] of causes) refused.add(`lines ${i + 2}`);
+      if (sum("debit") === sum("credit")) continue;
+      // a new record says so itself, and takes with it what is in it
+      if (wasAt("entries", at) === undefined) refused.add(`entries ${at + 2}`);
+      else for (const i of causes) refused.add(`lines ${i + 2}`);
     }
   return refused;
 }
 
-describe.each(["json", "xml"] as const)("%s", (format) => {
-  test("what is refused is what an oracle refuses; what is folded passes", () =>
-    law(
+/** A row with these cells at the end of a sheet. */
+function addRow(tables: MemoryTables, file: string, cells: Row): void {
+  edit(tables, file, (rows, titles) => [...rows, titles.map((title) => cells[title] ?? "")]);
+}
+
+const TITLES = { entries: ["no", "day"], lines: ["account", "debit", "credit"] } as const;
+const NAMES = ["entries", "lines"] as const;
+
+describe.each(["json", "xml", "fixed"] as const)("%s", (format) => {
+  test("what is refused is what an oracle refuses; what is folded passes", () => {
+    let [moved, added] = [0, 0];
+    return law(
       fc.nat(),
       async (seed) => {
         const random = new Random(seed);
@@ -158,27 +197,52 @@ describe.each(["json", "xml"] as const)("%s", (format) => {
         });
         const was = read(tables);
         const edited = copyTables(tables);
-        for (const [table, titles] of [
-          ["entries", ["no", "day"]],
-          ["lines", ["account", "debit", "credit"]],
-        ] as const)
+        const marks = was.entries.map((entry) => entry["fold mark"]);
+        if (random.next(3) === 0) {
+          addRow(edited, "entries.csv", { "fold mark": "+new", no: random.pick(POOL.no), day: random.pick(POOL.day) });
+          marks.push("+new");
+          added++;
+        }
+        for (const table of NAMES)
           for (const i of was[table].keys()) {
             if (table === "lines" && random.next(6) === 0) setCell(edited, "lines.csv", i + 2, ACTION, "remove");
             else
-              for (const title of titles) if (random.next(4) === 0) setCell(edited, `${table}.csv`, i + 2, title, random.pick(POOL[title]));
+              for (const title of TITLES[table])
+                if (random.next(4) === 0) setCell(edited, `${table}.csv`, i + 2, title, random.pick(POOL[title]));
+            if (table === "lines" && random.next(8) === 0) {
+              setCell(edited, "lines.csv", i + 2, "entries", random.pick(marks));
+              moved++;
+            }
           }
-        const expected = refusedBy(used, was, read(edited));
+        for (let more = random.next(3); more > 0; more--)
+          addRow(edited, "lines.csv", {
+            entries: random.pick(marks),
+            account: random.pick(POOL.account.filter((one) => one !== "")),
+            debit: random.pick(POOL.debit),
+            credit: random.pick(["", ...POOL.credit]),
+          });
+        const now = read(edited);
+        const expected = refusedBy(used, was, now);
         const { problems, changes } = await compare(edited, { source, name, noHeal: ["no", "day", "account", "debit", "credit"] });
         expect(new Set(problems.flatMap(({ table, row, rows }) => (rows ?? [row]).map((one) => `${table} ${one}`)))).toEqual(expected);
         const { bytes } = await fold(edited, { source, name, partial: true, noHeal: ["no", "day", "account", "debit", "credit"] });
         // of the good rows, all that were folded pass together
         const taken = copyTables(tables);
-        for (const { table, row, kind, column, new: value } of changes)
+        for (const { table, row, kind, column, new: value } of changes) {
+          const cells = now[table as "entries" | "lines"][row - 2];
           if (kind === "removed") setCell(taken, `${table}.csv`, row, ACTION, "remove");
+          else if (kind === "added") addRow(taken, `${table}.csv`, cells);
+          else if (kind === "moved") setCell(taken, "lines.csv", row, "entries", cells.entries);
           else setCell(taken, `${table}.csv`, row, column, value ?? "");
-        expect([...refusedBy(used, was, read(taken))]).toEqual([]);
+        }
+        const given = read(taken);
+        expect([...refusedBy(used, was, given)]).toEqual([]);
         expect((await fold(taken, { source, name, noHeal: ["no", "day", "account", "debit", "credit"] })).bytes).toEqual(bytes);
       },
       RUNS / 2,
-    ));
+    ).then(() => {
+      expect(moved).toBeGreaterThan(RUNS / 20);
+      expect(added).toBeGreaterThan(RUNS / 20);
+    });
+  });
 });

@@ -50,7 +50,7 @@ function ruleFor(column: OutColumn, mark: number, i: number, lists: Lists): Rule
     return {
       type: "list",
       formula: listOf(hints.choices, lists),
-      style: "stop",
+      style: hints.warns === true ? "warning" : "stop",
       title: "One of the words",
       text: "Choose one of those in the list.",
     };
