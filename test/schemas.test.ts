@@ -4,7 +4,7 @@ import { join } from "node:path";
 import { describe, expect, test } from "vitest";
 import { compare, draft, fold, hatch, RowTables, type MemoryTables } from "hatch-fold";
 import { freshFolder, hatchfold } from "./support/cli.js";
-import { copyTables, edit, setCell, text } from "./support/sheets.js";
+import { copyTables, edit, readRows, setCell, text } from "./support/sheets.js";
 
 const XML = `<?xml version="1.0" encoding="UTF-8"?>
 <!-- lights <of> the coast -->
@@ -203,7 +203,9 @@ describe.each(["xml", "json"] as const)("%s", (format) => {
     await expect(compare(await edited({ ...world, schema: "<" }, [["stations.csv", 2, "name", "A"]]), given(world))).rejects.toMatchObject({
       code: "schema-broken",
     });
-    const { tables } = await hatch("a,b\n1,2\n", { name: "s.csv", schema: world.schema });
+    await expect(hatch("a,b\n1,2\n", { name: "s.csv", schema: world.schema })).rejects.toMatchObject({ code: "schema-format" });
+    const plan = "hatchfold: 1\nsources: { s: { file: s.csv } }\ntables: { s: { rows: ., columns: { a: a, b: b } } }\n";
+    const { tables } = await hatch("a,b\n1,2\n", { name: "s.csv", plan, schema: world.schema });
     setCell(tables, "s.csv", 2, "b", "3");
     await expect(compare(tables, { source: "a,b\n1,2\n", name: "s.csv" })).rejects.toMatchObject({ code: "schema-format" });
   });
@@ -321,6 +323,52 @@ describe("a draft by a schema", () => {
     setCell(tables, "stations.csv", 2, "built/day", "1911-04-13");
     const { bytes } = await fold(tables, { source: json, name: "lights.json" });
     expect(JSON.parse(text(bytes))).toEqual({ stations: [{ code: "S-1", name: "Bø", built: { day: "1911-04-13" }, lamps: [{ no: 1 }] }] });
+  });
+
+  test("XML: what may come again is a list, also where it stands once, or nowhere", async () => {
+    const one = '<lights>\n  <station code="S-1"><name>Bø</name></station>\n</lights>\n';
+    const { plan } = await draft(one, { name: "lights.xml", schema: xsd });
+    expect(plan).toMatch(/# 1 record\n {2}station:\n {4}rows: lights\/station\n {4}columns:\n {6}code: /);
+    expect(plan).toMatch(/ {2}lamp:\n {4}rows: lights\/station\/lamp\n {4}inside: station\n {4}columns:\n {6}no: /);
+    const { tables } = await hatch(one, { name: "lights.xml", schema: xsd });
+    edit(tables, "station.csv", (rows, titles) => [
+      ...rows,
+      titles.map((title) => ({ "fold mark": "+s", code: "S-2", name: "Ærø" })[title] ?? ""),
+    ]);
+    edit(tables, "lamp.csv", (rows, titles) => [...rows, titles.map((title) => ({ station: "+s", no: "1" })[title] ?? "")]);
+    expect(text((await fold(tables, { source: one, name: "lights.xml" })).bytes)).toBe(
+      one.replace("</station>", '</station>\n  <station code="S-2"><name>Ærø</name><lamp no="1"/></station>'),
+    );
+  });
+
+  test("JSON: lists that no record has yet are tables, also in one another", async () => {
+    const lamps = {
+      items: {
+        properties: { no: { type: "integer" }, tags: { items: { type: "string" } }, lamps: { $ref: "#/properties/keepers" } },
+      },
+    };
+    const nested = JSON.stringify({ properties: { stations: { items: { properties: { code: {}, lamps } } }, keepers: lamps } });
+    const source = '{"stations": [{"code": "S-1"}]}';
+    const { plan, tables } = await hatch(source, { name: "lights.json", schema: nested });
+    expect(plan.tables.map(({ name, inside, columns }) => [name, inside, columns.map(({ title }) => title)])).toEqual([
+      ["stations", undefined, ["code"]],
+      ["lamps", "stations", ["no"]],
+      ["tags", "lamps", ["value"]],
+      ["keepers", undefined, ["no"]],
+      ["keepers tags", "keepers", ["value"]],
+      ["keepers lamps", "keepers", ["no"]],
+      ["keepers lamps tags", "keepers lamps", ["value"]],
+    ]);
+    const add = (file: string, cells: Record<string, string>): void =>
+      void edit(tables, file, (rows, titles) => [...rows, titles.map((title) => cells[title] ?? "")]);
+    add("lamps.csv", { "fold mark": "+l", stations: readRows(tables, "stations.csv")[1][0], no: "5" });
+    add("tags.csv", { lamps: "+l", value: "red" });
+    add("keepers.csv", { no: "7" });
+    const { bytes } = await fold(tables, { source, name: "lights.json" });
+    expect(JSON.parse(text(bytes))).toEqual({
+      stations: [{ code: "S-1", lamps: [{ no: 5, tags: ["red"] }] }],
+      keepers: [{ no: 7 }],
+    });
   });
 
   test("what is no schema", async () => {

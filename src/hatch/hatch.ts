@@ -1,10 +1,10 @@
 /** The verb hatch. */
 import { checkOptions, type OptionNames } from "../errors/options.js";
 import { watchOf } from "../source/watch.js";
-import { DRAFT_OPTIONS, sourceName, type DraftOptions } from "../survey/survey.js";
+import { DRAFT_OPTIONS, draftOf, type DraftOptions } from "../survey/survey.js";
 import { pushAll } from "../bytes/lists.js";
 import type { Receipt } from "../sheets/receipt.js";
-import { sharedSettings, type FileReading } from "../source/choose.js";
+import type { FileReading } from "../source/choose.js";
 import { sourceIndex } from "../plan/compile.js";
 import type { Unmatched } from "../survey/unmatched.js";
 import type { Plan } from "../model/plan.js";
@@ -65,13 +65,9 @@ export async function hatch(input: SourcesInput, options: HatchInput = {}): Prom
   let plan = given;
   let notes: readonly string[] = left;
   if (plan === undefined) {
-    const [{ draftPlan }, { findShape }] = await Promise.all([import("../survey/draft.js"), import("../survey/shape.js")]);
-    const drafted = draftPlan(
-      (await findShape(readings, watchOf(options))).kinds,
-      options.planFile ?? sourceName(opened),
-      readings[0].reading,
-      sharedSettings(readings),
-    );
+    const { schemasIn } = await import("./write-tables.js");
+    const schema = schemasIn(options.schema).schemas?.[0].files;
+    const drafted = await draftOf(opened, readings, { planFile: options.planFile, schema }, watchOf(options));
     plan = await readPlan(drafted.plan.text, "draft");
     notes = [...left, ...drafted.notes];
   }

@@ -119,7 +119,7 @@ function sampleOf(sample: number | string | undefined): Pick<ReceiptTable, "samp
   return sample === undefined ? {} : typeof sample === "number" ? { sample } : { part: true };
 }
 
-function schemasIn(schema: SchemaInput | undefined): Pick<Receipt, "schemas"> {
+export function schemasIn(schema: SchemaInput | undefined): Pick<Receipt, "schemas"> {
   if (schema === undefined) return {};
   if (typeof schema === "string") return { schemas: [{ files: [{ file: "schema", text: schema }] }] };
   const schemas =

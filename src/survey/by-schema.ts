@@ -1,8 +1,9 @@
 /** A drafted plan with what a schema says: fields that no record has yet, types, words to choose from, limits, what must be there. */
 import { pushAll } from "../bytes/lists.js";
-import { formatPath, type Step } from "../model/path.js";
+import { formatPath, type Path, type Step } from "../model/path.js";
 import type { ColumnPlan, ColumnRules, Rule, TablePlan } from "../model/plan.js";
-import type { SchemaNode, SchemaValue } from "../model/schema-node.js";
+import type { SchemaField, SchemaNode, SchemaValue } from "../model/schema-node.js";
+import { cleanName, type IsList } from "./kinds.js";
 
 /** A field of a record, also of one in it, by its path. */
 interface Field {
@@ -15,13 +16,66 @@ interface Field {
 /** Records in records are followed so far: one may hold its own kind. */
 const MOST_DEPTH = 6;
 const MOST_CHOICES = 200;
+export const MOST_TABLES = 30;
+
+/** Does the schema allow several of what is there? */
+export function listsOf(document: SchemaNode): IsList {
+  return (steps) => fieldAt(document, steps)?.isList === true;
+}
+
+/** Tables as the schema has them, those of lists that no record has yet with them. */
+export function bySchema(tables: readonly TablePlan[], document: SchemaNode): TablePlan[] {
+  const known = new Set(tables.map(({ rows }) => formatPath(rows)));
+  const names = new Set(tables.map(({ name }) => name.toLowerCase()));
+  const withLists = (table: TablePlan): TablePlan[] => {
+    const { steps } = table.rows;
+    const node = nodeAt(document, steps);
+    if (node === null) return [table];
+    const told = withFields(table, node);
+    return [told, ...listsIn(node, steps).flatMap((rows) => empty(rows, told))];
+  };
+  const empty = (rows: Path, around: TablePlan): TablePlan[] => {
+    const path = formatPath(rows);
+    const name = freeName(rows, around.name, names);
+    if (known.has(path) || known.size >= MOST_TABLES) return [];
+    known.add(path);
+    names.add(name.toLowerCase());
+    const inside = around.rows.steps.length === 0 ? undefined : around.name;
+    return withLists({ name, rows, inside, columns: [], hosted: [], shown: [] }).filter((table) => table.columns.length > 0);
+  };
+  const all = tables.flatMap(withLists);
+  const top: TablePlan = { name: "document", rows: { steps: [], end: "value" }, columns: [], hosted: [], shown: [] };
+  return known.has(formatPath(top.rows)) ? all : [...all, ...listsIn(document, []).flatMap((rows) => empty(rows, top))];
+}
+
+/** Paths of the lists in a record, also in records that it holds; a record of its own kind further in is not followed. */
+function listsIn(node: SchemaNode, before: readonly Step[], depth = 0): Path[] {
+  return node.fields.flatMap(({ name, isList, node: inner }): Path[] => {
+    if (name === "" || depth >= MOST_DEPTH) return [];
+    const steps: readonly Step[] = [...before, { kind: "name", name }];
+    if (!isList) return listsIn(inner(), steps, depth + 1);
+    return before.some((step) => step.kind === "name" && step.name === name) ? [] : [{ steps, end: "value" }];
+  });
+}
+
+function freeName({ steps }: Path, around: string, taken: ReadonlySet<string>): string {
+  const last = steps.at(-1)!;
+  const own = cleanName(last.kind === "name" ? last.name : "");
+  const names = [own, `${cleanName(around)} ${own}`.slice(-80).trim()];
+  for (let n = 2; ; n++) {
+    const free = names.find((name) => !taken.has(name.toLowerCase()));
+    if (free !== undefined) return free;
+    names.push(`${own} ${n}`);
+  }
+}
 
 /** The table's columns as the schema has them; those that it does not know stay as they are. */
-export function bySchema(table: TablePlan, document: SchemaNode): TablePlan {
-  const node = nodeAt(document, table.rows.steps);
-  if (node === null) return table;
-  const fields = fieldsIn(node, [], true);
+function withFields(table: TablePlan, node: SchemaNode): TablePlan {
   const columns = [...table.columns];
+  const own: Field[] =
+    node.value === null ? [] : [{ steps: [], path: formatPath({ steps: [], end: "value" }), required: false, value: node.value }];
+  const isShown = ({ path }: Field): boolean => columns.length === 0 || columns.some(({ at }) => formatPath(at) === path);
+  const fields = [...own.filter(isShown), ...fieldsIn(node, [], true)];
   const titles = new Set([...columns.map(({ title }) => title), ...(table.inside === undefined ? [] : [table.inside])]);
   let last = -1;
   for (const field of fields) {
@@ -31,7 +85,7 @@ export function bySchema(table: TablePlan, document: SchemaNode): TablePlan {
       last = Math.max(last, at);
       continue;
     }
-    let title = field.path.replace(/(^|\/)@/g, "$1");
+    let title = field.steps.length === 0 ? "value" : field.path.replace(/(^|\/)@/g, "$1");
     for (let n = 2; titles.has(title); n++) title = `${field.path} ${n}`;
     titles.add(title);
     const made: ColumnPlan = {
@@ -48,12 +102,16 @@ export function bySchema(table: TablePlan, document: SchemaNode): TablePlan {
 }
 
 function nodeAt(document: SchemaNode, steps: readonly Step[]): SchemaNode | null {
-  let node: SchemaNode | null = document;
+  return steps.length === 0 ? document : (fieldAt(document, steps)?.node() ?? null);
+}
+
+function fieldAt(document: SchemaNode, steps: readonly Step[]): SchemaField | undefined {
+  let [node, field]: [SchemaNode | undefined, SchemaField | undefined] = [document, undefined];
   for (const step of steps) {
-    if (step.kind !== "name") return null;
-    node = node?.fields.find(({ name }) => name === step.name)?.node() ?? null;
+    field = step.kind === "name" ? node?.fields.find(({ name }) => name === step.name) : undefined;
+    node = field?.node();
   }
-  return node;
+  return field;
 }
 
 function fieldsIn(node: SchemaNode, before: readonly Step[], sure: boolean): Field[] {

@@ -22,10 +22,9 @@ import { couldBeKey, looksLikeId, referencesOf } from "./keys.js";
 import { isHollow, type FieldShape, type RecordKind } from "./kinds.js";
 import { type Path, formatPath } from "../model/path.js";
 import type { SchemaNode } from "../model/schema-node.js";
-import { bySchema } from "./by-schema.js";
+import { bySchema, MOST_TABLES } from "./by-schema.js";
 import { writePlan } from "../plan/write.js";
 
-export const MOST_TABLES = 30;
 /** Among fewer records than this, values that differ may do so by chance. */
 const FEW = 5;
 const LIKE_A_NAME = /^name$/i;
@@ -49,8 +48,7 @@ export function draftPlan(
   const drafted = kinds.filter((kind) => chosen.has(kind)).map((kind) => draftTable(kind, dialect, chosen, comments, notes));
   const tables = drafted.map(({ table, kind, fields }) => {
     const columns = table.columns.map((column, i) => (i < fields.length ? refer(column, fields[i], kind, drafted, comments) : column));
-    const referring = { ...table, columns };
-    return schema === undefined ? referring : bySchema(referring, schema.node);
+    return { ...table, columns };
   });
   const source: SourcePlan = {
     name: "source",
@@ -60,7 +58,7 @@ export function draftPlan(
     schema: schema?.file,
     settings,
   };
-  const plan: Plan = { sources: [source], tables, text: "" };
+  const plan: Plan = { sources: [source], tables: schema === undefined ? tables : bySchema(tables, schema.node), text: "" };
   return { plan: { ...plan, text: writePlan(plan, comments, notes) }, notes };
 }
 

@@ -46,12 +46,15 @@ const MOST_FIELDS = 80;
 const MOST_PLACES = 8;
 const MOST_NESTING = 24;
 
-/** All record kinds, in the order in which they were met. */
-/** Records that no name in the source stands for are called as the `file` is. */
-export function findKinds(root: ShapeNode, dialect: Pick<Dialect, "repeats">, file: string): RecordKind[] {
+/** Is it said elsewhere that what is here may come more than once? */
+export type IsList = (steps: readonly Step[]) => boolean;
+
+/** All record kinds, in the order in which they were met. Records that no name in the source stands for are called as the `file` is. */
+export function findKinds(root: ShapeNode, dialect: Pick<Dialect, "repeats">, file: string, isList: IsList = () => false): RecordKind[] {
   const kinds: RecordKind[] = [];
-  // where members of one name are a list, their names are never data
-  new Finder(kinds, dialect.repeats ? () => false : keyed, calledAs(file)).document(root);
+  // where members of one name are a list, their names are never data, and one alone may be the only item
+  const [isKeyed, may] = dialect.repeats ? [() => false, isList] : [keyed, () => false];
+  new Finder(kinds, isKeyed, may, calledAs(file)).document(root);
   nameApart(kinds);
   return kinds;
 }
@@ -65,6 +68,7 @@ class Finder {
   constructor(
     private readonly kinds: RecordKind[],
     private readonly keyed: (node: ShapeNode) => boolean,
+    private readonly isList: IsList,
     private readonly called: string,
   ) {}
 
@@ -187,6 +191,7 @@ class Finder {
     const at: Path = { steps, end: "value" };
     const rows = [...kind.rows.steps, ...steps];
     const field = (form: FieldShape["form"], present = node.records): void => void kind.fields.push({ at, node, form, present });
+    if (node.filledLists === 0 && this.isList(rows)) node.makeList();
     const text = node.ownText();
     const scalars = node.longest > 0 ? node.scalars : 0;
     const leftOver = node.nulls + node.emptyRecords + node.emptyLists > 0;
@@ -282,7 +287,7 @@ function nameApart(kinds: RecordKind[]): void {
 }
 
 /** A name that can be a file name anywhere, and the title of a column beside those that every sheet has. */
-function cleanName(name: string): string {
+export function cleanName(name: string): string {
   const clean = name
     .normalize("NFC")
     .replace(/[^\p{L}\p{N}\p{M} _-]+/gu, " ")

@@ -9,7 +9,7 @@ import { scanParts } from "../source/pass.js";
 import { Collector } from "./collect.js";
 import { findHierarchy, type Hierarchy } from "./hierarchy.js";
 import { couldBeKey, looksLikeId, referencesOf } from "./keys.js";
-import { findKinds, isHollow, kindPath, type FieldShape, type RecordKind } from "./kinds.js";
+import { findKinds, isHollow, type IsList, kindPath, type FieldShape, type RecordKind } from "./kinds.js";
 
 /** Value types, as a survey names them. */
 export type TypeName = "text" | "number" | "true/false" | "null" | "list" | "record";
@@ -73,6 +73,7 @@ export interface Shape {
 export async function findShape(
   readings: readonly FileReading[],
   watch: Watch,
+  isList?: IsList,
 ): Promise<{ kinds: RecordKind[]; bom: boolean; strays: Remark[] }> {
   const parts = await openParts(readings);
   const collector = new Collector();
@@ -103,7 +104,7 @@ export async function findShape(
   }
   for (const message of remarks) strays.push({ kind: "", path: "", message });
   return {
-    kinds: findKinds(collector.finish(), parts[0].dialect, parts.length === 1 ? parts[0].name : ""),
+    kinds: findKinds(collector.finish(), parts[0].dialect, parts.length === 1 ? parts[0].name : "", isList),
     bom: parts[0].text.bom,
     strays,
   };

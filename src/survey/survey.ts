@@ -2,12 +2,13 @@
 import { checkOptions, type OptionNames } from "../errors/options.js";
 import { watchOf, type Watch } from "../source/watch.js";
 import { openText } from "../bytes/encoding.js";
-import { chooseReadings, sharedSettings } from "../source/choose.js";
+import { chooseReadings, sharedSettings, type FileReading } from "../source/choose.js";
 import { type SourceFiles, type SourcesInput, openFiles } from "../source/files.js";
 import { SchemaError } from "../errors/error.js";
 import type { Dialect } from "../formats/format.js";
 import type { SchemaFile } from "../model/schema.js";
 import type { SchemaNode } from "../model/schema-node.js";
+import type { Draft } from "./draft.js";
 import type { Shape } from "./shape.js";
 
 export interface SurveyOptions extends Watch {
@@ -91,12 +92,26 @@ export async function draft(input: SourcesInput, options: DraftBySchema = {}): P
   checkOptions("draft", options, SCHEMA_OPTIONS);
   const opened = await openFiles(input, options.name);
   const { readings, notes: left } = await chooseReadings(opened, options);
-  const [{ findShape }, { draftPlan }] = await Promise.all([import("./shape.js"), import("./draft.js")]);
-  const { kinds } = await findShape(readings, watchOf(options));
-  const [{ reading }] = readings;
-  const file = options.planFile ?? sourceName(opened);
-  const { plan, notes } = draftPlan(kinds, file, reading, sharedSettings(readings), await schemaOf(options, reading.dialect));
+  const { plan, notes } = await draftOf(opened, readings, options, watchOf(options));
   return { plan: plan.text, notes: [...left, ...notes] };
+}
+
+/** A plan to start from, by what is in the source and what a schema of it says. */
+export async function draftOf(
+  opened: SourceFiles,
+  readings: readonly FileReading[],
+  options: Pick<DraftBySchema, "planFile" | "schema" | "schemaFile">,
+  watch: Watch,
+): Promise<Draft> {
+  const [{ findShape }, { draftPlan }, { listsOf }] = await Promise.all([
+    import("./shape.js"),
+    import("./draft.js"),
+    import("./by-schema.js"),
+  ]);
+  const [{ reading }] = readings;
+  const schema = await schemaOf(options, reading.dialect);
+  const { kinds } = await findShape(readings, watch, schema === undefined ? undefined : listsOf(schema.node));
+  return draftPlan(kinds, options.planFile ?? sourceName(opened), reading, sharedSettings(readings), schema);
 }
 
 async function schemaOf({ schema, schemaFile }: DraftBySchema, dialect: Dialect): Promise<{ node: SchemaNode; file?: string } | undefined> {

@@ -63,7 +63,7 @@ export async function runHatch(sources: readonly string[], options: Options, io:
   const rows = tables.map((table) => {
     const sheet = table.sheet ?? basename(table.file);
     const shared = receipt.tables.filter(({ file }) => file === sheet).length > 1;
-    const records = table.rows === table.records ? "rows" : `of ${table.records.toLocaleString("en")} records`;
+    const records = table.rows === table.records ? (table.rows === 1 ? "row" : "rows") : `of ${table.records.toLocaleString("en")} records`;
     return [`  ${oneLine(sheet, 80)}`, table.rows.toLocaleString("en"), shared ? `${records} (${oneLine(table.name, 80)})` : records];
   });
   for (const line of columns(rows, [1])) context.say(line);

@@ -12,7 +12,6 @@ import { checkNames } from "./names.js";
 import { checkRemovals } from "./removals.js";
 import { checkRequired } from "./required.js";
 import { checkRests } from "./rests.js";
-import { checkUnique } from "./unique.js";
 
 const CHECKS: readonly ((draft: Draft, ctx: Context) => void | Promise<void>)[] = [
   checkCells,
@@ -24,7 +23,7 @@ const CHECKS: readonly ((draft: Draft, ctx: Context) => void | Promise<void>)[] 
   checkMoves,
   checkRemovals,
   checkKeys,
-  checkUnique,
+  checkTaken,
 ];
 
 /** Rules of the plan: loaded where it has some. */
@@ -33,6 +32,11 @@ async function checkRules(draft: Draft, ctx: Context): Promise<void> {
   if (columns.length > 0) await (await import("./limits.js")).checkLimits(draft, ctx);
   const checks = [...ctx.plan.tables, ...columns].some((one) => one.checks !== undefined);
   if (checks) await (await import("./conditions.js")).checkConditions(draft, ctx);
+}
+
+async function checkTaken(draft: Draft, ctx: Context): Promise<void> {
+  if (ctx.plan.tables.some(({ unique, match }) => (unique ?? match) !== undefined))
+    await (await import("./unique.js")).checkUnique(draft, ctx);
 }
 
 export async function runChecks(draft: Draft, ctx: Context): Promise<void> {
