@@ -7,6 +7,7 @@
  */
 export { survey, draft, type SurveyOptions, type DraftOptions, type DraftBySchema } from "./survey/survey.js";
 export { hatch, type HatchInput, type Hatched } from "./hatch/hatch.js";
+export { copyTables } from "./hatch/copy.js";
 export { check, type Checked } from "./compare/verbs.js";
 export { compare, type Review, type ReviewFold } from "./fold/review.js";
 export type { Allowed, Compared, CompareInput, CompareOptions, SheetRowName } from "./compare/comparison.js";

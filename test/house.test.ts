@@ -60,7 +60,7 @@ describe("examples in doc comments run, and say what they say", () => {
     const folder = mkdtempSync(new URL("./example-", import.meta.url).pathname);
     const file = join(folder, "example.mjs");
     const imports =
-      'import assert from "node:assert/strict";\nimport { survey, draft, hatch, check, compare, fold, foldNew, readPlan, MemoryTables, RowTables, Workbook, mermaidDiagram, writeReport } from "hatch-fold";\n';
+      'import assert from "node:assert/strict";\nimport { survey, draft, hatch, check, compare, fold, foldNew, copyTables, readPlan, MemoryTables, RowTables, Workbook, mermaidDiagram, writeReport } from "hatch-fold";\n';
     writeFileSync(file, imports + body);
     try {
       execFileSync(process.execPath, [file], { encoding: "utf8", stdio: "pipe" });

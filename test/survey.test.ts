@@ -1,6 +1,7 @@
 /** What a survey finds and what a draft makes of it, on small documents. */
 import { describe, expect, test } from "vitest";
-import { draft, hatch, readPlan, survey } from "hatch-fold";
+import { copyTables, draft, fold, hatch, MemoryTables, readPlan, RowTables, survey, Workbook } from "hatch-fold";
+import { setCell } from "./support/sheets.js";
 
 const list = (n: number, make: (i: number) => unknown): unknown[] => Array.from({ length: n }, (_, i) => make(i));
 const kindsOf = async (document: unknown): Promise<string[]> => {
@@ -230,4 +231,39 @@ test("where names are no data, no more places are told apart than memory bears, 
   const chain = (depth: number): unknown => (depth === 0 ? 1 : { [word()]: chain(depth - 1), [word()]: "x", [word()]: 1, [word()]: [1] });
   const { remarks } = await survey(JSON.stringify(Object.fromEntries(list(1500, () => [word(), chain(12)]) as [string, unknown][])));
   expect(remarks.map(({ message }) => message).join()).toMatch(/more places than are told apart: [\d,]+ values were not looked at/);
+});
+
+describe("the head of a large source", () => {
+  const stations = Array.from({ length: 40_000 }, (_, i) => ({ code: `S${i}`, height: i / 10, lamps: [{ no: 1 }, { no: 2 }] }));
+  const SOURCES: readonly (readonly [name: string, text: string])[] = [
+    ["s.json", JSON.stringify({ register: { stations } })],
+    [
+      "s.xml",
+      `<register>${stations.map(({ code }) => `<station code="${code}"><lamp no="1"/><lamp no="2"/></station>`).join("")}</register>`,
+    ],
+    ["s.csv", `code,height\r\n${stations.map(({ code, height }) => `${code},${height}\r\n`).join("")}`],
+  ];
+  test.each(SOURCES)("%s: a draft by it is one that all of the source can be hatched with", async (name, source) => {
+    const { plan } = await draft(source, { name, head: 1 });
+    const { plan: whole } = await draft(source, { name });
+    expect(plan.replace(/# .*/g, "")).toBe(whole.replace(/# .*/g, ""));
+    const { kinds } = await survey(source, { name, head: 1 });
+    const last = kinds.at(-1)!;
+    expect(last.count).toBeGreaterThan(100);
+    expect(last.count).toBeLessThan(name === "s.csv" ? 40_000 : 80_000);
+  });
+});
+
+test("tables are copied from one container into another with their receipt, edits with them", async () => {
+  const source = '{"stations": [{"code": "007", "height": 12.50, "tags": ["a", "b"]}]}';
+  const { tables } = await hatch(source, { name: "s.json" });
+  setCell(tables, "stations.csv", 2, "height", "13.00");
+  const [book, rows, files] = [new Workbook(), new RowTables(), new MemoryTables()];
+  await copyTables(tables, book);
+  await copyTables(book, rows);
+  await copyTables(rows, files);
+  expect(rows.rows("stations")[0]).toMatchObject({ code: "007", height: "13.00" });
+  for (const copy of [book, rows, files])
+    expect(new TextDecoder().decode((await fold(copy, { source, name: "s.json" })).bytes)).toBe(source.replace("12.50", "13.00"));
+  await expect(copyTables(new MemoryTables(), new Workbook())).rejects.toMatchObject({ name: "TablesError" });
 });

@@ -16,7 +16,7 @@ export interface ScanOptions extends Watch {
 }
 
 /** Pieces of this size keep the window, and so the positions, small. */
-const PIECE = 1 << 18;
+export const PIECE = 1 << 18;
 /**
  * The beginning of a large source goes through in small pieces: tokens are then cut in every way there is before the
  * engine compiles the scanner, and it is not thrown back to the interpreter each time a new way comes up.

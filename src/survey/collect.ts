@@ -120,8 +120,14 @@ export class Collector implements Listener {
     (node as ShapeNode).mixed++;
   }
 
-  /** The tree, when all has been met. Where members repeat, they are the items of a list. */
+  /** The tree, when all has been met, or as much as was wanted. Where members repeat, they are the items of a list. */
   finish(): ShapeNode {
+    while (this.depth > 0) {
+      const { node, list, count } = this.stack[this.depth - 1];
+      // of one that has only begun nothing is known
+      if (count > 0) this.close(node, list ? Kind.List : Kind.Record);
+      else if (--this.depth > 0) this.stack[this.depth - 1].count--;
+    }
     if (this.dialect.repeats) for (const node of this.repeated) node.makeList();
     return this.root;
   }

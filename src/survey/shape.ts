@@ -5,7 +5,7 @@ import { openParts } from "../source/parts.js";
 import { Kind } from "../model/kind.js";
 import { formatPath } from "../model/path.js";
 import { normalised } from "../cells/normalised.js";
-import { scanParts } from "../source/pass.js";
+import { PIECE, scanParts } from "../source/pass.js";
 import { Collector } from "./collect.js";
 import { findHierarchy, type Hierarchy } from "./hierarchy.js";
 import { couldBeKey, looksLikeId, referencesOf } from "./keys.js";
@@ -73,11 +73,17 @@ export interface Shape {
 export async function findShape(
   readings: readonly FileReading[],
   watch: Watch,
-  isList?: IsList,
+  { head, isList }: { readonly head?: number; readonly isList?: IsList } = {},
 ): Promise<{ kinds: RecordKind[]; bom: boolean; strays: Remark[] }> {
   const parts = await openParts(readings);
   const collector = new Collector();
-  await scanParts(parts, (part) => collector.begin(part), { ...watch, phase: "survey" });
+  let left = head ?? Infinity;
+  const goesOn = (): Promise<boolean> => Promise.resolve((left -= PIECE) > 0);
+  await scanParts(parts, (part) => collector.begin(part), {
+    ...watch,
+    phase: "survey",
+    ...(head === undefined ? {} : { afterPiece: goesOn }),
+  });
   const inFile = (name: string): string => (parts.length > 1 ? `${name}, ` : "");
   const strays: Remark[] = collector.strayLines.map(({ file, line, text }) => ({
     kind: "",

@@ -20,7 +20,10 @@ export interface SurveyOptions extends Watch {
   readonly formats?: readonly string[];
   /** Name of the encoding, as the Encoding Standard has it; found by looking when not given. */
   readonly encoding?: string;
+  /** Look at about the first so many bytes only: for a first look at a large source. What comes later is not known then. */
+  readonly head?: number;
 }
+
 /**
  * Finds what is in a source: record kinds, fields, counts, types, possible keys and references.
  *
@@ -35,13 +38,12 @@ export interface SurveyOptions extends Watch {
  * shape.kinds[0].fields[0].couldBeKey; // true
  * ```
  */
-
 export async function survey(input: SourcesInput, options: SurveyOptions = {}): Promise<Shape> {
   checkOptions("survey", options, SURVEY_OPTIONS);
   const opened = await openFiles(input, options.name);
   const { readings, notes } = await chooseReadings(opened, options);
   const { findShape, describeShape } = await import("./shape.js");
-  const { kinds, bom, strays } = await findShape(readings, watchOf(options));
+  const { kinds, bom, strays } = await findShape(readings, watchOf(options), { head: options.head });
   const { format, why, encoding, dialect } = readings[0].reading;
   const drawing = (await (await format.load()).draw?.(await openText(readings[0].file.source, encoding), dialect.settings)) ?? [];
   const files = opened.set ? { files: readings.length } : {};
@@ -58,6 +60,7 @@ const SURVEY_OPTIONS: OptionNames<SurveyOptions> = {
   format: true,
   formats: true,
   encoding: true,
+  head: true,
   progress: true,
   signal: true,
 };
@@ -87,7 +90,6 @@ const SCHEMA_OPTIONS: OptionNames<DraftBySchema> = { ...DRAFT_OPTIONS, schema: t
  * plan.includes("columns:"); // true
  * ```
  */
-
 export async function draft(input: SourcesInput, options: DraftBySchema = {}): Promise<{ plan: string; notes: readonly string[] }> {
   checkOptions("draft", options, SCHEMA_OPTIONS);
   const opened = await openFiles(input, options.name);
@@ -100,7 +102,7 @@ export async function draft(input: SourcesInput, options: DraftBySchema = {}): P
 export async function draftOf(
   opened: SourceFiles,
   readings: readonly FileReading[],
-  options: Pick<DraftBySchema, "planFile" | "schema" | "schemaFile">,
+  options: Pick<DraftBySchema, "planFile" | "schema" | "schemaFile" | "head">,
   watch: Watch,
 ): Promise<Draft> {
   const [{ findShape }, { draftPlan }, { listsOf }] = await Promise.all([
@@ -110,7 +112,10 @@ export async function draftOf(
   ]);
   const [{ reading }] = readings;
   const schema = await schemaOf(options, reading.dialect);
-  const { kinds } = await findShape(readings, watch, schema === undefined ? undefined : listsOf(schema.node));
+  const { kinds } = await findShape(readings, watch, {
+    head: options.head,
+    isList: schema === undefined ? undefined : listsOf(schema.node),
+  });
   return draftPlan(kinds, options.planFile ?? sourceName(opened), reading, sharedSettings(readings), schema);
 }
 
