@@ -1,6 +1,6 @@
 /** The public face: options, progress, stopping, errors that show their place, and what an application has to load. */
 import { execFileSync } from "node:child_process";
-import { readFileSync, rmSync, writeFileSync } from "node:fs";
+import { readdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { gzipSync } from "node:zlib";
 import { build, type OutputChunk } from "rolldown";
 import { describe, expect, test } from "vitest";
@@ -265,12 +265,16 @@ describe("what an application loads", () => {
     expect(await sizeWith(all)).toBeLessThan(50);
     expect(await sizeWith(all, ["hatch/write-tables.js", "compare/compare.js", "formats/json/dialect.js"])).toBeLessThan(140);
   });
-  test("the worker of the workbench: at most 200 kB at once", () => {
-    const folder = new URL("../examples/workbench/dist/assets/", import.meta.url).pathname;
-    const worker = execFileSync("ls", [folder], { encoding: "utf8" })
-      .split("\n")
-      .find((name) => /worker.*\.js$/i.test(name));
-    expect(gzipSync(readFileSync(folder + worker!)).length / 1000).toBeLessThan(200);
+  test.each([
+    ["page", /^index-[^.]*\.js$/, 200],
+    ["worker", /^worker-.*\.js$/, 150],
+  ])("the %s of the workbench, with what it loads at once", (_, name, most) => {
+    const folder = new URL("../examples/workbench/dist/assets/", import.meta.url);
+    const read = (file: string): string => readFileSync(new URL(file, folder), "utf8");
+    const loaded = new Set(readdirSync(folder).filter((file) => name.test(file) && !file.startsWith("index-browser")));
+    expect(loaded.size).toBe(1);
+    for (const file of loaded) for (const [, from] of read(file).matchAll(/(?:from|import)\s*"\.\/([^"]+\.js)"/g)) loaded.add(from);
+    expect([...loaded].reduce((sum, file) => sum + gzipSync(read(file)).length / 1000, 0)).toBeLessThan(most);
   });
 });
 

@@ -1,115 +1,171 @@
-/** The page: open a file, see its shape, edit its tables, see what would change, take the result. */
-import type { Compared } from "hatch-fold";
-import { useEffect, useRef, useState } from "react";
-import { ask } from "./library";
-import type { Named, Opened, Sheet } from "./protocol";
-import { ChangesPane } from "./ChangesPane";
-import { ShapePane } from "./ShapePane";
-import { SheetGrid } from "./SheetGrid";
-import demo from "../../../demo/register.json?url";
+/** The page: five steps from the source to the result, any of which can be gone back to. */
+import { lazy, Suspense, useEffect } from "react";
+import { Moon } from "lucide-react";
+import { CompareStep } from "./steps/CompareStep";
+import { FoldStep } from "./steps/FoldStep";
+import { named, SourceStep } from "./steps/SourceStep";
+import { TablesStep } from "./steps/TablesStep";
+import { bringBack, dismiss, findKept, goTo, open, redo, STEPS, undo, useStore, type StepName } from "./store";
 
-interface Document extends Opened {
-  readonly name: string;
-}
+const PlanStep = lazy(() => import("./steps/PlanStep"));
 
-function named(files: FileList): Named[] {
-  return [...files].map((file) => ({ name: file.name, bytes: file }));
-}
+const PAGES: Readonly<Record<StepName, React.ComponentType>> = {
+  Source: SourceStep,
+  Plan: PlanStep,
+  Tables: TablesStep,
+  Compare: CompareStep,
+  Fold: FoldStep,
+};
 
 export function App() {
-  const [doc, setDoc] = useState<Document | null>(null);
-  const [sheets, setSheets] = useState<readonly Sheet[]>([]);
-  const [current, setCurrent] = useState(0);
-  const [compared, setCompared] = useState<Compared | null>(null);
-  const [error, setError] = useState("");
-  const [busy, setBusy] = useState(false);
-  const newest = useRef(0);
-
-  async function open(files: readonly Named[]) {
-    if (files.length === 0) return;
-    setBusy(true);
-    setError("");
-    try {
-      const opened = await ask("open", { files });
-      setDoc({ ...opened, name: files.length === 1 ? files[0].name : `${files.length} files` });
-      setSheets(opened.sheets);
-      setCurrent(
-        Math.max(
-          0,
-          opened.sheets.findIndex((sheet) => sheet.rows.length > 1),
-        ),
-      );
-    } catch (failure) {
-      setError((failure as Error).message);
-    }
-    setBusy(false);
-  }
-
-  async function openDemo() {
-    const response = await fetch(demo);
-    await open([{ name: "register.json", bytes: await response.blob() }]);
-  }
-
-  // every edit is compared; only the newest answer counts
+  const { step, opened, files, failure, message, busy, progress, found, isComparing, isUnsaved } = useStore();
+  useEffect(() => void findKept(), []);
   useEffect(() => {
-    if (doc === null) return;
-    const turn = ++newest.current;
-    ask("compare", { sheets }).then(
-      (result) => turn === newest.current && setCompared(result),
-      (failure: Error) => setError(failure.message),
-    );
-  }, [doc, sheets]);
-
-  async function download() {
-    for (const file of await ask("fold", {})) {
-      const link = document.createElement("a");
-      link.href = URL.createObjectURL(file.bytes);
-      link.download = file.name;
-      link.click();
-      setTimeout(() => URL.revokeObjectURL(link.href), 1000);
-    }
-  }
-
-  const replace = (sheet: Sheet) => setSheets(sheets.map((one, i) => (i === current ? sheet : one)));
+    const ask = (event: BeforeUnloadEvent) => {
+      if (useStore.getState().isUnsaved) event.preventDefault();
+    };
+    addEventListener("beforeunload", ask);
+    return () => removeEventListener("beforeunload", ask);
+  }, []);
+  useEffect(() => {
+    // F6 goes from one part of the page to the next; undo is for all of them
+    const next = (event: KeyboardEvent) => {
+      const isWriting = (event.target as Element).closest("input, textarea, select, [contenteditable]") !== null;
+      if ((event.ctrlKey || event.metaKey) && !isWriting && !event.defaultPrevented && /^[zy]$/i.test(event.key)) {
+        event.preventDefault();
+        void (event.key.toLowerCase() === "y" || event.shiftKey ? redo() : undo());
+      }
+      if (event.key !== "F6") return;
+      event.preventDefault();
+      const parts = [
+        ...document.querySelectorAll<HTMLElement>(
+          "header nav button[aria-current], .list button[aria-current], .grid, main .tools button:not(:disabled), main h2",
+        ),
+      ];
+      const at = parts.findIndex((part) => part.contains(document.activeElement));
+      const to = parts[(at + (event.shiftKey ? parts.length - 1 : 1)) % parts.length];
+      to?.focus();
+    };
+    addEventListener("keydown", next);
+    return () => removeEventListener("keydown", next);
+  }, []);
   const drop = (event: React.DragEvent) => {
     event.preventDefault();
-    void open(named(event.dataTransfer.files));
+    void dropped(event.dataTransfer).then((files) => {
+      // what was taken to a spreadsheet comes back to the tables that it is of
+      const isBack =
+        step === "Tables" &&
+        opened !== null &&
+        files.every(({ name }) => /\.(?:xlsx|csv|zip|json)$/i.test(name)) &&
+        files.some(({ name }) => /\.xlsx$|receipt\.json$|tables\.zip$/i.test(name));
+      void (isBack ? bringBack(files) : open(files));
+    });
   };
-
-  const problems = compared?.problems.length ?? 0;
+  const Page = PAGES[step];
   return (
     <div className="page" onDragOver={(event) => event.preventDefault()} onDrop={drop}>
       <header>
-        <h1>Hatch Fold</h1>
-        <span className="name">{doc?.name ?? "flatten, edit, fold back"}</span>
-        <label className="button">
-          Open files
-          <input type="file" multiple onChange={(event) => event.target.files !== null && void open(named(event.target.files))} />
-        </label>
-        <button onClick={() => void openDemo()}>Open the demo</button>
-        {doc !== null && (
-          <button className="main" disabled={problems > 0 || compared === null} onClick={() => void download()}>
-            Download folded {doc.shape.source.files === undefined || doc.name.endsWith(".zip") ? "file" : "files"}
-          </button>
+        <h1>
+          Hatch Fold <small>workbench</small>
+        </h1>
+        <nav aria-label="Steps">
+          <ol>
+            {STEPS.map((name, i) => (
+              <li key={name}>
+                <button aria-current={name === step ? "step" : undefined} onClick={() => goTo(name)} disabled={opened === null && i > 0}>
+                  <i aria-hidden>{i + 1}</i> {name}
+                  {name === "Compare" && (
+                    <Badge problems={found?.problems.length ?? 0} changes={found?.changes ?? 0} isComparing={isComparing} />
+                  )}
+                </button>
+              </li>
+            ))}
+          </ol>
+        </nav>
+        <span className="name" data-testid="name">
+          {opened?.name ?? ""}
+          {isUnsaved && <small title="Kept in this browser, not yet taken along"> · edited</small>}
+        </span>
+        {(opened !== null || files.length > 0) && (
+          <label className="button">
+            Open
+            <input
+              type="file"
+              multiple
+              data-testid="open"
+              onChange={(event) => {
+                if (event.target.files !== null) void open([...event.target.files].map(named));
+                event.target.value = "";
+              }}
+            />
+          </label>
         )}
+        <button className="plain" aria-label="Light or dark" title="Light or dark" onClick={turnScheme}>
+          <Moon aria-hidden />
+        </button>
       </header>
-      {error !== "" && <p role="alert">{error}</p>}
-      {doc === null ? (
-        <main className="empty">
+      {failure !== null && (
+        <div className="failure" role="alert">
           <p>
-            {busy
-              ? "Reading…"
-              : "Drop files here (JSON, XML, delimited, fixed-width or header lines; several of one kind, or a zip), or open the demo: the register of a made-up coastal lights authority."}
+            {failure.place !== "" && <b>{failure.place}: </b>}
+            {failure.message}. {failure.hint}
           </p>
-          <p>The file does not leave this page. Its records become tables; edit them, and take the file back with exactly those edits.</p>
-        </main>
-      ) : (
-        <main>
-          <ShapePane shape={doc.shape} sheets={sheets} current={current} compared={compared} choose={setCurrent} />
-          <SheetGrid key={`${doc.name} ${current}`} sheet={sheets[current]} original={doc.sheets[current]} change={replace} />
-          <ChangesPane compared={compared} show={(table) => setCurrent(sheets.findIndex((sheet) => sheet.name === table))} />
-        </main>
+          {failure.excerpt !== "" && <pre>{failure.excerpt}</pre>}
+          <button onClick={dismiss}>Close</button>
+        </div>
       )}
+      <main>
+        <Suspense fallback={<p className="empty">Loading…</p>}>
+          <Page />
+        </Suspense>
+      </main>
+      <footer className="status">
+        <span aria-live="polite" data-testid="message">
+          {message}
+        </span>
+        <span className="gap wide" />
+        {(busy !== "" || isComparing) && (
+          <span className="working">
+            {busy === "" ? "Comparing" : busy}
+            {progress !== null && <progress aria-label={busy === "" ? "Comparing" : busy} value={progress.part} max={1} />}
+          </span>
+        )}
+      </footer>
     </div>
   );
+}
+
+function Badge({ problems, changes, isComparing }: { readonly problems: number; readonly changes: number; readonly isComparing: boolean }) {
+  if (isComparing) return <em>…</em>;
+  if (problems > 0) return <em className="faulty">! {problems}</em>;
+  return changes > 0 ? <em>{changes.toLocaleString("en")}</em> : null;
+}
+
+function turnScheme(): void {
+  const { style } = document.documentElement;
+  const isDark = style.colorScheme === "" ? matchMedia("(prefers-color-scheme: dark)").matches : style.colorScheme === "dark";
+  style.colorScheme = isDark ? "light" : "dark";
+}
+
+/** Files that were dropped, those of folders too. */
+async function dropped({ items, files }: DataTransfer): Promise<ReturnType<typeof named>[]> {
+  const entries = [...items].map((item) => item.webkitGetAsEntry());
+  if (!entries.some((entry) => entry?.isDirectory === true)) return [...files].map(named);
+  const found: ReturnType<typeof named>[] = [];
+  const visit = async (entry: FileSystemEntry | null): Promise<void> => {
+    if (entry === null) return;
+    if (entry.isFile) {
+      const bytes = await new Promise<File>((resolve, reject) => (entry as FileSystemFileEntry).file(resolve, reject));
+      found.push({ name: entry.fullPath.slice(1), bytes });
+      return;
+    }
+    const reader = (entry as FileSystemDirectoryEntry).createReader();
+    for (;;) {
+      const some = await new Promise<FileSystemEntry[]>((resolve, reject) => reader.readEntries(resolve, reject));
+      if (some.length === 0) return;
+      for (const one of some) await visit(one);
+    }
+  };
+  for (const entry of entries) await visit(entry);
+  return found;
 }

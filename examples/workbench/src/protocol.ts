@@ -1,5 +1,5 @@
-/** What the page asks of the worker, and what it gets. All plain data, so it can be posted. */
-import type { Compared, Shape } from "hatch-fold";
+/** What the page asks of the worker, and what it gets: plain data, so that it can be posted. */
+import type { Change, Counts, Healed, Note, Phase, Problem, Shape } from "hatch-fold";
 
 /** A file with its name: what was dropped, and what is taken back. */
 export interface Named {
@@ -7,30 +7,254 @@ export interface Named {
   readonly bytes: Blob;
 }
 
-export interface Sheet {
-  readonly file: string;
-  readonly name: string;
-  readonly titles: readonly string[];
-  readonly rows: readonly (readonly string[])[];
-  /** Titles of columns that may not be edited. */
-  readonly fixed: readonly string[];
+/** How a source is to be read, where somebody corrected what was found by looking. */
+export interface Reading {
+  readonly format?: string;
+  readonly encoding?: string;
 }
+
+/** What a column of a table holds. */
+export interface ColumnInfo {
+  readonly title: string;
+  readonly role: "mark" | "action" | "parent" | "key" | "cell";
+  readonly type: string;
+  /** It is not edited in rows that stand for a record. */
+  readonly closed: boolean;
+  readonly required: boolean;
+  readonly choices: readonly string[];
+  /** The table whose records its cells name. */
+  readonly refers: string | null;
+  readonly about: string;
+}
+
+export interface TableInfo {
+  readonly name: string;
+  readonly inside: string | null;
+  readonly depth: number;
+  readonly columns: readonly ColumnInfo[];
+  /** All rows, and those that the view shows. */
+  readonly rows: number;
+  readonly shown: number;
+  /** Rows in which something was edited. */
+  readonly touched: number;
+  readonly view: View;
+}
+
+/** How a table is looked at: it changes no row. */
+export interface View {
+  readonly sort: { readonly column: number; readonly down: boolean } | null;
+  readonly filters: readonly Filter[];
+  readonly only: "all" | "touched" | "faulty";
+}
+
+export interface Filter {
+  readonly column: number;
+  /** The values that are shown. */
+  readonly values: readonly string[];
+}
+
+export const PLAIN_VIEW: View = { sort: null, filters: [], only: "all" };
 
 export interface Opened {
-  readonly shape: Shape;
-  readonly sheets: readonly Sheet[];
+  readonly name: string;
+  readonly size: number;
+  readonly tables: readonly TableInfo[];
+  readonly plan: string;
   readonly notes: readonly string[];
+  /** The first look at a large source: rows are there to be looked at, more is on its way. */
+  readonly isFirstLook: boolean;
+  /** Edits that were made before, in this browser, and are there again. */
+  readonly restored: number;
 }
 
-export type Request =
-  | { readonly id: number; readonly verb: "open"; readonly files: readonly Named[] }
-  | { readonly id: number; readonly verb: "compare"; readonly sheets: readonly Sheet[] }
-  | { readonly id: number; readonly verb: "fold" };
-
-export interface Answers {
-  open: Opened;
-  compare: Compared;
-  fold: readonly Named[];
+export interface Fault {
+  readonly column: number;
+  readonly message: string;
+  readonly isWarning: boolean;
 }
 
-export type Response = { readonly id: number } & ({ readonly ok: unknown } | { readonly error: string; readonly hint: string });
+export interface RowInfo {
+  readonly id: number;
+  /** As the sheet's rows are numbered: the titles are row 1. */
+  readonly number: number;
+  readonly cells: readonly string[];
+  readonly state: "as it was" | "changed" | "new" | "going";
+  readonly edited: readonly number[];
+  readonly faults: readonly Fault[];
+}
+
+/** A block of cells by place in the view: the first and the last of each, both included. */
+export interface Range {
+  readonly top: number;
+  readonly left: number;
+  readonly bottom: number;
+  readonly right: number;
+}
+
+export interface Search {
+  readonly text: string;
+  readonly isExact: boolean;
+  readonly isWhole: boolean;
+  /** In these columns only. */
+  readonly columns: readonly number[] | null;
+}
+
+export interface Hit {
+  /** Place in the view. */
+  readonly row: number;
+  readonly column: number;
+  readonly number: number;
+  readonly cell: string;
+  readonly becomes: string;
+}
+
+export type Command =
+  | { readonly kind: "put"; readonly range: Range; readonly block: readonly (readonly string[])[]; readonly how: "typed" | "pasted" }
+  | { readonly kind: "fill"; readonly range: Range; readonly how: "down" | "series" }
+  | { readonly kind: "clear"; readonly range: Range; readonly isCut?: boolean }
+  | { readonly kind: "replace"; readonly search: Search; readonly becomes: string }
+  | { readonly kind: "insert"; readonly at: number; readonly count: number }
+  | { readonly kind: "copy rows"; readonly from: number; readonly to: number }
+  | { readonly kind: "remove rows"; readonly from: number; readonly to: number };
+
+/** What an edit came to. */
+export interface Edited {
+  readonly tables: readonly TableInfo[];
+  /** What undo would take back, and redo bring again, in words. */
+  readonly undo: string | null;
+  readonly redo: string | null;
+  /** How many steps there are to go back. */
+  readonly steps: number;
+  /** Said aloud. */
+  readonly message: string;
+  /** The table and the cell that it was about. */
+  readonly at: { readonly table: string; readonly row: number; readonly column: number } | null;
+}
+
+export interface ValueCount {
+  readonly value: string;
+  readonly count: number;
+}
+
+export interface Option {
+  readonly value: string;
+  readonly label: string;
+}
+
+/** The counts of the last comparison. */
+export interface Found {
+  readonly counts: Counts;
+  readonly warnings: number;
+  /** Records with changes, and how many of them are to be folded. */
+  readonly records: number;
+  readonly taken: number;
+  readonly changes: number;
+  readonly problems: readonly Problem[];
+  readonly warned: readonly Problem[];
+  readonly notes: readonly Note[];
+  readonly healed: readonly Healed[];
+  readonly tables: readonly { readonly table: string; readonly changes: number }[];
+}
+
+export interface ChangeFilter {
+  readonly table: string | null;
+  readonly kind: Change["kind"] | null;
+  readonly text: string;
+}
+
+/** A record with its changes. */
+export interface ChangedRecord {
+  readonly table: string;
+  readonly row: number;
+  readonly record: string;
+  readonly isTaken: boolean;
+  readonly changes: readonly Change[];
+}
+
+export interface Lines {
+  readonly first: number;
+  readonly text: string;
+}
+
+/** The source's lines around a change. */
+export interface Around {
+  readonly before: Lines;
+  readonly after: Lines;
+}
+
+export interface Made {
+  readonly files: readonly (Named & { readonly unchanged: boolean })[];
+  readonly proved: boolean;
+  readonly counts: Counts;
+  readonly left: number;
+}
+
+export interface BroughtBack extends Edited {
+  readonly healed: readonly Healed[];
+  readonly problems: readonly Problem[];
+  readonly notes: readonly Note[];
+}
+
+export interface Kept {
+  readonly id: string;
+  readonly name: string;
+  readonly steps: number;
+  readonly at: number;
+}
+
+export interface Calls {
+  open(files: readonly Named[], reading: Reading, plan: string | null): Opened;
+  shape(): Shape | null;
+  usePlan(text: string): Opened;
+  diagram(): string;
+  window(table: string, from: number, to: number): readonly RowInfo[];
+  look(table: string, view: View): TableInfo;
+  values(table: string, column: number): readonly ValueCount[];
+  options(table: string, column: number, typed: string): readonly Option[];
+  copy(table: string, range: Range): string;
+  paste(table: string, range: Range, text: string): Edited;
+  edit(table: string, command: Command): Edited;
+  search(table: string, search: Search, becomes: string): { readonly total: number; readonly hits: readonly Hit[] };
+  undo(): Edited;
+  redo(): Edited;
+  placeOf(table: string, row: number): number;
+  changes(filter: ChangeFilter, from: number, to: number): { readonly total: number; readonly records: readonly ChangedRecord[] };
+  take(filter: ChangeFilter, rows: readonly { readonly table: string; readonly row: number }[] | null, isTaken: boolean): Found;
+  takeBack(table: string, row: number): Edited;
+  around(table: string, row: number): Around | null;
+  fold(): Made;
+  report(kind: "html" | "markdown" | "json" | "patch"): Named;
+  exportTables(kind: "csv" | "workbook"): Named;
+  bringBack(files: readonly Named[]): BroughtBack;
+  session(): Named;
+  kept(): readonly Kept[];
+  resume(id: string): Opened;
+  forget(id: string): void;
+}
+
+export type Verb = keyof Calls;
+export interface Request {
+  readonly id: number;
+  readonly verb: Verb;
+  readonly args: readonly unknown[];
+}
+
+/** Words for a page, from an error of the library. */
+export interface Failure {
+  readonly message: string;
+  readonly hint: string;
+  readonly place: string;
+  readonly excerpt: string;
+  readonly code: string;
+  readonly line?: number;
+}
+
+export type Told =
+  | { readonly id: number; readonly ok: unknown }
+  | { readonly id: number; readonly failed: Failure }
+  | { readonly event: "progress"; readonly phase: Phase; readonly done: number; readonly size: number }
+  | { readonly event: "opened"; readonly opened: Opened }
+  | { readonly event: "shape"; readonly shape: Shape }
+  | { readonly event: "comparing" }
+  | { readonly event: "compared"; readonly found: Found }
+  | { readonly event: "failed"; readonly failure: Failure };

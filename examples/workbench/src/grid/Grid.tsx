@@ -1,0 +1,310 @@
+/**
+ * A table as a grid (https://www.w3.org/WAI/ARIA/apg/patterns/grid/): rows and columns that are in view are in the page, one
+ * cell has the focus, a block of them can be selected, copied, pasted over, filled and cleared.
+ */
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { useEffect, useLayoutEffect, useRef, useState } from "react";
+import { ask } from "../library";
+import type { Range, RowInfo, TableInfo } from "../protocol";
+import { edit, paste, redo, tell, undo, useStore, type CellAt } from "../store";
+import { ColumnHead } from "./ColumnHead";
+import { Editor } from "./Editor";
+import { Shown } from "./Shown";
+import { useRows } from "./useRows";
+
+const ROW = 27;
+const GUTTER = 62;
+const WIDTH = { mark: 98, action: 112, parent: 120, key: 120, cell: 160 } as const;
+
+interface Props {
+  readonly table: TableInfo;
+  readonly selection: Range;
+  select(focus: CellAt, anchor?: CellAt): void;
+  readonly focus: CellAt;
+  find(): void;
+  /** Told of the row in focus, when it is there. */
+  seen(row: RowInfo | undefined): void;
+}
+
+export function Grid({ table, selection, select, focus, find, seen }: Props) {
+  const scroll = useRef<HTMLDivElement>(null);
+  const [writing, setWriting] = useState<{ readonly text: string; readonly isWhole: boolean } | null>(null);
+  const [widths, setWidths] = useState<Readonly<Record<string, number>>>({});
+  const revision = useStore((state) => state.revision);
+  const { name, columns, shown } = table;
+
+  const rows = useVirtualizer({
+    count: shown,
+    getScrollElement: () => scroll.current,
+    estimateSize: () => ROW,
+    overscan: 12,
+    paddingStart: ROW + 4,
+  });
+  const across = useVirtualizer({
+    count: columns.length,
+    horizontal: true,
+    getScrollElement: () => scroll.current,
+    estimateSize: (i) => widths[columns[i].title] ?? WIDTH[columns[i].role],
+    overscan: 3,
+    paddingStart: GUTTER,
+    scrollPaddingStart: GUTTER,
+  });
+  const seenRows = rows.getVirtualItems();
+  const rowAt = useRows(name, revision, seenRows[0]?.index ?? 0, seenRows.at(-1)?.index ?? 0);
+
+  useEffect(() => across.measure(), [across, widths, name]);
+  useLayoutEffect(() => {
+    rows.scrollToIndex(focus.row);
+    across.scrollToIndex(focus.column);
+  }, [rows, across, focus.row, focus.column, name]);
+  const current = rowAt(focus.row);
+  useEffect(() => seen(current), [seen, current]);
+
+  const move = (row: number, column: number, isWider: boolean) => {
+    const to = { row: clamp(row, shown - 1), column: clamp(column, columns.length - 1) };
+    select(to, isWider ? anchorOf(selection, focus) : to);
+  };
+  const write = (text: string, isWhole: boolean) => {
+    const { closed, title, role } = columns[focus.column];
+    const row = rowAt(focus.row);
+    if (row === undefined) return;
+    if (closed && row.state !== "new") {
+      tell(
+        role === "mark" ? "Fold marks say which record a row is: they are not edited." : `"${title}" follows the source and is not edited.`,
+      );
+      return;
+    }
+    setWriting({ text, isWhole });
+  };
+  const written = (text: string | null, then: "down" | "right" | "stay") => {
+    setWriting(null);
+    scroll.current?.focus();
+    if (text !== null && text !== rowAt(focus.row)?.cells[focus.column])
+      void edit(name, {
+        kind: "put",
+        range: { top: focus.row, bottom: focus.row, left: focus.column, right: focus.column },
+        block: [[text]],
+        how: "typed",
+      });
+    if (text !== null && then === "down") move(focus.row + 1, focus.column, false);
+    if (text !== null && then === "right") move(focus.row, focus.column + 1, false);
+  };
+
+  const onKeyDown = (event: React.KeyboardEvent) => {
+    const { key, shiftKey } = event;
+    const isControl = event.ctrlKey || event.metaKey;
+    const page = Math.max(1, Math.floor((scroll.current?.clientHeight ?? 400) / ROW) - 2);
+    const moves: Record<string, readonly [number, number]> = {
+      ArrowDown: [isControl ? shown - 1 : focus.row + 1, focus.column],
+      ArrowUp: [isControl ? 0 : focus.row - 1, focus.column],
+      ArrowRight: [focus.row, isControl ? columns.length - 1 : focus.column + 1],
+      ArrowLeft: [focus.row, isControl ? 0 : focus.column - 1],
+      PageDown: [focus.row + page, focus.column],
+      PageUp: [focus.row - page, focus.column],
+      Home: [isControl ? 0 : focus.row, 0],
+      End: [isControl ? shown - 1 : focus.row, columns.length - 1],
+    };
+    const does: Record<string, () => unknown> = isControl
+      ? {
+          a: () => select({ row: shown - 1, column: columns.length - 1 }, { row: 0, column: 0 }),
+          d: () => edit(name, { kind: "fill", range: selection, how: "down" }),
+          f: find,
+          z: () => (shiftKey ? redo() : undo()),
+          y: redo,
+        }
+      : {
+          Enter: () => write(rowAt(focus.row)?.cells[focus.column] ?? "", false),
+          F2: () => write(rowAt(focus.row)?.cells[focus.column] ?? "", false),
+          Delete: () => edit(name, { kind: "clear", range: selection }),
+          Backspace: () => edit(name, { kind: "clear", range: selection }),
+        };
+    const run = does[isControl ? key.toLowerCase() : key];
+    if (key in moves) move(...moves[key], shiftKey);
+    else if (run !== undefined) void run();
+    else if (key.length === 1 && !isControl && !event.altKey) write(key, false);
+    else return;
+    event.preventDefault();
+  };
+
+  /** The clipboard is written at once when all that is selected is there; else when it has come. */
+  const copied = (data: DataTransfer) => {
+    const there = Array.from({ length: selection.bottom - selection.top + 1 }, (_, i) => rowAt(selection.top + i));
+    if (there.length <= 1 && there.every((row) => row !== undefined) && selection.left === selection.right) {
+      data.setData("text/plain", quoted(there[0].cells[selection.left]));
+      return Promise.resolve();
+    }
+    return ask("copy", name, selection).then((text) => navigator.clipboard.writeText(text));
+  };
+  const onCopy = (event: React.ClipboardEvent, isCut: boolean) => {
+    if (writing !== null) return;
+    event.preventDefault();
+    const cells = (selection.bottom - selection.top + 1) * (selection.right - selection.left + 1);
+    void copied(event.clipboardData).then(
+      () =>
+        void (isCut
+          ? edit(name, { kind: "clear", range: selection, isCut: true })
+          : tell(`${cells === 1 ? "One cell" : `${cells.toLocaleString("en")} cells`} copied.`)),
+      () => tell("The browser did not let the cells be copied."),
+    );
+  };
+  const onPaste = (event: React.ClipboardEvent) => {
+    if (writing !== null) return;
+    event.preventDefault();
+    void paste(name, selection, event.clipboardData.getData("text/plain"));
+  };
+
+  const seenColumns = across.getVirtualItems();
+  const down = useRef(false);
+  const at = (event: React.PointerEvent): CellAt | null => {
+    const cell = (event.target as Element).closest<HTMLElement>("[data-row]");
+    return cell === null ? null : { row: Number(cell.dataset.row), column: Number(cell.dataset.column) };
+  };
+  return (
+    <div
+      ref={scroll}
+      className="grid"
+      role="grid"
+      tabIndex={0}
+      aria-label={`Rows of ${name}`}
+      aria-rowcount={shown + 1}
+      aria-colcount={columns.length + 1}
+      aria-multiselectable
+      aria-activedescendant={`cell-${focus.row}-${focus.column}`}
+      onKeyDown={onKeyDown}
+      onCopy={(event) => onCopy(event, false)}
+      onCut={(event) => onCopy(event, true)}
+      onPaste={onPaste}
+      onPointerDown={(event) => {
+        const cell = at(event);
+        if (cell === null || event.button !== 0) return;
+        down.current = true;
+        const whole = cell.column < 0;
+        const to = { row: cell.row, column: whole ? columns.length - 1 : cell.column };
+        select(to, event.shiftKey ? anchorOf(selection, focus) : whole ? { row: cell.row, column: 0 } : to);
+      }}
+      onPointerMove={(event) => {
+        const cell = down.current && event.buttons === 1 ? at(event) : null;
+        if (cell !== null && cell.column >= 0) select(cell, anchorOf(selection, focus));
+      }}
+      onPointerUp={() => (down.current = false)}
+      onDoubleClick={() => write(rowAt(focus.row)?.cells[focus.column] ?? "", false)}
+    >
+      <div className="all" role="presentation" style={{ height: rows.getTotalSize(), width: across.getTotalSize() }}>
+        <div className="head" role="row" aria-rowindex={1} style={{ width: across.getTotalSize() }}>
+          <div role="columnheader" aria-colindex={1} className="corner">
+            row
+          </div>
+          {seenColumns.map(({ index, start, size }) => (
+            <ColumnHead
+              key={columns[index].title}
+              table={table}
+              column={index}
+              style={{ insetInlineStart: start, width: size }}
+              resize={(width) => setWidths({ ...widths, [columns[index].title]: Math.max(48, width) })}
+            />
+          ))}
+        </div>
+        {seenRows.map(({ index, start }) => (
+          <Row
+            key={index}
+            place={index}
+            row={rowAt(index)}
+            start={start}
+            columns={seenColumns}
+            table={table}
+            selection={selection}
+            focus={focus}
+          />
+        ))}
+        {writing !== null && (
+          <Editor
+            key={`${focus.row} ${focus.column}`}
+            table={name}
+            column={focus.column}
+            info={columns[focus.column]}
+            text={writing.text}
+            isWhole={writing.isWhole}
+            style={{
+              top: focus.row * ROW + ROW + 4,
+              insetInlineStart: across.measurementsCache[focus.column]?.start,
+              minWidth: across.measurementsCache[focus.column]?.size,
+            }}
+            done={written}
+          />
+        )}
+      </div>
+    </div>
+  );
+}
+
+interface RowProps {
+  readonly place: number;
+  readonly row: RowInfo | undefined;
+  readonly start: number;
+  readonly columns: readonly { readonly index: number; readonly start: number; readonly size: number }[];
+  readonly table: TableInfo;
+  readonly selection: Range;
+  readonly focus: CellAt;
+}
+
+const SIGNS = { "as it was": "", changed: "•", new: "+", going: "−" } as const;
+
+function Row({ place, row, start, columns, table, selection, focus }: RowProps) {
+  const isIn = place >= selection.top && place <= selection.bottom;
+  return (
+    <div role="row" aria-rowindex={place + 2} className={`row ${row?.state ?? "coming"}`} style={{ transform: `translateY(${start}px)` }}>
+      <div role="rowheader" aria-colindex={1} className="gutter" data-row={place} data-column={-1}>
+        {row === undefined ? "…" : row.number.toLocaleString("en")}
+        {row !== undefined && row.state !== "as it was" && (
+          <span className="sign" title={row.state === "going" ? "will be removed" : row.state}>
+            {SIGNS[row.state]}
+          </span>
+        )}
+      </div>
+      {columns.map(({ index, start: left, size }) => {
+        const text = row?.cells[index] ?? "";
+        const faults = row?.faults.filter(({ column }) => column === index || (column < 0 && index === 0)) ?? [];
+        const isError = faults.some(({ isWarning }) => !isWarning);
+        const classes = [
+          "cell",
+          table.columns[index].closed && "closed",
+          row?.edited.includes(index) && "edited",
+          isError ? "faulty" : faults.length > 0 && "warned",
+          isIn && index >= selection.left && index <= selection.right && "in",
+          place === focus.row && index === focus.column && "focus",
+        ];
+        return (
+          <div
+            key={index}
+            id={`cell-${place}-${index}`}
+            role="gridcell"
+            aria-colindex={index + 2}
+            aria-selected={isIn && index >= selection.left && index <= selection.right}
+            aria-invalid={isError || undefined}
+            aria-readonly={table.columns[index].closed || undefined}
+            data-row={place}
+            data-column={index}
+            className={classes.filter(Boolean).join(" ")}
+            style={{ insetInlineStart: left, width: size }}
+            title={faults.length > 0 ? faults.map(({ message }) => message).join("\n") : undefined}
+          >
+            <Shown text={text} />
+          </div>
+        );
+      })}
+    </div>
+  );
+}
+
+function clamp(value: number, most: number): number {
+  return Math.max(0, Math.min(value, most));
+}
+
+/** The corner of the selection that is across from the focus. */
+function anchorOf({ top, left, bottom, right }: Range, focus: CellAt): CellAt {
+  return { row: focus.row === top ? bottom : top, column: focus.column === left ? right : left };
+}
+
+function quoted(cell: string): string {
+  return /["\t\n\r]/.test(cell) ? `"${cell.replaceAll('"', '""')}"` : cell;
+}

@@ -1,0 +1,100 @@
+/** The result: folded and proved, to be taken along with reports, tables and the session. */
+import { Check, Download } from "lucide-react";
+import { ask } from "../library";
+import { foldNow, goTo, save, takeAlong, useStore } from "../store";
+
+const sizeOf = (bytes: number): string =>
+  bytes < 10_000
+    ? `${bytes.toLocaleString("en")} bytes`
+    : bytes < 10_000_000
+      ? `${Math.round(bytes / 1000).toLocaleString("en")} kB`
+      : `${Math.round(bytes / 1e6).toLocaleString("en")} MB`;
+
+export function FoldStep() {
+  const { opened, found, isComparing, made, busy } = useStore();
+  if (opened === null) return <p className="empty">Open a file first: the result is taken along here.</p>;
+  const isJson = opened.name.toLowerCase().endsWith(".json");
+  return (
+    <div className="fold">
+      <section aria-label="Result">
+        <h2>Fold {opened.name}</h2>
+        {found === null ? (
+          <p className="soft">{isComparing ? "Comparing…" : "What is there could not be compared."}</p>
+        ) : found.problems.length > 0 ? (
+          <p className="told faulty">
+            {found.counts.problems === 1 ? "A problem is" : `${found.counts.problems} problems are`} in the way.{" "}
+            <button className="link" onClick={() => goTo("Compare")}>
+              See and mend
+            </button>
+            , or leave the records out there.
+          </p>
+        ) : (
+          <p>
+            {found.records === 0
+              ? "Nothing was edited: the result is the source, byte for byte."
+              : `${found.taken.toLocaleString("en")} of ${found.records.toLocaleString("en")} records with changes go into the result; every other byte stays as it is.`}
+          </p>
+        )}
+        <button className="main" disabled={found === null || busy !== ""} onClick={() => void foldNow()}>
+          Fold
+        </button>
+        {made !== null && (
+          <div className="made" role="status">
+            <p>
+              <Check aria-hidden /> {made.proved ? "Folded and proved: the result was read again and says what the tables say." : "Folded."}
+              {made.left > 0 && ` ${made.left === 1 ? "One record was" : `${made.left} records were`} left out.`}
+            </p>
+            <ul className="files">
+              {[...made.files]
+                .sort((a, b) => Number(a.unchanged) - Number(b.unchanged))
+                .map((file) => (
+                  <li key={file.name}>
+                    <span>
+                      <b>{file.name}</b> {sizeOf(file.bytes.size)}
+                      {file.unchanged && <small> as it was</small>}
+                    </span>
+                    <button className={file.unchanged ? "" : "main"} onClick={() => save(file)}>
+                      <Download aria-hidden /> Take {file.name}
+                    </button>
+                  </li>
+                ))}
+            </ul>
+          </div>
+        )}
+      </section>
+      <section aria-label="Reports">
+        <h2>What changes, to be shown to others</h2>
+        <div className="tools">
+          <button disabled={found === null} onClick={() => void takeAlong("Writing the report", () => ask("report", "html"))}>
+            A page (HTML)
+          </button>
+          <button disabled={found === null} onClick={() => void takeAlong("Writing the report", () => ask("report", "markdown"))}>
+            Text (Markdown)
+          </button>
+          <button disabled={found === null} onClick={() => void takeAlong("Writing the report", () => ask("report", "json"))}>
+            For programs (JSON)
+          </button>
+          {isJson && (
+            <button disabled={found === null} onClick={() => void takeAlong("Writing the patch", () => ask("report", "patch"))}>
+              JSON Patch
+            </button>
+          )}
+        </div>
+      </section>
+      <section aria-label="Session">
+        <h2>To go on elsewhere</h2>
+        <p className="soft">
+          The edits are kept in this browser as you make them. The session as a file holds the source, the plan and the edits; drop it on
+          this page again.
+        </p>
+        <div className="tools">
+          <button onClick={() => void takeAlong("Writing the session", () => ask("session"))}>The session</button>
+          <button onClick={() => void takeAlong("Writing the workbook", () => ask("exportTables", "workbook"))}>
+            The tables as a workbook
+          </button>
+          <button onClick={() => void takeAlong("Writing the tables", () => ask("exportTables", "csv"))}>The tables as CSV</button>
+        </div>
+      </section>
+    </div>
+  );
+}

@@ -1,0 +1,33 @@
+/** The tables, nested as their records are, with what was edited in them and what is wrong. */
+import { useStore, choose } from "../store";
+
+export function TableList() {
+  const { tables, current, found } = useStore();
+  const wrong = (name: string): number => found?.problems.filter(({ table }) => table === name).length ?? 0;
+  return (
+    <nav className="list" aria-label="Tables">
+      <h2>Tables</h2>
+      <ul>
+        {tables.map(({ name, depth, rows, touched }) => (
+          <li key={name}>
+            <button
+              aria-current={name === current ? "true" : undefined}
+              style={{ paddingInlineStart: `${0.6 + 0.9 * depth}rem` }}
+              onClick={() => choose(name)}
+            >
+              <span>{name}</span>
+              {wrong(name) > 0 && <strong title="problems">! {wrong(name)}</strong>}
+              {touched > 0 && (
+                <em title="rows that were edited">
+                  <span aria-hidden>• </span>
+                  {touched.toLocaleString("en")}
+                </em>
+              )}
+              <small>{rows.toLocaleString("en")}</small>
+            </button>
+          </li>
+        ))}
+      </ul>
+    </nav>
+  );
+}

@@ -1,0 +1,396 @@
+/** A source with its plan and its tables: opened, edited, compared, folded. What the page shows comes from here. */
+import {
+  BlobSource,
+  compare,
+  draft,
+  hatch,
+  MemoryTables,
+  readPlan,
+  RowTables,
+  survey,
+  type Compared,
+  type Plan,
+  type Progress,
+  type Receipt,
+  type Review,
+  type SheetRowName,
+  type SourcesInput,
+  type TablePlan,
+} from "hatch-fold";
+import type { ColumnInfo, Fault, Named, Opened, Reading, TableInfo, Told } from "../protocol";
+import { fingerprintOf, keepSession, keepStep, sessionOf, stepsOf } from "./keep";
+import { printRows, RowsSink } from "./rows";
+import { Table, type Step } from "./table";
+
+/** Sources larger than this are looked at by their head first. */
+const LARGE = 4 << 20;
+const HEAD = 1 << 20;
+/** A first look shows so many bytes of rows. */
+const FIRST_ROWS = 60_000;
+/** So long nothing is edited before a comparison begins. */
+const PAUSE = 200;
+
+export class Document {
+  tables: Table[] = [];
+  plan!: Plan;
+  planText = "";
+  receipt!: Receipt;
+  notes: readonly string[] = [];
+  /** Steps of editing; those from `done` on were taken back. */
+  steps: Step[] = [];
+  done = 0;
+  /** Records whose changes are not to be folded: by table, ids of rows. */
+  readonly left = new Map<string, Set<number>>();
+  /** What was compared last, and with which edits. */
+  review: Review | null = null;
+  private id = "";
+  private version = 0;
+  private timer: ReturnType<typeof setTimeout> | undefined;
+  private running: AbortController | null = null;
+  private waiting: (() => void)[] = [];
+  private readonly stopped = new AbortController();
+
+  constructor(
+    readonly files: readonly Named[],
+    readonly reading: Reading,
+    private readonly tell: (told: Told) => void,
+    private readonly foundOf: (document: Document, compared: Compared) => void,
+  ) {}
+
+  get name(): string {
+    return this.files.length === 1 ? this.files[0].name : `${this.files.length} files`;
+  }
+
+  get size(): number {
+    return this.files.reduce((sum, { bytes }) => sum + bytes.size, 0);
+  }
+
+  source(): SourcesInput {
+    const sources = this.files.map(({ name, bytes }) => new BlobSource(bytes, name));
+    return sources.length === 1 ? sources[0] : sources;
+  }
+
+  private readonly progress: Progress = (phase, done, size) => this.tell({ event: "progress", phase, done, size });
+
+  /** What is under way ends, and tells nothing more. */
+  stop(): void {
+    clearTimeout(this.timer);
+    this.stopped.abort(new DOMException("another file was opened", "AbortError"));
+    this.running?.abort(new DOMException("another file was opened", "AbortError"));
+  }
+
+  // ---- opening
+
+  async open(plan: string | null): Promise<Opened> {
+    this.id = await fingerprintOf(this.files);
+    const { signal } = this.stopped;
+    if (plan === null && this.size > LARGE && this.files.length === 1) await this.firstLook().catch((error: unknown) => void error);
+    signal.throwIfAborted();
+    if (plan === null) {
+      const planFile = this.files.length === 1 ? this.files[0].name : undefined;
+      const shape = await survey(this.source(), { ...this.reading, signal, progress: this.progress });
+      this.tell({ event: "shape", shape });
+      const drafted = await draft(this.source(), { ...this.reading, signal, planFile, progress: this.progress });
+      await this.hatch(drafted.plan, drafted.notes);
+    } else {
+      await this.hatch(plan, []);
+      this.tell({ event: "shape", shape: await survey(this.source(), { ...this.reading, signal }) });
+    }
+    const restored = await this.restore(plan);
+    this.touch();
+    return this.opened(false, restored);
+  }
+
+  /** Rows from the head of a large source, while all of it is read. */
+  private async firstLook(): Promise<void> {
+    const { plan } = await draft(this.source(), { ...this.reading, head: HEAD, signal: this.stopped.signal });
+    const enough = new AbortController();
+    let bytes = 0;
+    const sink = new RowsSink((length) => {
+      bytes += length;
+      if (bytes > FIRST_ROWS) enough.abort(new Error("enough"));
+    });
+    await hatch(this.source(), { plan, ...this.reading, into: sink, signal: enough.signal }).catch(() => undefined);
+    this.stopped.signal.throwIfAborted();
+    this.plan = await readPlan(plan);
+    this.planText = plan;
+    const names = this.plan.tables.filter(({ host }) => host === undefined).map(({ name }) => ({ name, file: `${name}.csv` }));
+    this.tables = tablesOf(this.plan, names, sink);
+    this.tell({ event: "opened", opened: this.opened(true, 0) });
+  }
+
+  private async hatch(text: string, notes: readonly string[]): Promise<void> {
+    const plan = await readPlan(text);
+    const sink = new RowsSink();
+    const { signal } = this.stopped;
+    const hatched = await hatch(this.source(), { plan, ...this.reading, into: sink, signal, progress: this.progress });
+    this.plan = hatched.plan;
+    this.planText = text;
+    this.receipt = hatched.receipt;
+    this.notes = [...notes, ...hatched.notes];
+    this.tables = tablesOf(this.plan, this.receipt.tables, sink);
+  }
+
+  opened(isFirstLook: boolean, restored: number): Opened {
+    return {
+      name: this.name,
+      size: this.size,
+      tables: this.tables.map(infoOf),
+      plan: this.planText,
+      notes: this.notes,
+      isFirstLook,
+      restored,
+    };
+  }
+
+  // ---- sessions
+
+  /** Edits of the same file that were made before. */
+  private async restore(plan: string | null): Promise<number> {
+    const known = await sessionOf(this.id);
+    if (known !== null && known.plan === (plan ?? known.plan) && JSON.stringify(known.reading) === JSON.stringify(this.reading)) {
+      if (plan === null && known.plan !== null && known.plan !== this.planText) await this.hatch(known.plan, []);
+      this.steps = await stepsOf(this.id);
+      this.done = Math.min(known.done, this.steps.length);
+      for (const step of this.steps.slice(0, this.done)) this.table(step.table)?.apply(step, true);
+      return this.done;
+    }
+    await keepSession({ id: this.id, name: this.name, files: this.files, reading: this.reading, plan, done: 0, at: Date.now() });
+    return 0;
+  }
+
+  /** Another plan: edits go along to tables and columns that are still there. */
+  async usePlan(text: string): Promise<Opened> {
+    const before = this.tables;
+    const steps = this.steps.slice(0, this.done);
+    await this.hatch(text, []);
+    const kept = steps.flatMap((step) => {
+      const moved = movedTo(
+        step,
+        before.find(({ name }) => name === step.table)!,
+        this.table(step.table),
+      );
+      return moved === null ? [] : [moved];
+    });
+    this.steps = kept;
+    this.done = kept.length;
+    for (const step of kept) this.table(step.table)!.apply(step, true);
+    await keepSession({
+      id: this.id,
+      name: this.name,
+      files: this.files,
+      reading: this.reading,
+      plan: text,
+      done: kept.length,
+      at: Date.now(),
+    });
+    for (const [i, step] of kept.entries()) await keepStep(this.id, i, step);
+    const lost = steps.length - kept.length;
+    if (lost > 0)
+      this.notes = [
+        ...this.notes,
+        `${lost} of ${steps.length} edits were of tables or columns that the plan does not take any more: they are gone.`,
+      ];
+    this.touch();
+    return this.opened(false, 0);
+  }
+
+  // ---- editing
+
+  table(name: string): Table | undefined {
+    return this.tables.find((table) => table.name === name);
+  }
+
+  /** Does a step, unless it changes nothing. */
+  do(step: Step): void {
+    if (step.cells.length + step.came.length + step.went.length === 0) return;
+    this.steps.splice(this.done, Infinity, step);
+    this.table(step.table)!.apply(step, true);
+    void keepStep(this.id, this.done, step);
+    this.done++;
+    this.touch();
+  }
+
+  go(isForward: boolean): Step | null {
+    const step = isForward ? this.steps[this.done] : this.steps[this.done - 1];
+    if (step === undefined) return null;
+    this.table(step.table)!.apply(step, isForward);
+    this.done += isForward ? 1 : -1;
+    void keepStep(this.id, this.done, null);
+    this.touch();
+    return step;
+  }
+
+  // ---- comparing
+
+  /** What is there was edited: it is compared when nobody has edited for a moment, and only the newest answer counts. */
+  touch(): void {
+    this.version++;
+    this.review = null;
+    this.running?.abort(new DOMException("something was edited", "AbortError"));
+    clearTimeout(this.timer);
+    this.timer = setTimeout(() => void this.compare(), PAUSE);
+    this.tell({ event: "comparing" });
+  }
+
+  private async compare(): Promise<void> {
+    const { version } = this;
+    const running = (this.running = new AbortController());
+    try {
+      const review = await compare(this.edited(), {
+        source: this.source(),
+        plan: this.plan,
+        paths: true,
+        signal: running.signal,
+        progress: this.progress,
+      });
+      if (version !== this.version) return;
+      this.review = review;
+      this.markFaults(review);
+      this.foundOf(this, review);
+    } catch (error) {
+      if (version === this.version && !running.signal.aborted) this.tell({ event: "failed", failure: failureOf(error) });
+    } finally {
+      if (version === this.version) this.waiting.splice(0).forEach((wake) => wake());
+    }
+  }
+
+  /** The comparison of what is there now. */
+  async settled(): Promise<Review> {
+    while (this.review === null) {
+      await new Promise<void>((resolve) => this.waiting.push(resolve));
+      if (this.review === null) throw new Error("The tables cannot be compared; what is wrong is said above.");
+    }
+    return this.review;
+  }
+
+  /** The rows that somebody touched; all, where rows are read with those around them. */
+  private edited(): MemoryTables | RowTables {
+    if (this.plan.tables.some(({ arrangement, stacked, order }) => (arrangement ?? stacked ?? order) !== undefined)) return this.allRows();
+    const sheets = this.tables.flatMap((table) => {
+      const rows = table.touchedRows().sort((a, b) => table.number(a.id) - table.number(b.id));
+      if (rows.length === 0) return [];
+      const cells = rows.map(({ id, columns }) => {
+        const texts = table.cells(id);
+        return Object.fromEntries([0, ...columns].map((column) => [table.titles[column], texts[column]]));
+      });
+      return [[table.file, { titles: table.titles, rows: cells, numbers: rows.map(({ id }) => table.number(id)) }] as const];
+    });
+    return new RowTables({}, this.receipt).touched(Object.fromEntries(sheets));
+  }
+
+  /** The tables as files, with all edits in them. */
+  allRows(): MemoryTables {
+    const encoder = new TextEncoder();
+    const contents = this.tables.map(({ file, base, touched, titles, order, cells }, i): [string, Uint8Array] => {
+      const table = this.tables[i];
+      if (touched === 0) return [file, base.text];
+      const rows = Array.from(order.call(table), (id) => cells.call(table, id));
+      return [file, encoder.encode(printRows([titles, ...rows]))];
+    });
+    return new MemoryTables([...contents, ["receipt.json", encoder.encode(JSON.stringify(this.receipt))]]);
+  }
+
+  private markFaults({ problems, warnings }: Compared): void {
+    for (const table of this.tables) table.faults = new Map();
+    for (const [list, isWarning] of [
+      [problems, false],
+      [warnings, true],
+    ] as const)
+      for (const { table: name, row, rows = [row], column, message } of list) {
+        const table = this.table(name);
+        if (table === undefined) continue;
+        for (const number of rows) {
+          const id = table.idAt(number);
+          const fault: Fault = { column: table.titles.indexOf(column), message, isWarning };
+          table.faults.set(id, [...(table.faults.get(id) ?? []), fault]);
+        }
+      }
+  }
+
+  isTaken({ table: name, row }: SheetRowName): boolean {
+    const table = this.table(name);
+    return table === undefined || this.left.get(name)?.has(table.idAt(row)) !== true;
+  }
+}
+
+function tablesOf(plan: Plan, files: readonly { readonly name: string; readonly file: string }[], sink: RowsSink): Table[] {
+  const depthOf = (name: string | undefined): number =>
+    name === undefined ? -1 : 1 + depthOf(plan.tables.find((table) => table.name === name)?.inside);
+  return files.flatMap(({ name, file }) => {
+    const table = plan.tables.find((one) => one.name === name);
+    const base = sink.tables.get(file);
+    if (table === undefined || base === undefined) return [];
+    return [new Table(name, file, table.inside ?? null, depthOf(name), columnsOf(plan, table, base.titles), base)];
+  });
+}
+
+function columnsOf(plan: Plan, table: TablePlan, titles: readonly string[]): ColumnInfo[] {
+  const own = (name: string, title: string): TablePlan["columns"][number] | undefined => {
+    const of = plan.tables.find((one) => one.name === name);
+    const column = of?.columns.find((one) => one.title === title);
+    const hosted = column === undefined ? of?.hosted.find((one) => one.title === title) : undefined;
+    return column ?? (hosted === undefined ? undefined : own(hosted.table, hosted.column));
+  };
+  return titles.map((title, i): ColumnInfo => {
+    const column = own(table.name, title);
+    const isParent = i === 2 && column === undefined && table.inside === title;
+    const hosted = table.hosted.find((one) => one.title === title);
+    return {
+      title,
+      role: i === 0 ? "mark" : i === 1 ? "action" : isParent ? "parent" : table.key === title ? "key" : "cell",
+      type: column?.type ?? "text",
+      closed: i === 0 || (column?.readOnly ?? false),
+      required: column?.required ?? false,
+      choices: i === 1 ? ["remove", "skip"] : column?.type === "boolean" ? ["true", "false"] : [...(column?.choices?.values() ?? [])],
+      refers: isParent ? table.inside : hosted?.separator === undefined ? (column?.refers ?? null) : null,
+      about: [column?.note, column?.unit === undefined ? undefined : `in ${column.unit}`].filter((part) => part !== undefined).join("; "),
+    };
+  });
+}
+
+export function infoOf(table: Table): TableInfo {
+  const { name, inside, depth, columns, count, shown, touched, view } = table;
+  return { name, inside, depth, columns, rows: count, shown, touched, view };
+}
+
+/** A step of a table that was read anew: its columns may be elsewhere. */
+function movedTo(step: Step, from: Table, to: Table | undefined): Step | null {
+  if (to === undefined || from.base.count !== to.base.count) return null;
+  const columns = from.titles.map((title) => to.titles.indexOf(title));
+  const cells = step.cells.flatMap((cell) => (columns[cell.column] < 0 ? [] : [{ ...cell, column: columns[cell.column] }]));
+  const moved = (rows: Step["came"]): Step["came"] =>
+    rows.map((row) => ({ ...row, cells: to.titles.map((title) => row.cells[from.titles.indexOf(title)] ?? "") }));
+  if (cells.length + step.came.length + step.went.length === 0) return null;
+  return { ...step, cells, came: moved(step.came), went: moved(step.went) };
+}
+
+/** Words for a page, from whatever went wrong. */
+export function failureOf(error: unknown): Extract<Told, { event: "failed" }>["failure"] {
+  const known = error as Partial<{
+    message: string;
+    hint: string;
+    code: string;
+    excerpt: string;
+    place: { file?: string; line?: number; column?: number };
+  }>;
+  const { file, line, column } = known.place ?? {};
+  const place = [file, line, column].filter((part) => part !== undefined && part !== "").join(":");
+  return {
+    message: known.message ?? String(error),
+    hint: forPage(known.hint ?? ""),
+    place,
+    excerpt: known.excerpt ?? "",
+    code: known.code ?? "",
+    ...(line === undefined ? {} : { line }),
+  };
+}
+
+/** Hints name options of the library: those that the page has are named by where they are, and what says others is left out. */
+function forPage(hint: string): string {
+  return hint
+    .replaceAll("{ format }", "the format above")
+    .replaceAll("{ encoding }", "the encoding above")
+    .replace(/[^.]*\{ \w+(?:: [^}]*)? \}[^.]*\.?/g, "")
+    .trim();
+}

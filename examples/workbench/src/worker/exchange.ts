@@ -1,0 +1,191 @@
+/** Tables to spreadsheets and back, results and reports to take along. */
+import { BlobReader, BlobWriter, TextReader, Uint8ArrayReader, Uint8ArrayWriter, ZipReader, ZipWriter } from "@zip.js/zip.js";
+import {
+  compare,
+  copyTables,
+  MemoryTables,
+  RowTables,
+  Workbook,
+  writeReport,
+  type CellsByTitle,
+  type Compared,
+  type ReportKind,
+  type Tables,
+} from "hatch-fold";
+import type { Named } from "../protocol";
+import type { Document } from "./document";
+import { counted, Refused } from "./edits";
+import { foldNow } from "./result";
+import { ACTION, MARK, REMOVE, type CellEdit, type NewRow, type Step, type Table } from "./table";
+
+const stemOf = (name: string): string => name.replace(/(?:\.[a-z0-9]{1,7})+$/i, "");
+const BOM = "\ufeff";
+
+export async function exportTables(document: Document, kind: "csv" | "workbook"): Promise<Named> {
+  const tables = document.allRows();
+  if (kind === "workbook") {
+    const book = new Workbook();
+    await copyTables(tables, book);
+    const type = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet";
+    return { name: `${stemOf(document.name)}.xlsx`, bytes: new Blob([book.bytes as BlobPart], { type }) };
+  }
+  const zip = new ZipWriter(new BlobWriter("application/zip"));
+  for (const [file, bytes] of tables.contents)
+    if (file.endsWith(".csv")) await zip.add(file, new BlobReader(new Blob([BOM, bytes as BlobPart])));
+    else await zip.add(file, new Uint8ArrayReader(bytes));
+  return { name: `${stemOf(document.name)} tables.zip`, bytes: await zip.close() };
+}
+
+/** What was dropped, as tables. A sheet alone is one of those that were hatched. */
+async function tablesIn(files: readonly Named[], document: Document): Promise<{ tables: Tables; sheets: ReadonlySet<string> | null }> {
+  const [first] = files;
+  if (files.length === 1 && /\.xlsx$/i.test(first.name))
+    return { tables: new Workbook(new Uint8Array(await first.bytes.arrayBuffer())), sheets: null };
+  const contents = new Map<string, Uint8Array>();
+  for (const { name, bytes } of files) {
+    if (!/\.zip$/i.test(name)) contents.set(name.replace(/^.*\//, ""), new Uint8Array(await bytes.arrayBuffer()));
+    else
+      for (const entry of await new ZipReader(new BlobReader(bytes)).getEntries())
+        if (!entry.directory) contents.set(entry.filename.replace(/^.*\//, ""), await entry.getData(new Uint8ArrayWriter()));
+  }
+  const known = document.tables.map(({ file }) => file);
+  const sheets = new Set([...contents.keys()].filter((file) => known.includes(file)));
+  if (sheets.size === 0)
+    throw new Refused(`Nothing was brought back: none of the files is called as a table is (${known.slice(0, 8).join(", ")}).`);
+  if (contents.has("receipt.json")) return { tables: new MemoryTables(contents), sheets };
+  // sheets alone: the others are as they were hatched
+  const hatched: [string, Uint8Array][] = document.tables.map(({ file, base }) => [file, base.text]);
+  const receipt: [string, Uint8Array] = ["receipt.json", new TextEncoder().encode(JSON.stringify(document.receipt))];
+  return { tables: new MemoryTables([...hatched, receipt, ...contents]), sheets };
+}
+
+export interface Brought {
+  readonly compared: Compared;
+  readonly steps: readonly Step[];
+}
+
+/** Edited tables become steps of editing: what the sheets say now is what the tables say. */
+export async function bringBack(document: Document, files: readonly Named[]): Promise<Brought> {
+  const { tables, sheets } = await tablesIn(files, document);
+  const compared = await compare(tables, { source: document.source(), plan: document.plan });
+  const rows = new RowTables();
+  await copyTables(tables, rows);
+  const label = `bringing back ${files.length === 1 ? files[0].name : counted(files.length, "file")}`;
+  const steps = document.tables.flatMap((table) => {
+    const sheet = rows.sheets.get(table.name);
+    if (sheet === undefined || (sheets !== null && !sheets.has(table.file))) return [];
+    const step = stepFor(table, sheet.rows, compared, label);
+    return step.cells.length + step.came.length + step.went.length === 0 ? [] : [step];
+  });
+  return { compared, steps };
+}
+
+function stepFor(table: Table, sheet: readonly CellsByTitle[], { changes, problems }: Compared, label: string): Step {
+  const { titles, name } = table;
+  const ids = new Map<string, number>();
+  for (let id = 0; id < table.base.count; id++) ids.set(table.base.row(id)[MARK], id);
+  const rowAt = (number: number): CellsByTitle | undefined => sheet[number - 2];
+  const idOf = (number: number): number | undefined => ids.get((rowAt(number)?.[titles[MARK]] ?? "").trim());
+  // what the sheet says of each record, other than the source
+  const said = new Map<number, Map<number, string>>();
+  const say = (id: number | undefined, column: number, text: string): void => {
+    if (id === undefined || column < 0) return;
+    said.set(id, (said.get(id) ?? new Map<number, string>()).set(column, text));
+  };
+  const came: NewRow[] = [];
+  const parent = table.columns.findIndex(({ role }) => role === "parent");
+  let after = table.count === 0 ? -1 : table.order()[table.count - 1];
+  const add = (row: CellsByTitle): void => {
+    const id = table.newId();
+    came.push({ id, after, cells: titles.map((title) => row[title] ?? "") });
+    after = id;
+  };
+  for (const { table: of, row, kind, column, new: made } of changes) {
+    if (of !== name) continue;
+    if (kind === "added") add(rowAt(row)!);
+    else if (kind === "removed") say(idOf(row), ACTION, REMOVE);
+    else if (kind === "moved") say(idOf(row), parent, rowAt(row)?.[titles[parent]] ?? "");
+    else say(idOf(row), titles.indexOf(column), made ?? "");
+  }
+  // what is wrong is brought back as it is, to be mended here
+  for (const { table: of, row, rows = [row] } of problems) {
+    if (of !== name) continue;
+    for (const number of rows) {
+      const cells = rowAt(number);
+      if (cells === undefined) continue;
+      const id = idOf(number);
+      if (id === undefined) {
+        if (!came.some((one) => one.cells.every((cell, i) => cell === (cells[titles[i]] ?? "")))) add(cells);
+      } else
+        titles.forEach(
+          (title, i) => i > MARK && cells[title] !== undefined && cells[title] !== table.was(id, i) && say(id, i, cells[title]),
+        );
+    }
+  }
+  const there = new Set(sheet.map((row) => (row[titles[MARK]] ?? "").trim()));
+  const edits: CellEdit[] = [];
+  const went: NewRow[] = [];
+  for (const { id, columns } of table.touchedRows()) {
+    if (table.isNew(id)) went.push(table.newRow(id));
+    else if (there.has(table.base.row(id)[MARK]))
+      for (const column of columns)
+        if (said.get(id)?.has(column) !== true) edits.push({ row: id, column, was: table.cell(id, column), now: table.was(id, column)! });
+  }
+  for (const [id, cells] of said)
+    for (const [column, now] of cells) {
+      const was = table.cell(id, column);
+      if (was !== now) edits.push({ row: id, column, was, now });
+    }
+  return { table: name, label, cells: edits, came, went };
+}
+
+export async function report(document: Document, kind: ReportKind): Promise<Named> {
+  const review = await document.settled();
+  const { fold: _, ...compared } = review;
+  const documents = async (): Promise<{ before: unknown; after: unknown }> => {
+    const { files } = await foldNow(document);
+    return { before: JSON.parse(await document.files[0].bytes.text()), after: JSON.parse(await files[0].bytes.text()) };
+  };
+  if (kind === "patch" && (document.files.length !== 1 || document.receipt.source.format !== "json"))
+    throw new Refused("A JSON Patch is made of one JSON file.");
+  const text = await writeReport(kind, { source: document.name, tables: "the workbench", ...compared, documents });
+  const ending = { html: "html", markdown: "md", json: "json", patch: "patch.json" }[kind];
+  return {
+    name: `${stemOf(document.name)} changes.${ending}`,
+    bytes: new Blob([text], { type: kind === "html" ? "text/html" : "text/plain" }),
+  };
+}
+
+// ---- sessions as files
+
+const SESSION = "hatch-fold workbench session";
+
+/** The session with its files, to go on elsewhere. */
+export async function sessionFile(document: Document): Promise<Named> {
+  const zip = new ZipWriter(new BlobWriter("application/zip"));
+  const { reading, planText: plan, steps, done } = document;
+  await zip.add("session.json", new TextReader(JSON.stringify({ made: SESSION, reading, plan, steps: steps.slice(0, done) })));
+  for (const { name, bytes } of document.files) await zip.add(`files/${name}`, new BlobReader(bytes));
+  return { name: `${stemOf(document.name)} session.zip`, bytes: await zip.close() };
+}
+
+/** What a session file holds; `null` when it is none. */
+export async function sessionIn(
+  file: Named,
+): Promise<{ files: Named[]; plan: string; steps: Step[]; reading: Document["reading"] } | null> {
+  const entries = await new ZipReader(new BlobReader(file.bytes)).getEntries();
+  const said = entries.find(({ filename }) => filename === "session.json");
+  if (said === undefined || said.directory) return null;
+  const parsed = JSON.parse(new TextDecoder().decode(await said.getData(new Uint8ArrayWriter()))) as {
+    made?: string;
+    plan: string;
+    steps: Step[];
+    reading: object;
+  };
+  if (parsed.made !== SESSION) return null;
+  const files: Named[] = [];
+  for (const entry of entries)
+    if (!entry.directory && entry.filename.startsWith("files/"))
+      files.push({ name: entry.filename.slice(6), bytes: await entry.getData(new BlobWriter()) });
+  return { files, plan: parsed.plan, steps: parsed.steps, reading: parsed.reading };
+}

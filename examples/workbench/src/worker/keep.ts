@@ -1,0 +1,91 @@
+/** Sessions in the browser's own store: the files, how they are read, the plan, and each step of editing as it is done. */
+import { openDB, type DBSchema, type IDBPDatabase } from "idb";
+import type { Kept, Named, Reading } from "../protocol";
+import type { Step } from "./table";
+
+export interface Session {
+  readonly id: string;
+  readonly name: string;
+  /** The files themselves, where they are not too large to be kept. */
+  readonly files: readonly Named[] | null;
+  readonly reading: Reading;
+  readonly plan: string | null;
+  /** So many of the steps are done; others were taken back. */
+  readonly done: number;
+  readonly at: number;
+}
+
+interface Schema extends DBSchema {
+  sessions: { key: string; value: Session };
+  steps: { key: [string, number]; value: Step };
+}
+
+/** Larger sources are asked for again. */
+const MOST_KEPT = 256 * 1024 * 1024;
+/** So many sessions are kept. */
+const MOST_SESSIONS = 8;
+
+let opened: Promise<IDBPDatabase<Schema> | null> | null = null;
+function store(): Promise<IDBPDatabase<Schema> | null> {
+  opened ??= openDB<Schema>("hatch-fold workbench", 1, {
+    upgrade(db) {
+      db.createObjectStore("sessions", { keyPath: "id" });
+      db.createObjectStore("steps");
+    },
+  }).catch(() => null);
+  return opened;
+}
+
+/** A fingerprint of files: names, sizes, and what they begin and end with. */
+export async function fingerprintOf(files: readonly Named[]): Promise<string> {
+  const parts: BlobPart[] = [];
+  for (const { name, bytes } of files) {
+    const size = 1 << 20;
+    parts.push(`${name}\n${bytes.size}\n`, bytes.slice(0, size), bytes.slice(Math.max(0, bytes.size - size)));
+  }
+  const hash = await crypto.subtle.digest("SHA-256", await new Blob(parts).arrayBuffer());
+  return Array.from(new Uint8Array(hash).subarray(0, 12), (byte) => byte.toString(16).padStart(2, "0")).join("");
+}
+
+export async function keepSession(session: Omit<Session, "files"> & { readonly files: readonly Named[] }): Promise<void> {
+  const db = await store();
+  if (db === null) return;
+  const size = session.files.reduce((sum, { bytes }) => sum + bytes.size, 0);
+  await db.put("sessions", { ...session, files: size > MOST_KEPT ? null : session.files });
+  const all = (await db.getAll("sessions")).sort((a, b) => b.at - a.at);
+  for (const { id } of all.slice(MOST_SESSIONS)) await forgetSession(id);
+}
+
+/** One step at its place; those behind it are gone. */
+export async function keepStep(id: string, place: number, step: Step | null): Promise<void> {
+  const db = await store();
+  const session = await db?.get("sessions", id);
+  if (db == null || session === undefined) return;
+  if (step !== null) {
+    await db.delete("steps", IDBKeyRange.bound([id, place], [id, Infinity]));
+    await db.put("steps", step, [id, place]);
+  }
+  await db.put("sessions", { ...session, done: step === null ? place : place + 1, at: Date.now() });
+}
+
+export async function stepsOf(id: string): Promise<Step[]> {
+  return (await (await store())?.getAll("steps", IDBKeyRange.bound([id, 0], [id, Infinity]))) ?? [];
+}
+
+export async function sessionOf(id: string): Promise<Session | null> {
+  return (await (await store())?.get("sessions", id)) ?? null;
+}
+
+export async function keptSessions(): Promise<Kept[]> {
+  const all = (await (await store())?.getAll("sessions")) ?? [];
+  return all
+    .filter(({ files, done }) => files !== null && done > 0)
+    .sort((a, b) => b.at - a.at)
+    .map(({ id, name, done, at }) => ({ id, name, steps: done, at }));
+}
+
+export async function forgetSession(id: string): Promise<void> {
+  const db = await store();
+  await db?.delete("sessions", id);
+  await db?.delete("steps", IDBKeyRange.bound([id, 0], [id, Infinity]));
+}

@@ -1,0 +1,261 @@
+/** A table while it is edited: its rows as they were hatched, what was edited on top, and the order in which they are looked at. */
+import { PLAIN_VIEW, type ColumnInfo, type Fault, type RowInfo, type View } from "../protocol";
+import type { BaseRows } from "./rows";
+
+export const MARK = 0;
+export const ACTION = 1;
+export const REMOVE = "remove";
+
+/** A row that was added: it stands behind another one, or (-1) in front of all. */
+export interface NewRow {
+  readonly id: number;
+  readonly after: number;
+  readonly cells: readonly string[];
+}
+
+export interface CellEdit {
+  readonly row: number;
+  readonly column: number;
+  readonly was: string;
+  readonly now: string;
+}
+
+/** One step of editing, which can be taken back: cells, rows that came, rows that went (new ones only: others say `remove`). */
+export interface Step {
+  readonly table: string;
+  readonly label: string;
+  readonly cells: readonly CellEdit[];
+  readonly came: readonly NewRow[];
+  readonly went: readonly NewRow[];
+}
+
+export class Table {
+  view: View = PLAIN_VIEW;
+  private readonly edits = new Map<number, Map<number, string>>();
+  private readonly fresh = new Map<number, { after: number; cells: string[] }>();
+  /** What new rows stood behind that are there no more. */
+  private readonly dropped = new Map<number, number>();
+  private nextId: number;
+  /** Ids of all rows in their order, and those that the view shows; `null`: as they were hatched. */
+  private sequence: Int32Array | null = null;
+  private shownRows: Int32Array | null = null;
+  private places: Int32Array | null = null;
+  /** By row: what is wrong with its cells. */
+  faults = new Map<number, readonly Fault[]>();
+
+  constructor(
+    readonly name: string,
+    readonly file: string,
+    readonly inside: string | null,
+    readonly depth: number,
+    readonly columns: readonly ColumnInfo[],
+    readonly base: BaseRows,
+  ) {
+    this.nextId = base.count;
+  }
+
+  get titles(): readonly string[] {
+    return this.base.titles;
+  }
+
+  get count(): number {
+    return this.base.count + this.fresh.size;
+  }
+
+  get shown(): number {
+    return this.shownRows?.length ?? this.count;
+  }
+
+  get touched(): number {
+    return this.edits.size + this.fresh.size;
+  }
+
+  isNew(id: number): boolean {
+    return id >= this.base.count;
+  }
+
+  newId(): number {
+    return this.nextId++;
+  }
+
+  // ---- cells
+
+  cells(id: number): string[] {
+    const fresh = this.fresh.get(id);
+    if (fresh !== undefined) return [...fresh.cells];
+    const cells = this.base.row(id);
+    this.edits.get(id)?.forEach((text, column) => (cells[column] = text));
+    return cells;
+  }
+
+  cell(id: number, column: number): string {
+    return (
+      this.fresh.get(id)?.cells[column] ?? this.edits.get(id)?.get(column) ?? (this.isNew(id) ? "" : (this.base.row(id)[column] ?? ""))
+    );
+  }
+
+  /** What the source has there; `null` in new rows. */
+  was(id: number, column: number): string | null {
+    return this.isNew(id) ? null : (this.base.row(id)[column] ?? "");
+  }
+
+  newRow(id: number): NewRow {
+    const { after, cells } = this.fresh.get(id)!;
+    return { id, after, cells: [...cells] };
+  }
+
+  mayEdit(id: number, column: number): boolean {
+    const { role, closed } = this.columns[column];
+    return role === "mark" ? this.isNew(id) : !closed || this.isNew(id);
+  }
+
+  apply({ cells, came, went }: Step, isForward: boolean): void {
+    const [arriving, leaving] = isForward ? [came, went] : [went, came];
+    for (const { id, after, cells: texts } of arriving) {
+      this.fresh.set(id, { after, cells: [...texts] });
+      this.nextId = Math.max(this.nextId, id + 1);
+    }
+    for (const { row, column, was, now } of cells) this.set(row, column, isForward ? now : was);
+    for (const { id, after } of leaving) {
+      this.fresh.delete(id);
+      this.dropped.set(id, after);
+    }
+    if (arriving.length + leaving.length > 0) this.reorder(new Set(leaving.map(({ id }) => id)), arriving);
+  }
+
+  private set(id: number, column: number, text: string): void {
+    const fresh = this.fresh.get(id);
+    if (fresh !== undefined) {
+      fresh.cells[column] = text;
+      return;
+    }
+    const edits = this.edits.get(id) ?? new Map<number, string>();
+    if (text === (this.base.row(id)[column] ?? "")) edits.delete(column);
+    else edits.set(column, text);
+    if (edits.size === 0) this.edits.delete(id);
+    else this.edits.set(id, edits);
+  }
+
+  /** Rows in which something was edited, with the columns; new rows have all. */
+  touchedRows(): { readonly id: number; readonly columns: readonly number[] }[] {
+    return [
+      ...[...this.edits].map(([id, edits]) => ({ id, columns: [...edits.keys()] })),
+      ...[...this.fresh.keys()].map((id) => ({ id, columns: this.columns.map((_, column) => column) })),
+    ];
+  }
+
+  // ---- order
+
+  /** All rows, in the order of the sheet. */
+  order(): Int32Array {
+    if (this.sequence !== null) return this.sequence;
+    const behind = new Map<number, number[]>();
+    for (const [id, { after }] of this.fresh) {
+      let anchor = after;
+      while (anchor >= this.base.count && !this.fresh.has(anchor)) anchor = this.dropped.get(anchor) ?? -1;
+      behind.set(anchor, [id, ...(behind.get(anchor) ?? [])]);
+    }
+    const made = new Int32Array(this.count);
+    let at = 0;
+    const follow = (id: number): void => {
+      for (const next of behind.get(id) ?? []) {
+        made[at++] = next;
+        follow(next);
+      }
+    };
+    follow(-1);
+    for (let id = 0; id < this.base.count; id++) {
+      made[at++] = id;
+      if (behind.size > 0) follow(id);
+    }
+    this.sequence = at === made.length ? made : made.slice(0, at);
+    return this.sequence;
+  }
+
+  /** Number of a row in the sheet: the titles are row 1. */
+  number(id: number): number {
+    if (this.fresh.size === 0) return id + 2;
+    if (this.places === null) {
+      this.places = new Int32Array(this.nextId);
+      this.order().forEach((one, i) => (this.places![one] = i));
+    }
+    return this.places[id] + 2;
+  }
+
+  /** The row with a number. */
+  idAt(number: number): number {
+    return this.fresh.size === 0 ? number - 2 : (this.order()[number - 2] ?? -1);
+  }
+
+  /** The row at a place of the view. */
+  shownAt(place: number): number {
+    return this.shownRows === null ? (this.fresh.size === 0 ? place : this.order()[place]) : this.shownRows[place];
+  }
+
+  /** Where the view shows a row, or -1. */
+  placeOf(id: number): number {
+    if (this.shownRows === null) return this.number(id) - 2;
+    return this.shownRows.indexOf(id);
+  }
+
+  look(view: View): void {
+    this.view = view;
+    const { sort, filters, only } = view;
+    if (sort === null && filters.length === 0 && only === "all") {
+      this.shownRows = null;
+      return;
+    }
+    const wanted = filters.map(({ column, values }) => ({ column, values: new Set(values) }));
+    const touched = new Set(this.touchedRows().map(({ id }) => id));
+    const passes = (id: number): boolean => {
+      if (only === "touched" && !touched.has(id)) return false;
+      if (only === "faulty" && !this.faults.has(id)) return false;
+      if (wanted.length === 0) return true;
+      const cells = this.cells(id);
+      return wanted.every(({ column, values }) => values.has(cells[column] ?? ""));
+    };
+    const kept = this.order().filter(passes);
+    this.shownRows = sort === null ? kept : this.sorted(kept, sort.column, sort.down);
+  }
+
+  private sorted(ids: Int32Array, column: number, down: boolean): Int32Array {
+    const ranks = new Map<string, number>();
+    const texts = Array.from(ids, (id) => this.cell(id, column));
+    const distinct = [...new Set(texts)].sort(compareTexts);
+    distinct.forEach((text, rank) => ranks.set(text, text === "" ? Infinity : down ? distinct.length - rank : rank));
+    const keys = new Map<number, number>();
+    ids.forEach((id, i) => keys.set(id, ranks.get(texts[i])!));
+    // blank cells are last, whatever the direction; what is alike keeps its order
+    return Int32Array.from([...ids].sort((a, b) => (keys.get(a)! === keys.get(b)! ? 0 : keys.get(a)! - keys.get(b)!)));
+  }
+
+  /** Rows that came are shown behind those that they stand behind, whatever the view; the others stay where they are. */
+  private reorder(left: ReadonlySet<number>, arrived: readonly NewRow[]): void {
+    this.sequence = this.places = null;
+    if (this.shownRows === null) return;
+    const shown = [...this.shownRows].filter((id) => !left.has(id));
+    for (const { id, after } of arrived) if (!shown.includes(id)) shown.splice(shown.indexOf(after) + 1, 0, id);
+    this.shownRows = Int32Array.from(shown);
+  }
+
+  // ---- for the page
+
+  window(from: number, to: number): RowInfo[] {
+    const rows: RowInfo[] = [];
+    for (let place = from; place < Math.min(to, this.shown); place++) rows.push(this.rowInfo(this.shownAt(place)));
+    return rows;
+  }
+
+  private rowInfo(id: number): RowInfo {
+    const cells = this.cells(id);
+    const edits = this.edits.get(id);
+    const state = this.isNew(id) ? "new" : cells[ACTION] === REMOVE ? "going" : edits === undefined ? "as it was" : "changed";
+    return { id, number: this.number(id), cells, state, edited: [...(edits?.keys() ?? [])], faults: this.faults.get(id) ?? [] };
+  }
+}
+
+const collator = new Intl.Collator(undefined, { numeric: true });
+function compareTexts(one: string, other: string): number {
+  const [a, b] = [Number(one), Number(other)];
+  return one.trim() !== "" && other.trim() !== "" && !Number.isNaN(a) && !Number.isNaN(b) && a !== b ? a - b : collator.compare(one, other);
+}

@@ -1,0 +1,228 @@
+/** The library at work, off the page's own thread: it owns source, plan, rows and edits. */
+import { svgDiagram, type Compared, type Shape } from "hatch-fold";
+import type { Calls, Edited, Found, Named, Opened, Option, Range, Reading, Request, Told, View } from "../protocol";
+import { around, changesIn, foundOf, take } from "./changes";
+import { Document, failureOf, infoOf } from "./document";
+import { planEdit, Refused, searchIn } from "./edits";
+import { forgetSession, keptSessions, sessionOf } from "./keep";
+import { foldNow } from "./result";
+import { parseBlock, printBlock } from "./rows";
+import { MARK, type Step, type Table } from "./table";
+
+const MOST_HITS = 200;
+const MOST_VALUES = 500;
+const MOST_OPTIONS = 50;
+
+let document: Document | null = null;
+let shape: Shape | null = null;
+
+/** What few calls need is loaded when they come. */
+const exchange = () => import("./exchange");
+
+const post = (told: Told): void => self.postMessage(told);
+
+function now(): Document {
+  if (document === null) throw new Refused("Open a file first.");
+  return document;
+}
+
+function tableOf(name: string): Table {
+  const table = now().table(name);
+  if (table === undefined) throw new Refused(`There is no table "${name}".`);
+  return table;
+}
+
+function compared(of: Document, found: Compared): void {
+  if (of === document) post({ event: "compared", found: foundOf(of, found) });
+}
+
+/** Opens files in the place of those that are there. */
+async function begin(files: readonly Named[], reading: Reading, plan: string | null): Promise<Opened> {
+  document?.stop();
+  shape = null;
+  const isZip = files.length === 1 && /\.zip$/i.test(files[0].name);
+  const session = isZip ? await (await exchange()).sessionIn(files[0]) : null;
+  const opening: Document = new Document(
+    session?.files ?? files,
+    session?.reading ?? reading,
+    (told) => {
+      if (opening !== document) return;
+      if ("event" in told && told.event === "shape") shape = told.shape;
+      post(told);
+    },
+    compared,
+  );
+  document = opening;
+  const opened = await opening.open(session?.plan ?? plan);
+  if (session === null) return opened;
+  if (opened.restored === 0) for (const step of session.steps) opening.do(step);
+  return opening.opened(false, session.steps.length);
+}
+
+function edited(step: Step | null, message: string): Edited {
+  const { tables, steps, done } = now();
+  const [cell] = step?.cells ?? [];
+  const table = step === null ? undefined : now().table(step.table);
+  const row = cell?.row ?? step?.came[0]?.id;
+  return {
+    tables: tables.map(infoOf),
+    undo: steps[done - 1]?.label ?? null,
+    redo: steps[done]?.label ?? null,
+    steps: done,
+    message,
+    at: table === undefined || row === undefined ? null : { table: table.name, row: table.placeOf(row), column: cell?.column ?? MARK + 2 },
+  };
+}
+
+function go(isForward: boolean): Edited {
+  const step = now().go(isForward);
+  return edited(step, step === null ? "" : `${isForward ? "Again" : "Undone"}: ${step.label}.`);
+}
+
+/** Records that a cell can name: keys, or marks where there are none, with what people call them. */
+function options(table: Table, column: number, typed: string): Option[] {
+  const { choices, refers } = table.columns[column];
+  const wanted = typed.toLowerCase();
+  const fits = (...words: string[]): boolean => words.some((word) => word.toLowerCase().includes(wanted));
+  if (choices.length > 0) return choices.filter((word) => fits(word)).map((value) => ({ value, label: "" }));
+  const target = refers === null ? undefined : now().table(refers);
+  if (target === undefined) return [];
+  const key = Math.max(
+    MARK,
+    target.columns.findIndex(({ role }) => role === "key"),
+  );
+  const said = now().plan.tables.find(({ name }) => name === refers)?.label;
+  const label =
+    said === undefined
+      ? target.columns.findIndex(({ role, type }, i) => i !== key && role === "cell" && type === "text")
+      : target.titles.indexOf(said);
+  const found: Option[] = [];
+  for (const id of target.order()) {
+    const cells = target.cells(id);
+    const option = { value: cells[key] ?? "", label: cells[label] ?? "" };
+    if (option.value !== "" && fits(option.value, option.label)) found.push(option);
+    if (found.length === MOST_OPTIONS) break;
+  }
+  return found;
+}
+
+function valuesOf(table: Table, column: number): { value: string; count: number }[] {
+  const counts = new Map<string, number>();
+  for (const id of table.order()) {
+    const value = table.cell(id, column);
+    counts.set(value, (counts.get(value) ?? 0) + 1);
+  }
+  return [...counts]
+    .map(([value, count]) => ({ value, count }))
+    .sort((a, b) => b.count - a.count || a.value.localeCompare(b.value, undefined, { numeric: true }))
+    .slice(0, MOST_VALUES);
+}
+
+function rowsOf(table: Table, { top, left, bottom, right }: Range): string[][] {
+  const rows: string[][] = [];
+  for (let place = top; place <= Math.min(bottom, table.shown - 1); place++)
+    rows.push(table.cells(table.shownAt(place)).slice(left, right + 1));
+  return rows;
+}
+
+/** The focus stays where it is, unless rows came. */
+function doIt({ step, message }: ReturnType<typeof planEdit>): Edited {
+  now().do(step);
+  return edited(step.came.length > 0 ? step : null, message);
+}
+
+/** What a record changes is taken back. */
+function takeBack(name: string, row: number): Edited {
+  const table = tableOf(name);
+  const id = table.idAt(row);
+  const columns = table.touchedRows().find((one) => one.id === id)?.columns ?? [];
+  const cells = table.isNew(id)
+    ? []
+    : columns.map((column) => ({ row: id, column, was: table.cell(id, column), now: table.was(id, column)! }));
+  const step: Step = {
+    table: name,
+    label: `taking back row ${row} of ${name}`,
+    cells,
+    came: [],
+    went: table.isNew(id) ? [table.newRow(id)] : [],
+  };
+  now().do(step);
+  return edited(step, `Row ${row} of ${name} is as it was.`);
+}
+
+async function found(): Promise<Found> {
+  return foundOf(now(), await now().settled());
+}
+
+type Handlers = { [V in keyof Calls]: (...args: Parameters<Calls[V]>) => ReturnType<Calls[V]> | Promise<ReturnType<Calls[V]>> };
+
+const handlers: Handlers = {
+  open: begin,
+  shape: () => shape,
+  usePlan: (text) => now().usePlan(text),
+  diagram: () => (shape === null ? "" : svgDiagram(shape)),
+  window: (table, from, to) => tableOf(table).window(from, to),
+  look: (name, view: View) => {
+    const table = tableOf(name);
+    table.look(view);
+    return infoOf(table);
+  },
+  values: (table, column) => valuesOf(tableOf(table), column),
+  options: (table, column, typed) => options(tableOf(table), column, typed),
+  copy: (table, range) => printBlock(rowsOf(tableOf(table), range)),
+  paste: (name, range, text) => {
+    const table = tableOf(name);
+    return doIt(planEdit(table, { kind: "put", range, block: parseBlock(text), how: "pasted" }));
+  },
+  edit: (name, command) => {
+    return doIt(planEdit(tableOf(name), command));
+  },
+  search: (table, search, becomes) => searchIn(tableOf(table), search, becomes, MOST_HITS),
+  undo: () => go(false),
+  redo: () => go(true),
+  placeOf: (name, row) => {
+    const table = tableOf(name);
+    return table.placeOf(table.idAt(row));
+  },
+  changes: async (filter, from, to) => changesIn(now(), await now().settled(), filter, from, to),
+  take: async (filter, rows, isTaken) => {
+    take(now(), await now().settled(), filter, rows, isTaken);
+    return found();
+  },
+  takeBack,
+  around: (table, row) => around(now(), table, row),
+  fold: () => foldNow(now()),
+  report: async (kind) => (await exchange()).report(now(), kind),
+  exportTables: async (kind) => (await exchange()).exportTables(now(), kind),
+  bringBack: async (files) => {
+    const { compared: seen, steps } = await (await exchange()).bringBack(now(), files);
+    for (const step of steps) now().do(step);
+    const cells = steps.reduce((sum, step) => sum + step.cells.length + step.came.length + step.went.length, 0);
+    const message =
+      cells === 0
+        ? "Brought back: it says what the tables say."
+        : `Brought back: ${cells === 1 ? "one edit" : `${cells.toLocaleString("en")} edits`}.`;
+    return {
+      ...edited(steps[0] ?? null, message),
+      healed: seen.healed.slice(0, MOST_HITS),
+      problems: seen.problems.slice(0, MOST_HITS),
+      notes: seen.notes,
+    };
+  },
+  session: async () => (await exchange()).sessionFile(now()),
+  kept: () => keptSessions(),
+  resume: async (id) => {
+    const session = await sessionOf(id);
+    if (session?.files == null) throw new Refused("That work is not kept any more: open the file again.");
+    return begin(session.files, session.reading, session.plan);
+  },
+  forget: (id) => forgetSession(id),
+};
+
+self.onmessage = async ({ data: { id, verb, args } }: MessageEvent<Request>) => {
+  try {
+    post({ id, ok: await (handlers[verb] as (...given: readonly unknown[]) => unknown)(...args) });
+  } catch (error) {
+    post({ id, failed: failureOf(error) });
+  }
+};
