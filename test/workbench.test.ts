@@ -325,6 +325,50 @@ describe("the work is kept", () => {
   });
 });
 
+describe.each([
+  ["light", {}],
+  ["dark", { dark: true }],
+  ["at 200 %", { width: 640, height: 400 }],
+] as const)("no faults of accessibility that axe knows, %s", (_, look) => {
+  test("in every step", async () => {
+    await bench.close();
+    bench = await Bench.open(browser, address, look);
+    const found: string[] = [];
+    const see = async (where: string): Promise<void> => void found.push(...(await bench.faults()).map((fault) => `${where}: ${fault}`));
+    await see("start");
+    await bench.demo();
+    await see("source");
+    await bench.step("Plan");
+    await bench.page.locator(".cm-content").waitFor();
+    await see("plan");
+    await bench.table("stations");
+    await bench.goTo(3, 4);
+    await bench.page.keyboard.type("Gråstein  West");
+    await see("editor");
+    await bench.page.keyboard.press("Enter");
+    await bench.goTo(4, 6);
+    await bench.page.keyboard.type("tall");
+    await bench.page.keyboard.press("Enter");
+    await bench.page.locator(".cell.faulty").waitFor();
+    await bench.page.keyboard.press("Control+F");
+    await bench.page.getByLabel("Find", { exact: true }).fill("timber");
+    await bench.page.locator(".hits li").first().waitFor();
+    await see("find");
+    await bench.page.keyboard.press("Escape");
+    await bench.counts();
+    await see("problems");
+    await bench.step("Tables");
+    await bench.page.getByRole("button", { name: "Undo" }).click();
+    await bench.counts();
+    await bench.page.getByRole("button", { name: "Lines" }).first().click();
+    await bench.page.locator(".lens pre").first().waitFor();
+    await see("changes");
+    await bench.fold();
+    await see("result");
+    expect(found).toEqual([]);
+  });
+});
+
 test("a plan: columns are left out by ticks, in the text, and edits go along", async () => {
   const { tables, column } = await byLibrary(register, "register.json");
   await bench.demo();

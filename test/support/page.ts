@@ -49,6 +49,12 @@ export async function browse(): Promise<Browser> {
   return chromium.launch({ executablePath, args: ARGS });
 }
 
+const AXE = await readFile(new URL("../../node_modules/axe-core/axe.min.js", import.meta.url), "utf8");
+interface Violation {
+  readonly id: string;
+  readonly nodes: readonly { readonly target: readonly string[]; readonly failureSummary: string }[];
+}
+
 export interface Look {
   readonly width?: number;
   readonly height?: number;
@@ -159,6 +165,17 @@ export class Bench {
       .getByTestId("counts")
       .locator("div:not([hidden])")
       .evaluateAll((all) => all.map((one) => one.textContent).join(", "));
+  }
+
+  /** What axe finds wrong with the page as it is. */
+  async faults(): Promise<string[]> {
+    await this.page.evaluate(AXE);
+    return this.page.evaluate(async () => {
+      const { violations } = await (globalThis as unknown as { axe: { run(): Promise<{ violations: readonly Violation[] }> } }).axe.run();
+      return violations.flatMap(({ id, nodes }) =>
+        nodes.map(({ target, failureSummary }) => `${id}: ${target.join(" ")}: ${failureSummary}`),
+      );
+    });
   }
 
   message(): Promise<string | null> {

@@ -66,46 +66,48 @@ export function Editor({ table, column, info, text, isWhole, style, done }: Prop
     }
   };
   return (
-    <div className="editor" style={style}>
-      <textarea
-        ref={area}
-        rows={Math.min(8, value.split("\n").length)}
-        aria-label={`${info.title}: write`}
-        aria-describedby={isChosen ? undefined : `${list}-how`}
-        role={isChosen ? "combobox" : undefined}
-        aria-expanded={isChosen ? offered.length > 0 : undefined}
-        aria-controls={isChosen ? list : undefined}
-        aria-activedescendant={at >= 0 ? `${list}-${at}` : undefined}
-        value={value}
-        onChange={(event) => {
-          setValue(event.target.value);
-          setAt(-1);
-        }}
-        onKeyDown={onKeyDown}
-        onBlur={() => leave(value, "stay")}
-        spellCheck={false}
-      />
-      <span id={`${list}-how`} hidden>
-        Alt and Enter begin a new line.
-      </span>
-      {isChosen && offered.length > 0 && (
-        <ul id={list} role="listbox" aria-label={`Words for ${info.title}`}>
-          {offered.map(({ value: word, label }, i) => (
-            <li
-              key={word}
-              id={`${list}-${i}`}
-              role="option"
-              aria-selected={i === at}
-              onPointerDown={(event) => {
-                event.preventDefault();
-                leave(word, "stay");
-              }}
-            >
-              <b>{word}</b> {label}
-            </li>
-          ))}
-        </ul>
-      )}
+    <div className="editor" role="row" style={style}>
+      <div role="gridcell">
+        <textarea
+          ref={area}
+          rows={Math.min(8, value.split("\n").length)}
+          aria-label={`${info.title}: write`}
+          aria-describedby={isChosen ? undefined : `${list}-how`}
+          role={isChosen ? "combobox" : undefined}
+          aria-expanded={isChosen ? offered.length > 0 : undefined}
+          aria-controls={isChosen ? list : undefined}
+          aria-activedescendant={at >= 0 ? `${list}-${at}` : undefined}
+          value={value}
+          onChange={(event) => {
+            setValue(event.target.value);
+            setAt(-1);
+          }}
+          onKeyDown={onKeyDown}
+          onBlur={() => leave(value, "stay")}
+          spellCheck={false}
+        />
+        <span id={`${list}-how`} hidden>
+          Alt and Enter begin a new line.
+        </span>
+        {isChosen && offered.length > 0 && (
+          <ul id={list} role="listbox" aria-label={`Words for ${info.title}`}>
+            {offered.map(({ value: word, label }, i) => (
+              <li
+                key={word}
+                id={`${list}-${i}`}
+                role="option"
+                aria-selected={i === at}
+                onPointerDown={(event) => {
+                  event.preventDefault();
+                  leave(word, "stay");
+                }}
+              >
+                <b>{word}</b> {label}
+              </li>
+            ))}
+          </ul>
+        )}
+      </div>
     </div>
   );
 }

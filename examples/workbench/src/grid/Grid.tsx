@@ -14,7 +14,7 @@ import { useRows } from "./useRows";
 
 const ROW = 27;
 const GUTTER = 62;
-const WIDTH = { mark: 98, action: 112, parent: 120, key: 120, cell: 160 } as const;
+const WIDTH = { mark: 116, action: 112, parent: 120, key: 120, cell: 160 } as const;
 
 interface Props {
   readonly table: TableInfo;

@@ -74,7 +74,7 @@ function Told({ found: { problems, warned, notes } }: { readonly found: Found })
 function Problems({ title, list, className }: { readonly title: string; readonly list: readonly Problem[]; readonly className: string }) {
   return (
     <div className={`told ${className}`}>
-      <h3>{title}</h3>
+      <h2>{title}</h2>
       <ul className="lines" aria-label={title}>
         {list.map(({ table, row, column, message, hint, rows }, i) => (
           <li key={i}>
@@ -233,12 +233,12 @@ function Record({ record, filter, isChosen, choose }: RecordProps) {
         />
       </label>
       <div>
-        <h4>
+        <h2>
           <button className="link" onClick={() => void showRow(table, row, changes[0].column)}>
             {table} {name}
           </button>{" "}
           <small>row {row}</small>
-        </h4>
+        </h2>
         <ul>
           {changes.map((change, i) => (
             <li key={i}>

@@ -1,5 +1,6 @@
 /** The plan: tables and columns to take, and the same as text, both ways. */
 import { lazy, Suspense, useEffect, useMemo, useState } from "react";
+import { ChevronDown, ChevronRight } from "lucide-react";
 import { isMap, parseDocument, type Document, type YAMLMap } from "yaml";
 import type { Failure } from "../protocol";
 import { goTo, save, usePlan, useStore } from "../store";
@@ -118,6 +119,7 @@ function Tables({ document, all, typed, change }: TablesProps) {
 function OneTable({ name, document, all, typed, change }: TablesProps & { readonly name: string }) {
   const path = ["tables", name];
   const isTaken = document.hasIn(path);
+  const [isOpen, setOpen] = useState(true);
   const columns = [...new Set([...keysOf(all, [...path, "columns"]), ...keysOf(document, [...path, "columns"])])];
   const shown = columns.filter((title) => `${name} ${title}`.toLowerCase().includes(typed.trim().toLowerCase()));
   if (typed.trim() !== "" && shown.length === 0) return null;
@@ -131,75 +133,75 @@ function OneTable({ name, document, all, typed, change }: TablesProps & { readon
     });
   return (
     <li>
-      <details open={typed.trim() !== "" || columns.length < 30}>
-        <summary>
-          <label>
-            <input
-              type="checkbox"
-              checked={isTaken}
-              disabled={isTaken && hasChildren}
-              title={isTaken && hasChildren ? "Tables inside it are taken" : undefined}
-              onChange={(event) => change((made) => (event.target.checked ? made.setIn(path, all.getIn(path)) : made.deleteIn(path)))}
-            />{" "}
-            <b>{name}</b>
-          </label>
-          <small>
-            {keysOf(document, [...path, "columns"]).length} of {columns.length}
-          </small>
-        </summary>
-        {isTaken && (
-          <>
-            <div className="tools">
-              <button className="plain" onClick={() => tick(shown, true)}>
-                All
-              </button>
-              <button
-                className="plain"
-                onClick={() =>
-                  tick(
-                    shown.filter((title) => title !== key),
-                    false,
+      <div className="top">
+        <input
+          type="checkbox"
+          aria-label={`Take ${name}`}
+          checked={isTaken}
+          disabled={isTaken && hasChildren}
+          title={isTaken && hasChildren ? "Tables inside it are taken" : undefined}
+          onChange={(event) => change((made) => (event.target.checked ? made.setIn(path, all.getIn(path)) : made.deleteIn(path)))}
+        />
+        <button className="plain" aria-expanded={isOpen} onClick={() => setOpen(!isOpen)}>
+          {isOpen ? <ChevronDown aria-hidden /> : <ChevronRight aria-hidden />}
+          <b>{name}</b>
+        </button>
+        <small>
+          {keysOf(document, [...path, "columns"]).length} of {columns.length}
+        </small>
+      </div>
+      {isTaken && (isOpen || typed.trim() !== "") && (
+        <>
+          <div className="tools">
+            <button className="plain" onClick={() => tick(shown, true)}>
+              All
+            </button>
+            <button
+              className="plain"
+              onClick={() =>
+                tick(
+                  shown.filter((title) => title !== key),
+                  false,
+                )
+              }
+            >
+              None
+            </button>
+            <label>
+              Key{" "}
+              <select
+                value={key ?? ""}
+                onChange={(event) =>
+                  change((made) =>
+                    event.target.value === "" ? made.deleteIn([...path, "key"]) : made.setIn([...path, "key"], event.target.value),
                   )
                 }
               >
-                None
-              </button>
-              <label>
-                Key{" "}
-                <select
-                  value={key ?? ""}
-                  onChange={(event) =>
-                    change((made) =>
-                      event.target.value === "" ? made.deleteIn([...path, "key"]) : made.setIn([...path, "key"], event.target.value),
-                    )
-                  }
-                >
-                  <option value="">none</option>
-                  {keysOf(document, [...path, "columns"]).map((title) => (
-                    <option key={title}>{title}</option>
-                  ))}
-                </select>
-              </label>
-            </div>
-            <ul>
-              {shown.map((title) => (
-                <li key={title}>
-                  <label>
-                    <input
-                      type="checkbox"
-                      checked={document.hasIn([...path, "columns", title])}
-                      disabled={title === key}
-                      onChange={(event) => tick([title], event.target.checked)}
-                    />{" "}
-                    {title}
-                  </label>
-                  <small>{typeOf(document, [...path, "columns", title])}</small>
-                </li>
-              ))}
-            </ul>
-          </>
-        )}
-      </details>
+                <option value="">none</option>
+                {keysOf(document, [...path, "columns"]).map((title) => (
+                  <option key={title}>{title}</option>
+                ))}
+              </select>
+            </label>
+          </div>
+          <ul>
+            {shown.map((title) => (
+              <li key={title}>
+                <label>
+                  <input
+                    type="checkbox"
+                    checked={document.hasIn([...path, "columns", title])}
+                    disabled={title === key}
+                    onChange={(event) => tick([title], event.target.checked)}
+                  />{" "}
+                  {title}
+                </label>
+                <small>{typeOf(document, [...path, "columns", title])}</small>
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
     </li>
   );
 }

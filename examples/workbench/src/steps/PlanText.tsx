@@ -26,6 +26,9 @@ export default function PlanText({ text, line, change }: Props) {
         EditorView.updateListener.of((update) => update.docChanged && told.current(update.state.doc.toString())),
       ],
     });
+    made.scrollDOM.tabIndex = 0;
+    made.scrollDOM.setAttribute("role", "region");
+    made.scrollDOM.setAttribute("aria-label", "The plan, to be scrolled");
     view.current = made;
     return () => made.destroy();
     // eslint-disable-next-line react-hooks/exhaustive-deps -- made once; what comes later is put into it

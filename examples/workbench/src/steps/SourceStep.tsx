@@ -242,7 +242,7 @@ function Fields({ kind }: { readonly kind: ShapeKind }) {
             <th scope="col">in</th>
             <th scope="col">holds</th>
             <th scope="col">for example</th>
-            <th scope="col"></th>
+            <th scope="col">looks like</th>
           </tr>
         </thead>
         <tbody>
