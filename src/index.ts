@@ -5,7 +5,7 @@
  *
  * @packageDocumentation
  */
-export { survey, draft, type SurveyOptions, type DraftOptions, type DraftBySchema } from "./survey/survey.js";
+export { survey, draft, type SurveyOptions, type DraftOptions, type DraftBySchema, type Drafted } from "./survey/survey.js";
 export { hatch, type HatchInput, type Hatched } from "./hatch/hatch.js";
 export { copyTables } from "./hatch/copy.js";
 export { check, type Checked } from "./compare/verbs.js";

@@ -97,10 +97,20 @@ export class BlobSource implements ByteSource {
   async read(start: number, end: number): Promise<Uint8Array> {
     return new Uint8Array(await this.blob.slice(start, end).arrayBuffer());
   }
+  /** The next piece is on its way while one is looked at: a read of a `Blob` takes its time, whatever its size. */
   async *chunks(start = 0): AsyncIterable<Uint8Array> {
-    for (let at = start; at < this.size; at += 4 * CHUNK) yield await this.read(at, Math.min(at + 4 * CHUNK, this.size));
+    const piece = (at: number): Promise<Uint8Array> => this.read(at, Math.min(at + BLOB_PIECE, this.size));
+    let next = start < this.size ? piece(start) : null;
+    for (let at = start + BLOB_PIECE; next !== null; at += BLOB_PIECE) {
+      const chunk = await next;
+      next = at < this.size ? piece(at) : null;
+      // nobody may ask for it any more
+      next?.catch(() => undefined);
+      yield chunk;
+    }
   }
 }
+const BLOB_PIECE = 1 << 21;
 
 /** Wraps any accepted input. A string is taken as the text itself; a stream is read to its end first. */
 export async function toSource(input: SourceInput, name?: string): Promise<ByteSource> {

@@ -69,12 +69,19 @@ export interface Shape {
   readonly remarks: readonly Remark[];
 }
 
+/** What a pass over a source finds. */
+export interface FoundShape {
+  readonly kinds: RecordKind[];
+  readonly bom: boolean;
+  readonly strays: Remark[];
+}
+
 /** Goes through the source once and finds its record kinds. */
 export async function findShape(
   readings: readonly FileReading[],
   watch: Watch,
   { head, isList }: { readonly head?: number; readonly isList?: IsList } = {},
-): Promise<{ kinds: RecordKind[]; bom: boolean; strays: Remark[] }> {
+): Promise<FoundShape> {
   const parts = await openParts(readings);
   const collector = new Collector();
   let left = head ?? Infinity;

@@ -9,7 +9,7 @@ import type { Dialect } from "../formats/format.js";
 import type { SchemaFile } from "../model/schema.js";
 import type { SchemaNode } from "../model/schema-node.js";
 import type { Draft } from "./draft.js";
-import type { Shape } from "./shape.js";
+import type { FoundShape, Shape } from "./shape.js";
 
 export interface SurveyOptions extends Watch {
   /** The source's name, for messages and for sniffing the format. */
@@ -42,8 +42,13 @@ export async function survey(input: SourcesInput, options: SurveyOptions = {}): 
   checkOptions("survey", options, SURVEY_OPTIONS);
   const opened = await openFiles(input, options.name);
   const { readings, notes } = await chooseReadings(opened, options);
-  const { findShape, describeShape } = await import("./shape.js");
-  const { kinds, bom, strays } = await findShape(readings, watchOf(options), { head: options.head });
+  const { findShape } = await import("./shape.js");
+  return shapeOf(opened, readings, notes, await findShape(readings, watchOf(options), { head: options.head }));
+}
+
+async function shapeOf(opened: SourceFiles, readings: readonly FileReading[], notes: readonly string[], found: FoundShape): Promise<Shape> {
+  const { describeShape } = await import("./shape.js");
+  const { kinds, bom, strays } = found;
   const { format, why, encoding, dialect } = readings[0].reading;
   const drawing = (await (await format.load()).draw?.(await openText(readings[0].file.source, encoding), dialect.settings)) ?? [];
   const files = opened.set ? { files: readings.length } : {};
@@ -70,6 +75,14 @@ export interface DraftOptions extends SurveyOptions {
   readonly planFile?: string | readonly string[];
 }
 
+export interface Drafted {
+  /** YAML. */
+  readonly plan: string;
+  /** What the plan leaves verbatim in cells, in words. */
+  readonly notes: readonly string[];
+  readonly shape: Shape;
+}
+
 export interface DraftBySchema extends DraftOptions {
   /** A schema of the owner's, as for a hatch: fields that no record has yet become columns, with types, choices and limits. */
   readonly schema?: string | readonly SchemaFile[];
@@ -82,7 +95,7 @@ const SCHEMA_OPTIONS: OptionNames<DraftBySchema> = { ...DRAFT_OPTIONS, schema: t
 /**
  * Writes a plan to start from.
  *
- * @returns the plan as YAML, and what it leaves verbatim in cells, in words
+ * @returns the plan as YAML, what it leaves verbatim in cells, in words, and the shape that a survey would give
  * @throws {@link SourceError} when the source is not well formed
  * @example
  * ```ts
@@ -90,12 +103,12 @@ const SCHEMA_OPTIONS: OptionNames<DraftBySchema> = { ...DRAFT_OPTIONS, schema: t
  * plan.includes("columns:"); // true
  * ```
  */
-export async function draft(input: SourcesInput, options: DraftBySchema = {}): Promise<{ plan: string; notes: readonly string[] }> {
+export async function draft(input: SourcesInput, options: DraftBySchema = {}): Promise<Drafted> {
   checkOptions("draft", options, SCHEMA_OPTIONS);
   const opened = await openFiles(input, options.name);
   const { readings, notes: left } = await chooseReadings(opened, options);
-  const { plan, notes } = await draftOf(opened, readings, options, watchOf(options));
-  return { plan: plan.text, notes: [...left, ...notes] };
+  const { plan, notes, found } = await draftOf(opened, readings, options, watchOf(options));
+  return { plan: plan.text, notes: [...left, ...notes], shape: await shapeOf(opened, readings, left, found) };
 }
 
 /** A plan to start from, by what is in the source and what a schema of it says. */
@@ -104,7 +117,7 @@ export async function draftOf(
   readings: readonly FileReading[],
   options: Pick<DraftBySchema, "planFile" | "schema" | "schemaFile" | "head">,
   watch: Watch,
-): Promise<Draft> {
+): Promise<Draft & { readonly found: FoundShape }> {
   const [{ findShape }, { draftPlan }, { listsOf }] = await Promise.all([
     import("./shape.js"),
     import("./draft.js"),
@@ -112,11 +125,13 @@ export async function draftOf(
   ]);
   const [{ reading }] = readings;
   const schema = await schemaOf(options, reading.dialect);
-  const { kinds } = await findShape(readings, watch, {
+  const found = await findShape(readings, watch, {
     head: options.head,
     isList: schema === undefined ? undefined : listsOf(schema.node),
   });
-  return draftPlan(kinds, options.planFile ?? sourceName(opened), reading, sharedSettings(readings), schema);
+  const { kinds } = found;
+  const made = draftPlan(kinds, options.planFile ?? sourceName(opened), reading, sharedSettings(readings), schema);
+  return { ...made, found };
 }
 
 async function schemaOf({ schema, schemaFile }: DraftBySchema, dialect: Dialect): Promise<{ node: SchemaNode; file?: string } | undefined> {

@@ -18,7 +18,11 @@ const PAGES: Readonly<Record<StepName, React.ComponentType>> = {
 };
 
 export function App() {
-  const { step, opened, files, failure, message, busy, progress, found, isComparing, isUnsaved } = useStore();
+  const step = useStore((state) => state.step);
+  const opened = useStore((state) => state.opened);
+  const files = useStore((state) => state.files);
+  const failure = useStore((state) => state.failure);
+  const isUnsaved = useStore((state) => state.isUnsaved);
   useEffect(() => void findKept(), []);
   useEffect(() => {
     const ask = (event: BeforeUnloadEvent) => {
@@ -74,9 +78,7 @@ export function App() {
               <li key={name}>
                 <button aria-current={name === step ? "step" : undefined} onClick={() => goTo(name)} disabled={opened === null && i > 0}>
                   <i aria-hidden>{i + 1}</i> {name}
-                  {name === "Compare" && (
-                    <Badge problems={found?.problems.length ?? 0} changes={found?.changes ?? 0} isComparing={isComparing} />
-                  )}
+                  {name === "Compare" && <Badge />}
                 </button>
               </li>
             ))}
@@ -119,23 +121,35 @@ export function App() {
           <Page />
         </Suspense>
       </main>
-      <footer className="status">
-        <span aria-live="polite" data-testid="message">
-          {message}
-        </span>
-        <span className="gap wide" />
-        {(busy !== "" || isComparing) && (
-          <span className="working">
-            {busy === "" ? "Comparing" : busy}
-            {progress !== null && <progress aria-label={busy === "" ? "Comparing" : busy} value={progress.part} max={1} />}
-          </span>
-        )}
-      </footer>
+      <Status />
     </div>
   );
 }
 
-function Badge({ problems, changes, isComparing }: { readonly problems: number; readonly changes: number; readonly isComparing: boolean }) {
+/** What was done last, and what is under way. */
+function Status() {
+  const { message, busy, progress, isComparing } = useStore();
+  const doing = busy === "" ? "Comparing" : busy;
+  return (
+    <footer className="status">
+      <span aria-live="polite" data-testid="message">
+        {message}
+      </span>
+      <span className="gap wide" />
+      {(busy !== "" || isComparing) && (
+        <span className="working">
+          {doing}
+          {progress !== null && <progress aria-label={doing} value={progress.part} max={1} />}
+        </span>
+      )}
+    </footer>
+  );
+}
+
+function Badge() {
+  const isComparing = useStore((state) => state.isComparing);
+  const problems = useStore((state) => state.found?.problems.length ?? 0);
+  const changes = useStore((state) => state.found?.changes ?? 0);
   if (isComparing) return <em>…</em>;
   if (problems > 0) return <em className="faulty">! {problems}</em>;
   return changes > 0 ? <em>{changes.toLocaleString("en")}</em> : null;

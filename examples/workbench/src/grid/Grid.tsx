@@ -3,9 +3,9 @@
  * cell has the focus, a block of them can be selected, copied, pasted over, filled and cleared.
  */
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { useEffect, useLayoutEffect, useRef, useState } from "react";
+import { memo, useEffect, useLayoutEffect, useRef, useState } from "react";
 import { ask } from "../library";
-import type { Range, RowInfo, TableInfo } from "../protocol";
+import type { ColumnInfo, Range, RowInfo, TableInfo } from "../protocol";
 import { edit, paste, redo, tell, undo, useStore, type CellAt } from "../store";
 import { ColumnHead } from "./ColumnHead";
 import { Editor } from "./Editor";
@@ -37,7 +37,8 @@ export function Grid({ table, selection, select, focus, find, seen }: Props) {
     count: shown,
     getScrollElement: () => scroll.current,
     estimateSize: () => ROW,
-    overscan: 12,
+    overscan: 4,
+    useFlushSync: false,
     paddingStart: ROW + 4,
   });
   const across = useVirtualizer({
@@ -45,7 +46,8 @@ export function Grid({ table, selection, select, focus, find, seen }: Props) {
     horizontal: true,
     getScrollElement: () => scroll.current,
     estimateSize: (i) => widths[columns[i].title] ?? WIDTH[columns[i].role],
-    overscan: 3,
+    overscan: 1,
+    useFlushSync: false,
     paddingStart: GUTTER,
     scrollPaddingStart: GUTTER,
   });
@@ -211,9 +213,10 @@ export function Grid({ table, selection, select, focus, find, seen }: Props) {
             row={rowAt(index)}
             start={start}
             columns={seenColumns}
-            table={table}
-            selection={selection}
-            focus={focus}
+            infos={columns}
+            left={index >= selection.top && index <= selection.bottom ? selection.left : -1}
+            right={index >= selection.top && index <= selection.bottom ? selection.right : -1}
+            focus={index === focus.row ? focus.column : -1}
           />
         ))}
         {writing !== null && (
@@ -242,15 +245,16 @@ interface RowProps {
   readonly row: RowInfo | undefined;
   readonly start: number;
   readonly columns: readonly { readonly index: number; readonly start: number; readonly size: number }[];
-  readonly table: TableInfo;
-  readonly selection: Range;
-  readonly focus: CellAt;
+  readonly infos: readonly ColumnInfo[];
+  /** Columns that are selected in it, and that in focus; -1 for none. */
+  readonly left: number;
+  readonly right: number;
+  readonly focus: number;
 }
 
 const SIGNS = { "as it was": "", changed: "•", new: "+", going: "−" } as const;
 
-function Row({ place, row, start, columns, table, selection, focus }: RowProps) {
-  const isIn = place >= selection.top && place <= selection.bottom;
+const Row = memo(function Row({ place, row, start, columns, infos, left, right, focus }: RowProps) {
   return (
     <div role="row" aria-rowindex={place + 2} className={`row ${row?.state ?? "coming"}`} style={{ transform: `translateY(${start}px)` }}>
       <div role="rowheader" aria-colindex={1} className="gutter" data-row={place} data-column={-1}>
@@ -261,40 +265,41 @@ function Row({ place, row, start, columns, table, selection, focus }: RowProps) 
           </span>
         )}
       </div>
-      {columns.map(({ index, start: left, size }) => {
-        const text = row?.cells[index] ?? "";
-        const faults = row?.faults.filter(({ column }) => column === index || (column < 0 && index === 0)) ?? [];
-        const isError = faults.some(({ isWarning }) => !isWarning);
-        const classes = [
-          "cell",
-          table.columns[index].closed && "closed",
-          row?.edited.includes(index) && "edited",
-          isError ? "faulty" : faults.length > 0 && "warned",
-          isIn && index >= selection.left && index <= selection.right && "in",
-          place === focus.row && index === focus.column && "focus",
-        ];
-        return (
-          <div
-            key={index}
-            id={`cell-${place}-${index}`}
-            role="gridcell"
-            aria-colindex={index + 2}
-            aria-selected={isIn && index >= selection.left && index <= selection.right}
-            aria-invalid={isError || undefined}
-            aria-readonly={table.columns[index].closed || undefined}
-            data-row={place}
-            data-column={index}
-            className={classes.filter(Boolean).join(" ")}
-            style={{ insetInlineStart: left, width: size }}
-            title={faults.length > 0 ? faults.map(({ message }) => message).join("\n") : undefined}
-          >
-            <Shown text={text} />
-          </div>
-        );
-      })}
+      {row !== undefined &&
+        columns.map(({ index, start: at, size }) => {
+          const faults = row.faults.filter(({ column }) => column === index || (column < 0 && index === 0));
+          const isError = faults.some(({ isWarning }) => !isWarning);
+          const isIn = index >= left && index <= right && left >= 0;
+          const classes = [
+            "cell",
+            infos[index].closed && "closed",
+            row.edited.includes(index) && "edited",
+            isError ? "faulty" : faults.length > 0 && "warned",
+            isIn && "in",
+            index === focus && "focus",
+          ];
+          return (
+            <div
+              key={index}
+              id={`cell-${place}-${index}`}
+              role="gridcell"
+              aria-colindex={index + 2}
+              aria-selected={isIn}
+              aria-invalid={isError || undefined}
+              aria-readonly={infos[index].closed || undefined}
+              data-row={place}
+              data-column={index}
+              className={classes.filter(Boolean).join(" ")}
+              style={{ insetInlineStart: at, width: size }}
+              title={faults.length > 0 ? faults.map(({ message }) => message).join("\n") : undefined}
+            >
+              <Shown text={row.cells[index] ?? ""} />
+            </div>
+          );
+        })}
     </div>
   );
-}
+});
 
 function clamp(value: number, most: number): number {
   return Math.max(0, Math.min(value, most));

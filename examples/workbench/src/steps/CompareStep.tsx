@@ -11,7 +11,9 @@ const PAGE = 50;
 const NONE: ChangeFilter = { table: null, kind: null, text: "" };
 
 export function CompareStep() {
-  const { opened, found, isComparing } = useStore();
+  const opened = useStore((state) => state.opened);
+  const found = useStore((state) => state.found);
+  const isComparing = useStore((state) => state.isComparing);
   const [filter, setFilter] = useState(NONE);
   const [chosen, setChosen] = useState<ChangedRecord | null>(null);
   if (opened === null) return <p className="empty">Open a file and edit its tables: what that changes is shown here.</p>;

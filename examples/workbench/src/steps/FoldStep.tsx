@@ -11,7 +11,11 @@ const sizeOf = (bytes: number): string =>
       : `${Math.round(bytes / 1e6).toLocaleString("en")} MB`;
 
 export function FoldStep() {
-  const { opened, found, isComparing, made, busy } = useStore();
+  const opened = useStore((state) => state.opened);
+  const found = useStore((state) => state.found);
+  const isComparing = useStore((state) => state.isComparing);
+  const made = useStore((state) => state.made);
+  const busy = useStore((state) => state.busy);
   if (opened === null) return <p className="empty">Open a file first: the result is taken along here.</p>;
   const isJson = opened.name.toLowerCase().endsWith(".json");
   return (

@@ -24,7 +24,10 @@ export async function openDemo(): Promise<void> {
 }
 
 export function SourceStep() {
-  const { opened, shape, busy, files } = useStore();
+  const opened = useStore((state) => state.opened);
+  const shape = useStore((state) => state.shape);
+  const busy = useStore((state) => state.busy);
+  const files = useStore((state) => state.files);
   if (opened === null && files.length === 0) return <Start />;
   return (
     <div className="source">

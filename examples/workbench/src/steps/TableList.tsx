@@ -2,7 +2,9 @@
 import { useStore, choose } from "../store";
 
 export function TableList() {
-  const { tables, current, found } = useStore();
+  const tables = useStore((state) => state.tables);
+  const current = useStore((state) => state.current);
+  const found = useStore((state) => state.found);
   const wrong = (name: string): number => found?.problems.filter(({ table }) => table === name).length ?? 0;
   return (
     <nav className="list" aria-label="Tables">

@@ -26,7 +26,9 @@ import { TableList } from "./TableList";
 const TOP: CellAt = { row: 0, column: 0 };
 
 export function TablesStep() {
-  const { tables, current, opened } = useStore();
+  const tables = useStore((state) => state.tables);
+  const current = useStore((state) => state.current);
+  const opened = useStore((state) => state.opened);
   const table = tables.find(({ name }) => name === current);
   if (opened === null || table === undefined) return <p className="empty">Open a file first: its tables are edited here.</p>;
   return (

@@ -4,7 +4,6 @@ import {
   compare,
   draft,
   hatch,
-  MemoryTables,
   readPlan,
   RowTables,
   survey,
@@ -19,7 +18,7 @@ import {
 } from "hatch-fold";
 import type { ColumnInfo, Fault, Named, Opened, Reading, TableInfo, Told } from "../protocol";
 import { fingerprintOf, keepSession, keepStep, sessionOf, stepsOf } from "./keep";
-import { printRows, RowsSink } from "./rows";
+import { printRows, RowsSink, TableFiles } from "./rows";
 import { Table, type Step } from "./table";
 
 /** Sources larger than this are looked at by their head first. */
@@ -29,6 +28,17 @@ const HEAD = 1 << 20;
 const FIRST_ROWS = 60_000;
 /** So long nothing is edited before a comparison begins. */
 const PAUSE = 200;
+/** So often it is told how far things are. */
+const PACE = 150;
+const NOTHING: Compared = {
+  counts: { unchanged: 0, changed: 0, added: 0, removed: 0, moved: 0, healed: 0, problems: 0, warnings: 0 },
+  changes: [],
+  healed: [],
+  problems: [],
+  warnings: [],
+  notes: [],
+  follows: [],
+};
 
 export class Document {
   tables: Table[] = [];
@@ -70,7 +80,13 @@ export class Document {
     return sources.length === 1 ? sources[0] : sources;
   }
 
-  private readonly progress: Progress = (phase, done, size) => this.tell({ event: "progress", phase, done, size });
+  private readonly progress: Progress = (phase, done, size) => {
+    const now = performance.now();
+    if (now - this.toldAt < PACE) return;
+    this.toldAt = now;
+    this.tell({ event: "progress", phase, done, size });
+  };
+  private toldAt = 0;
 
   /** What is under way ends, and tells nothing more. */
   stop(): void {
@@ -88,10 +104,9 @@ export class Document {
     signal.throwIfAborted();
     if (plan === null) {
       const planFile = this.files.length === 1 ? this.files[0].name : undefined;
-      const shape = await survey(this.source(), { ...this.reading, signal, progress: this.progress });
+      const { plan: drafted, notes, shape } = await draft(this.source(), { ...this.reading, signal, planFile, progress: this.progress });
       this.tell({ event: "shape", shape });
-      const drafted = await draft(this.source(), { ...this.reading, signal, planFile, progress: this.progress });
-      await this.hatch(drafted.plan, drafted.notes);
+      await this.hatch(drafted, notes);
     } else {
       await this.hatch(plan, []);
       this.tell({ event: "shape", shape: await survey(this.source(), { ...this.reading, signal }) });
@@ -155,7 +170,7 @@ export class Document {
       for (const step of this.steps.slice(0, this.done)) this.table(step.table)?.apply(step, true);
       return this.done;
     }
-    await keepSession({ id: this.id, name: this.name, files: this.files, reading: this.reading, plan, done: 0, at: Date.now() });
+    await keepSession({ id: this.id, name: this.name, reading: this.reading, plan, done: 0, at: Date.now() }, this.files);
     return 0;
   }
 
@@ -175,15 +190,7 @@ export class Document {
     this.steps = kept;
     this.done = kept.length;
     for (const step of kept) this.table(step.table)!.apply(step, true);
-    await keepSession({
-      id: this.id,
-      name: this.name,
-      files: this.files,
-      reading: this.reading,
-      plan: text,
-      done: kept.length,
-      at: Date.now(),
-    });
+    await keepSession({ id: this.id, name: this.name, reading: this.reading, plan: text, done: kept.length, at: Date.now() }, this.files);
     for (const [i, step] of kept.entries()) await keepStep(this.id, i, step);
     const lost = steps.length - kept.length;
     if (lost > 0)
@@ -229,6 +236,12 @@ export class Document {
     this.review = null;
     this.running?.abort(new DOMException("something was edited", "AbortError"));
     clearTimeout(this.timer);
+    // where nothing is edited there is nothing to compare, unless somebody asks
+    if (this.tables.every(({ touched }) => touched === 0)) {
+      for (const table of this.tables) table.faults = new Map();
+      this.foundOf(this, NOTHING);
+      return;
+    }
     this.timer = setTimeout(() => void this.compare(), PAUSE);
     this.tell({ event: "comparing" });
   }
@@ -257,6 +270,7 @@ export class Document {
 
   /** The comparison of what is there now. */
   async settled(): Promise<Review> {
+    if (this.review === null && this.tables.every(({ touched }) => touched === 0)) await this.compare();
     while (this.review === null) {
       await new Promise<void>((resolve) => this.waiting.push(resolve));
       if (this.review === null) throw new Error("The tables cannot be compared; what is wrong is said above.");
@@ -265,7 +279,7 @@ export class Document {
   }
 
   /** The rows that somebody touched; all, where rows are read with those around them. */
-  private edited(): MemoryTables | RowTables {
+  private edited(): TableFiles | RowTables {
     if (this.plan.tables.some(({ arrangement, stacked, order }) => (arrangement ?? stacked ?? order) !== undefined)) return this.allRows();
     const sheets = this.tables.flatMap((table) => {
       const rows = table.touchedRows().sort((a, b) => table.number(a.id) - table.number(b.id));
@@ -279,16 +293,13 @@ export class Document {
     return new RowTables({}, this.receipt).touched(Object.fromEntries(sheets));
   }
 
-  /** The tables as files, with all edits in them. */
-  allRows(): MemoryTables {
-    const encoder = new TextEncoder();
-    const contents = this.tables.map(({ file, base, touched, titles, order, cells }, i): [string, Uint8Array] => {
-      const table = this.tables[i];
-      if (touched === 0) return [file, base.text];
-      const rows = Array.from(order.call(table), (id) => cells.call(table, id));
-      return [file, encoder.encode(printRows([titles, ...rows]))];
+  /** The tables as files, with all edits in them: where nothing was edited, as they were written. */
+  allRows(): TableFiles {
+    const contents = this.tables.map((table): [string, Blob] => {
+      if (table.touched === 0) return [table.file, table.base.text()];
+      return [table.file, new Blob([printRows([table.titles, ...Array.from(table.order(), (id) => table.cells(id))])])];
     });
-    return new MemoryTables([...contents, ["receipt.json", encoder.encode(JSON.stringify(this.receipt))]]);
+    return new TableFiles([...contents, ["receipt.json", new Blob([JSON.stringify(this.receipt)])]]);
   }
 
   private markFaults({ problems, warnings }: Compared): void {

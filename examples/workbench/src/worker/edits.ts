@@ -155,8 +155,10 @@ export function* hitsIn(
 ): Generator<{ readonly row: number; readonly id: number; readonly column: number; readonly cell: string }> {
   const found = matcher(search);
   const columns = search.columns ?? table.columns.map((_, column) => column).filter((column) => column > ACTION);
+  const may = table.mayHold(search.text, search.isExact);
   for (let row = 0; row < table.shown; row++) {
     const id = table.shownAt(row);
+    if (may !== null && may[id] === 0) continue;
     const cells = table.cells(id);
     for (const column of columns) if (found(cells[column] ?? "")) yield { row, id, column, cell: cells[column] ?? "" };
   }

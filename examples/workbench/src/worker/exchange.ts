@@ -3,7 +3,6 @@ import { BlobReader, BlobWriter, TextReader, Uint8ArrayReader, Uint8ArrayWriter,
 import {
   compare,
   copyTables,
-  MemoryTables,
   RowTables,
   Workbook,
   writeReport,
@@ -16,6 +15,7 @@ import type { Named } from "../protocol";
 import type { Document } from "./document";
 import { counted, Refused } from "./edits";
 import { foldNow } from "./result";
+import { TableFiles } from "./rows";
 import { ACTION, MARK, REMOVE, type CellEdit, type NewRow, type Step, type Table } from "./table";
 
 const stemOf = (name: string): string => name.replace(/(?:\.[a-z0-9]{1,7})+$/i, "");
@@ -30,9 +30,7 @@ export async function exportTables(document: Document, kind: "csv" | "workbook")
     return { name: `${stemOf(document.name)}.xlsx`, bytes: new Blob([book.bytes as BlobPart], { type }) };
   }
   const zip = new ZipWriter(new BlobWriter("application/zip"));
-  for (const [file, bytes] of tables.contents)
-    if (file.endsWith(".csv")) await zip.add(file, new BlobReader(new Blob([BOM, bytes as BlobPart])));
-    else await zip.add(file, new Uint8ArrayReader(bytes));
+  for (const [file, bytes] of tables.contents) await zip.add(file, new BlobReader(file.endsWith(".csv") ? new Blob([BOM, bytes]) : bytes));
   return { name: `${stemOf(document.name)} tables.zip`, bytes: await zip.close() };
 }
 
@@ -41,22 +39,22 @@ async function tablesIn(files: readonly Named[], document: Document): Promise<{ 
   const [first] = files;
   if (files.length === 1 && /\.xlsx$/i.test(first.name))
     return { tables: new Workbook(new Uint8Array(await first.bytes.arrayBuffer())), sheets: null };
-  const contents = new Map<string, Uint8Array>();
+  const contents = new Map<string, Blob>();
   for (const { name, bytes } of files) {
-    if (!/\.zip$/i.test(name)) contents.set(name.replace(/^.*\//, ""), new Uint8Array(await bytes.arrayBuffer()));
+    if (!/\.zip$/i.test(name)) contents.set(name.replace(/^.*\//, ""), bytes);
     else
       for (const entry of await new ZipReader(new BlobReader(bytes)).getEntries())
-        if (!entry.directory) contents.set(entry.filename.replace(/^.*\//, ""), await entry.getData(new Uint8ArrayWriter()));
+        if (!entry.directory) contents.set(entry.filename.replace(/^.*\//, ""), await entry.getData(new BlobWriter()));
   }
   const known = document.tables.map(({ file }) => file);
   const sheets = new Set([...contents.keys()].filter((file) => known.includes(file)));
   if (sheets.size === 0)
     throw new Refused(`Nothing was brought back: none of the files is called as a table is (${known.slice(0, 8).join(", ")}).`);
-  if (contents.has("receipt.json")) return { tables: new MemoryTables(contents), sheets };
+  if (contents.has("receipt.json")) return { tables: new TableFiles(contents), sheets };
   // sheets alone: the others are as they were hatched
-  const hatched: [string, Uint8Array][] = document.tables.map(({ file, base }) => [file, base.text]);
-  const receipt: [string, Uint8Array] = ["receipt.json", new TextEncoder().encode(JSON.stringify(document.receipt))];
-  return { tables: new MemoryTables([...hatched, receipt, ...contents]), sheets };
+  const hatched = document.tables.map(({ file, base }): [string, Blob] => [file, base.text()]);
+  const receipt: [string, Blob] = ["receipt.json", new Blob([JSON.stringify(document.receipt)])];
+  return { tables: new TableFiles([...hatched, receipt, ...contents]), sheets };
 }
 
 export interface Brought {
@@ -83,7 +81,7 @@ export async function bringBack(document: Document, files: readonly Named[]): Pr
 function stepFor(table: Table, sheet: readonly CellsByTitle[], { changes, problems }: Compared, label: string): Step {
   const { titles, name } = table;
   const ids = new Map<string, number>();
-  for (let id = 0; id < table.base.count; id++) ids.set(table.base.row(id)[MARK], id);
+  table.base.column(MARK).forEach((mark, id) => ids.set(mark, id));
   const rowAt = (number: number): CellsByTitle | undefined => sheet[number - 2];
   const idOf = (number: number): number | undefined => ids.get((rowAt(number)?.[titles[MARK]] ?? "").trim());
   // what the sheet says of each record, other than the source

@@ -6,8 +6,8 @@ import type { Step } from "./table";
 export interface Session {
   readonly id: string;
   readonly name: string;
-  /** The files themselves, where they are not too large to be kept. */
-  readonly files: readonly Named[] | null;
+  /** The files themselves are kept, as they are not too large. */
+  readonly isWhole: boolean;
   readonly reading: Reading;
   readonly plan: string | null;
   /** So many of the steps are done; others were taken back. */
@@ -17,6 +17,7 @@ export interface Session {
 
 interface Schema extends DBSchema {
   sessions: { key: string; value: Session };
+  files: { key: string; value: readonly Named[] };
   steps: { key: [string, number]; value: Step };
 }
 
@@ -31,6 +32,7 @@ function store(): Promise<IDBPDatabase<Schema> | null> {
     upgrade(db) {
       db.createObjectStore("sessions", { keyPath: "id" });
       db.createObjectStore("steps");
+      db.createObjectStore("files");
     },
   }).catch(() => null);
   return opened;
@@ -47,11 +49,12 @@ export async function fingerprintOf(files: readonly Named[]): Promise<string> {
   return Array.from(new Uint8Array(hash).subarray(0, 12), (byte) => byte.toString(16).padStart(2, "0")).join("");
 }
 
-export async function keepSession(session: Omit<Session, "files"> & { readonly files: readonly Named[] }): Promise<void> {
+export async function keepSession(session: Omit<Session, "isWhole">, files: readonly Named[]): Promise<void> {
   const db = await store();
   if (db === null) return;
-  const size = session.files.reduce((sum, { bytes }) => sum + bytes.size, 0);
-  await db.put("sessions", { ...session, files: size > MOST_KEPT ? null : session.files });
+  const isWhole = files.reduce((sum, { bytes }) => sum + bytes.size, 0) <= MOST_KEPT;
+  if (isWhole && (await db.getKey("files", session.id)) === undefined) await db.put("files", files, session.id);
+  await db.put("sessions", { ...session, isWhole });
   const all = (await db.getAll("sessions")).sort((a, b) => b.at - a.at);
   for (const { id } of all.slice(MOST_SESSIONS)) await forgetSession(id);
 }
@@ -76,10 +79,14 @@ export async function sessionOf(id: string): Promise<Session | null> {
   return (await (await store())?.get("sessions", id)) ?? null;
 }
 
+export async function filesOf(id: string): Promise<readonly Named[] | null> {
+  return (await (await store())?.get("files", id)) ?? null;
+}
+
 export async function keptSessions(): Promise<Kept[]> {
   const all = (await (await store())?.getAll("sessions")) ?? [];
   return all
-    .filter(({ files, done }) => files !== null && done > 0)
+    .filter(({ isWhole, done }) => isWhole && done > 0)
     .sort((a, b) => b.at - a.at)
     .map(({ id, name, done, at }) => ({ id, name, steps: done, at }));
 }
@@ -87,5 +94,6 @@ export async function keptSessions(): Promise<Kept[]> {
 export async function forgetSession(id: string): Promise<void> {
   const db = await store();
   await db?.delete("sessions", id);
+  await db?.delete("files", id);
   await db?.delete("steps", IDBKeyRange.bound([id, 0], [id, Infinity]));
 }

@@ -1,67 +1,129 @@
 /** The rows of a hatched table: their CSV text as it was written, and where each row begins. A row becomes cells when it is asked for. */
 import { parse } from "csv-parse/browser/esm/sync";
 import { stringify } from "csv-stringify/browser/esm/sync";
-import type { TablesSink } from "hatch-fold";
+import { BlobSource, type TablesSink, type TablesSource } from "hatch-fold";
 
 const QUOTE = 0x22;
 const LINE_FEED = 0x0a;
+/** Rows are kept in pages of about so many bytes. */
+const PAGE = 1 << 20;
 const utf8 = new TextDecoder("utf-8", { ignoreBOM: true });
 
+/** Whole rows: their text, and where each ends. */
+interface Page {
+  readonly first: number;
+  readonly bytes: Uint8Array;
+  readonly ends: Uint32Array;
+}
+
 export class BaseRows {
-  private bytes = new Uint8Array(1 << 16);
+  private readonly pages: Page[] = [];
+  /** The page that is being filled. */
+  private bytes = new Uint8Array(PAGE + (PAGE >> 3));
   private length = 0;
-  /** Where rows end, the titles being the first. */
-  private ends = new Uint32Array(1 << 10);
+  private ends: number[] = [];
   private rows = 0;
   private quoted = false;
-  private known: readonly string[] = [];
+  titles: readonly string[] = [];
 
   append(chunk: Uint8Array): void {
-    if (this.length + chunk.length > this.bytes.length) this.bytes = grown(this.bytes, this.length + chunk.length);
-    this.bytes.set(chunk, this.length);
+    let from = 0;
     for (let i = 0; i < chunk.length; i++) {
       if (chunk[i] === QUOTE) this.quoted = !this.quoted;
       else if (chunk[i] === LINE_FEED && !this.quoted) {
-        if (this.rows === this.ends.length) this.ends = grown(this.ends, this.rows + 1);
-        this.ends[this.rows++] = this.length + i + 1;
+        this.put(chunk.subarray(from, i + 1));
+        from = i + 1;
+        this.endRow();
       }
     }
-    this.length += chunk.length;
-    if (this.known.length === 0 && this.rows > 0) this.known = this.row(-1).map((title) => title.replace(/^\ufeff/, ""));
+    this.put(chunk.subarray(from));
   }
 
-  /** All is there: no more memory than that is kept. */
+  private put(part: Uint8Array): void {
+    if (this.length + part.length > this.bytes.length) {
+      const grown = new Uint8Array(2 * (this.length + part.length));
+      grown.set(this.bytes);
+      this.bytes = grown;
+    }
+    this.bytes.set(part, this.length);
+    this.length += part.length;
+  }
+
+  private endRow(): void {
+    if (this.titles.length === 0) {
+      this.titles = cellsIn(utf8.decode(this.bytes.subarray(0, this.length - 2)).replace(/^\ufeff/, ""));
+      this.length = 0;
+      return;
+    }
+    this.rows++;
+    this.ends.push(this.length);
+    if (this.length >= PAGE) this.turn();
+  }
+
+  private turn(): void {
+    if (this.ends.length === 0) return;
+    const first = this.rows - this.ends.length;
+    this.pages.push({ first, bytes: this.bytes.slice(0, this.length), ends: Uint32Array.from(this.ends) });
+    this.length = 0;
+    this.ends = [];
+  }
+
+  /** All is there. */
   close(): void {
-    this.bytes = this.bytes.slice(0, this.length);
-    this.ends = this.ends.slice(0, this.rows);
-  }
-
-  get titles(): readonly string[] {
-    return this.known;
+    this.turn();
+    this.bytes = new Uint8Array(0);
   }
 
   get count(): number {
-    return Math.max(0, this.rows - 1);
+    return this.rows;
   }
 
-  /** Cells of a row, from 0; -1 are the titles. */
+  /** Cells of a row, from 0. */
   row(place: number): string[] {
-    const from = place < 0 ? 0 : this.ends[place];
-    const text = utf8.decode(this.bytes.subarray(from, this.ends[place + 1] - 2));
-    return text.includes('"') ? parseRow(text) : text.split(",");
+    const { first, bytes, ends } = this.pageOf(place);
+    const at = place - first;
+    return cellsIn(utf8.decode(bytes.subarray(at === 0 ? 0 : ends[at - 1], ends[at] - 2)));
   }
 
-  /** The text as it was written, without a byte-order mark. */
-  get text(): Uint8Array {
-    return this.bytes.subarray(this.bytes[0] === 0xef ? 3 : 0, this.length);
+  private pageOf(place: number): Page {
+    let [low, high] = [0, this.pages.length - 1];
+    while (low < high) {
+      const middle = (low + high + 1) >> 1;
+      if (this.pages[middle].first <= place) low = middle;
+      else high = middle - 1;
+    }
+    // rows are looked at while others come
+    const page = this.pages[low];
+    if (page !== undefined && place < page.first + page.ends.length) return page;
+    return { first: this.rows - this.ends.length, bytes: this.bytes, ends: Uint32Array.from(this.ends) };
+  }
+
+  /** The text of each row, quotes and all: page by page, as many rows are looked at. */
+  forEach(visit: (place: number, text: string) => void): void {
+    for (const { first, bytes, ends } of this.pages) {
+      const text = utf8.decode(bytes);
+      if (!text.includes('"')) {
+        const rows = text.split("\r\n");
+        for (let i = 0; i < ends.length; i++) visit(first + i, rows[i]);
+      } else for (let i = 0; i < ends.length; i++) visit(first + i, utf8.decode(bytes.subarray(i === 0 ? 0 : ends[i - 1], ends[i] - 2)));
+    }
+  }
+
+  /** The cells of a column, row by row. */
+  column(column: number): string[] {
+    const cells = new Array<string>(this.rows);
+    this.forEach((place, text) => (cells[place] = cellsIn(text)[column] ?? ""));
+    return cells;
+  }
+
+  /** All rows as CSV text, the titles first. */
+  text(): Blob {
+    return new Blob([printRows([this.titles]), ...this.pages.map(({ bytes }) => bytes as BlobPart)]);
   }
 }
 
-function grown<T extends Uint8Array | Uint32Array>(array: T, least: number): T {
-  const Of = array.constructor as new (length: number) => T;
-  const made = new Of(Math.max(2 * array.length, least));
-  made.set(array);
-  return made;
+function cellsIn(text: string): string[] {
+  return text.includes('"') ? parseRow(text) : text.split(",");
 }
 
 function parseRow(text: string): string[] {
@@ -108,5 +170,24 @@ export class RowsSink implements TablesSink {
       },
       close: () => Promise.resolve(rows.close()),
     });
+  }
+}
+
+/** Files of tables, each a `Blob`. */
+export class TableFiles implements TablesSource {
+  readonly name = "the workbench";
+  readonly contents: ReadonlyMap<string, Blob>;
+
+  constructor(contents: Iterable<readonly [string, Blob]>) {
+    this.contents = new Map(contents);
+  }
+
+  files(): Promise<readonly string[]> {
+    return Promise.resolve([...this.contents.keys()]);
+  }
+
+  open(file: string): Promise<BlobSource | null> {
+    const blob = this.contents.get(file);
+    return Promise.resolve(blob === undefined ? null : new BlobSource(blob, file));
   }
 }

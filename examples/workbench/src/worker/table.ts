@@ -205,28 +205,47 @@ export class Table {
       this.shownRows = null;
       return;
     }
-    const wanted = filters.map(({ column, values }) => ({ column, values: new Set(values) }));
+    const wanted = filters.map(({ column, values }) => ({ cells: this.column(column), values: new Set(values) }));
     const touched = new Set(this.touchedRows().map(({ id }) => id));
     const passes = (id: number): boolean => {
       if (only === "touched" && !touched.has(id)) return false;
       if (only === "faulty" && !this.faults.has(id)) return false;
-      if (wanted.length === 0) return true;
-      const cells = this.cells(id);
-      return wanted.every(({ column, values }) => values.has(cells[column] ?? ""));
+      return wanted.every(({ cells, values }) => values.has(cells[id] ?? ""));
     };
     const kept = this.order().filter(passes);
     this.shownRows = sort === null ? kept : this.sorted(kept, sort.column, sort.down);
   }
 
+  /** The cells of a column by id, as they are now. */
+  column(column: number): string[] {
+    const cells = this.base.column(column);
+    for (const [id, edits] of this.edits) if (edits.has(column)) cells[id] = edits.get(column)!;
+    for (const [id, row] of this.fresh) cells[id] = row.cells[column];
+    return cells;
+  }
+
+  /** Rows in which a text may be found, by id; `null` where any may. */
+  mayHold(text: string, isExact: boolean): Uint8Array | null {
+    if (text === "" || text.includes('"')) return null;
+    const found = new Uint8Array(this.nextId);
+    const wanted = isExact ? text : text.toLowerCase();
+    this.base.forEach((place, row) => {
+      if ((isExact ? row : row.toLowerCase()).includes(wanted)) found[place] = 1;
+    });
+    for (const { id } of this.touchedRows()) found[id] = 1;
+    return found;
+  }
+
   private sorted(ids: Int32Array, column: number, down: boolean): Int32Array {
     const ranks = new Map<string, number>();
-    const texts = Array.from(ids, (id) => this.cell(id, column));
+    const all = this.column(column);
+    const texts = Array.from(ids, (id) => all[id]);
     const distinct = [...new Set(texts)].sort(compareTexts);
     distinct.forEach((text, rank) => ranks.set(text, text === "" ? Infinity : down ? distinct.length - rank : rank));
-    const keys = new Map<number, number>();
-    ids.forEach((id, i) => keys.set(id, ranks.get(texts[i])!));
     // blank cells are last, whatever the direction; what is alike keeps its order
-    return Int32Array.from([...ids].sort((a, b) => (keys.get(a)! === keys.get(b)! ? 0 : keys.get(a)! - keys.get(b)!)));
+    const keys = Float64Array.from(texts, (text) => ranks.get(text)!);
+    const places = Uint32Array.from(ids, (_, i) => i).sort((a, b) => (keys[a] === keys[b] ? a - b : keys[a] - keys[b]));
+    return Int32Array.from(places, (place) => ids[place]);
   }
 
   /** Rows that came are shown behind those that they stand behind, whatever the view; the others stay where they are. */

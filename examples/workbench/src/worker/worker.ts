@@ -4,7 +4,7 @@ import type { Calls, Edited, Found, Named, Opened, Option, Range, Reading, Reque
 import { around, changesIn, foundOf, take } from "./changes";
 import { Document, failureOf, infoOf } from "./document";
 import { planEdit, Refused, searchIn } from "./edits";
-import { forgetSession, keptSessions, sessionOf } from "./keep";
+import { filesOf, forgetSession, keptSessions, sessionOf } from "./keep";
 import { foldNow } from "./result";
 import { parseBlock, printBlock } from "./rows";
 import { MARK, type Step, type Table } from "./table";
@@ -108,8 +108,9 @@ function options(table: Table, column: number, typed: string): Option[] {
 
 function valuesOf(table: Table, column: number): { value: string; count: number }[] {
   const counts = new Map<string, number>();
+  const cells = table.column(column);
   for (const id of table.order()) {
-    const value = table.cell(id, column);
+    const value = cells[id];
     counts.set(value, (counts.get(value) ?? 0) + 1);
   }
   return [...counts]
@@ -213,8 +214,9 @@ const handlers: Handlers = {
   kept: () => keptSessions(),
   resume: async (id) => {
     const session = await sessionOf(id);
-    if (session?.files == null) throw new Refused("That work is not kept any more: open the file again.");
-    return begin(session.files, session.reading, session.plan);
+    const files = session === null ? null : await filesOf(id);
+    if (session === null || files === null) throw new Refused("That work is not kept any more: open the file again.");
+    return begin(files, session.reading, session.plan);
   },
   forget: (id) => forgetSession(id),
 };
