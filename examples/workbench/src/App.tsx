@@ -5,7 +5,7 @@ import { CompareStep } from "./steps/CompareStep";
 import { FoldStep } from "./steps/FoldStep";
 import { named, SourceStep } from "./steps/SourceStep";
 import { TablesStep } from "./steps/TablesStep";
-import { bringBack, dismiss, findKept, goTo, open, redo, STEPS, undo, useStore, type StepName } from "./store";
+import { bringBack, cancel, dismiss, findKept, goTo, open, redo, STEPS, undo, useStore, type StepName } from "./store";
 
 const PlanStep = lazy(() => import("./steps/PlanStep"));
 
@@ -140,6 +140,7 @@ function Status() {
         <span className="working">
           {doing}
           {progress !== null && <progress aria-label={doing} value={progress.part} max={1} />}
+          {busy !== "" && <button onClick={() => void cancel()}>Stop</button>}
         </span>
       )}
     </footer>

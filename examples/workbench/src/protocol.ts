@@ -207,6 +207,8 @@ export interface Calls {
   shape(): Shape | null;
   usePlan(text: string): Opened;
   diagram(): string;
+  firstLines(most: number): readonly string[];
+  cancel(): void;
   window(table: string, from: number, to: number): readonly RowInfo[];
   look(table: string, view: View): TableInfo;
   values(table: string, column: number): readonly ValueCount[];

@@ -198,6 +198,14 @@ export async function forget(id: string): Promise<void> {
   set({ kept: await ask("kept") });
 }
 
+/** Ends what is under way. */
+export async function cancel(): Promise<void> {
+  turn++;
+  sessionStorage.removeItem("open");
+  set({ busy: "", progress: null, opened: null, files: [], shape: null, tables: [], found: null, message: "Stopped." });
+  await ask("cancel");
+}
+
 export async function reread(reading: Reading): Promise<void> {
   await open(get().files, reading);
 }

@@ -1,11 +1,13 @@
 /** The source: opened here, with what it was taken for and what is in it. */
-import { useEffect, useState } from "react";
+import { lazy, Suspense, useEffect, useState } from "react";
 import type { Remark, Shape, ShapeKind } from "hatch-fold";
 import { FolderOpen, ZoomIn, ZoomOut } from "lucide-react";
 import { ask } from "../library";
 import type { Named } from "../protocol";
 import { choose, forget, goTo, open, reread, resume, useStore } from "../store";
 import demo from "../../../../demo/register.json?url";
+
+const Ruler = lazy(() => import("./Ruler"));
 
 const FORMATS: readonly (readonly [name: string, title: string])[] = [
   ["json", "JSON"],
@@ -147,7 +149,12 @@ function Taken({ shape }: { readonly shape: Shape | null }) {
           </select>
         </label>
       </div>
-      {shape !== null && shape.source.drawing.length > 0 && (
+      {shape?.source.format === "fixed" && opened !== null && (
+        <Suspense>
+          <Ruler />
+        </Suspense>
+      )}
+      {shape !== null && shape.source.format !== "fixed" && shape.source.drawing.length > 0 && (
         <pre className="drawing" tabIndex={0} aria-label="The first lines, as they are taken apart">
           {shape.source.drawing.join("\n")}
         </pre>

@@ -9,6 +9,8 @@ import { foldNow } from "./result";
 import { parseBlock, printBlock } from "./rows";
 import { MARK, type Step, type Table } from "./table";
 
+/** First lines are those of so many bytes. */
+const HEAD = 1 << 16;
 const MOST_HITS = 200;
 const MOST_VALUES = 500;
 const MOST_OPTIONS = 50;
@@ -161,6 +163,18 @@ const handlers: Handlers = {
   open: begin,
   shape: () => shape,
   usePlan: (text) => now().usePlan(text),
+  cancel: () => {
+    document?.stop();
+    document = shape = null;
+  },
+  firstLines: async (most) => {
+    const { bytes } = now().files[0];
+    const text = new TextDecoder(shape?.source.encoding).decode(await bytes.slice(0, HEAD).arrayBuffer());
+    return text
+      .split(/\r?\n/)
+      .slice(0, most)
+      .filter((line) => line !== "");
+  },
   diagram: () => (shape === null ? "" : svgDiagram(shape)),
   window: (table, from, to) => tableOf(table).window(from, to),
   look: (name, view: View) => {
