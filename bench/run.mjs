@@ -9,6 +9,7 @@ import { generate } from "./generate.mjs";
 import { measureLinks } from "./links.mjs";
 import { measureTotals } from "./totals.mjs";
 import { measureTouched } from "./touched.mjs";
+import { measureWorkbench } from "./workbench.mjs";
 import { measureWorkbooks } from "./workbooks.mjs";
 
 const here = fileURLToPath(new URL(".", import.meta.url));
@@ -132,3 +133,4 @@ measureTotals(Math.max(1, Math.round(megabytes / 5)), rounds);
 measureLinks(rounds);
 measureWorkbooks(rounds);
 await measureTouched(Math.max(1, Math.round((2 / 3) * megabytes)), rounds);
+await measureWorkbench(Math.max(1, Math.round((2 / 3) * megabytes)));

@@ -14,6 +14,9 @@ let address: string;
 let browser: Browser;
 let bench: Bench;
 
+/** The long journeys, too: `npm run test:pages`. */
+const IS_LONG = process.env.PAGES === "long";
+
 /** The library as an application loads it: name of the file to its text. */
 const library = new Map<string, string>();
 const demo = new URL("../demo/", import.meta.url);
@@ -143,7 +146,7 @@ describe("from a file to the file again", () => {
     expect((await bench.fold()).toString()).toBe(await folded(tables, register));
   });
 
-  test.each([
+  test.runIf(IS_LONG).each([
     ["notices.xml", "notice", 2, "title", 'Tårnholm "main" & rear'],
     ["orders.txt", "TSK", 3, "field 2", "Paint, white"],
     ["lights.csv", "lights", 4, "character", "Q; W"],
@@ -329,8 +332,8 @@ describe.each([
   ["light", {}],
   ["dark", { dark: true }],
   ["at 200 %", { width: 640, height: 400 }],
-] as const)("no faults of accessibility that axe knows, %s", (_, look) => {
-  test("in every step", async () => {
+] as const)("no faults of accessibility that axe knows, %s", (name, look) => {
+  test.runIf(IS_LONG || name === "light")("in every step", async () => {
     await bench.close();
     bench = await Bench.open(browser, address, look);
     const found: string[] = [];
@@ -367,6 +370,66 @@ describe.each([
     await see("result");
     expect(found).toEqual([]);
   });
+});
+
+test("links from both sides and as a cross table: ticks are rows of the link's own table", async () => {
+  const { tables } = await byLibrary(register, "register.json");
+  await bench.demo();
+  await bench.table("postings");
+  await bench.page.getByLabel("Seen as").selectOption("links");
+  await bench.page.getByLabel(/^S-005/).check();
+  await expect.poll(() => bench.message()).toBe("1 link: linking P-001 and S-005.");
+  await bench.page.getByRole("button", { name: "From the other side" }).click();
+  await bench.page.getByRole("button", { name: /^S-009/ }).click();
+  await bench.page.getByLabel(/^P-004/).uncheck();
+  await expect.poll(() => bench.message()).toBe("1 link: unlinking P-004 and S-009.");
+  await bench.page.getByLabel("Seen as").selectOption("cross table");
+  await bench.page.getByLabel(/^P-003 .* and S-001 /).check();
+  await expect.poll(() => bench.message()).toBe("1 link: linking P-003 and S-001.");
+  edit(tables, "postings.csv", (rows, titles) => {
+    const [person, station] = [titles.indexOf("person"), titles.indexOf("station")];
+    const added = (one: string, other: string): string[] => titles.map((_, i) => (i === person ? one : i === station ? other : ""));
+    const made: string[][] = [];
+    for (const [i, row] of rows.entries()) {
+      made.push(row[person] === "P-004" && row[station] === "S-009" ? row.map((cell, at) => (at === 1 ? "remove" : cell)) : row);
+      for (const [one, other] of [
+        ["P-001", "S-005"],
+        ["P-003", "S-001"],
+      ])
+        if (row[person] === one && rows.findLastIndex((last) => last[person] === one) === i) made.push(added(one, other));
+    }
+    return made;
+  });
+  expect(await bench.counts()).toBe("0changed, 2added, 1removed, 0moved");
+  expect((await bench.fold()).toString()).toBe(await folded(tables, register));
+});
+
+test("a fixed-width file: a border is moved, another one added on the ruler", async () => {
+  const source = await readFile(new URL("stores.dat", demo));
+  await bench.give(["stores.dat", source]);
+  await bench.settled();
+  const border = bench.page.getByRole("slider", { name: "column 37 begins" });
+  await border.focus();
+  await bench.page.keyboard.press("ArrowLeft");
+  await expect.poll(() => border.getAttribute("aria-valuenow")).toBe("36");
+  const box = (await border.boundingBox())!;
+  await bench.page.mouse.move(box.x + box.width / 2, box.y + 10);
+  await bench.page.mouse.down();
+  const scale = bench.page.locator('section[aria-label="record 03"] .scale');
+  const { width, x, y } = (await scale.boundingBox())!;
+  const letter = await scale.evaluate((element) => element.parentElement!.querySelector(".probe")!.getBoundingClientRect().width / 100);
+  expect(width).toBeGreaterThan(50 * letter);
+  await bench.page.mouse.move(x + 36 * letter, box.y + 10, { steps: 4 });
+  await bench.page.mouse.up();
+  await expect.poll(() => border.getAttribute("aria-valuenow")).toBe("37");
+  await bench.page.mouse.click(x + 45.1 * letter, y + 4);
+  await bench.page.getByRole("slider", { name: "column 46 begins" }).waitFor();
+  await bench.page.getByRole("button", { name: "Use these columns" }).click();
+  await bench.table("record 03");
+  await bench.cell(2, 5, "000246000");
+  await bench.type(2, 5, "000247000");
+  expect(await bench.counts()).toContain("1changed");
+  expect((await bench.fold()).equals(Buffer.from(source.toString("latin1").replace("000246000", "000247000"), "latin1"))).toBe(true);
 });
 
 test("a plan: columns are left out by ticks, in the text, and edits go along", async () => {

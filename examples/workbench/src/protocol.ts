@@ -141,6 +141,20 @@ export interface Option {
   readonly label: string;
 }
 
+/** One side of links: the table, the column that names its records, and these. */
+export interface LinkSide {
+  readonly column: number;
+  readonly name: string;
+  readonly title: string;
+  readonly records: readonly { readonly key: string; readonly label: string }[];
+}
+
+export interface Links {
+  readonly one: LinkSide;
+  readonly other: LinkSide;
+  readonly pairs: readonly { readonly a: string; readonly b: string; readonly count: number; readonly isNew: boolean }[];
+}
+
 /** The counts of the last comparison. */
 export interface Found {
   readonly counts: Counts;
@@ -213,6 +227,8 @@ export interface Calls {
   look(table: string, view: View): TableInfo;
   values(table: string, column: number): readonly ValueCount[];
   options(table: string, column: number, typed: string): readonly Option[];
+  links(table: string): Links | null;
+  link(table: string, a: string, b: string, isOn: boolean): Edited;
   copy(table: string, range: Range): string;
   paste(table: string, range: Range, text: string): Edited;
   edit(table: string, command: Command): Edited;

@@ -250,6 +250,8 @@ async function change(run: () => Promise<Edited>): Promise<boolean> {
   }
 }
 
+export const setLink = (table: string, a: string, b: string, isOn: boolean): Promise<boolean> =>
+  change(() => ask("link", table, a, b, isOn));
 export const undo = (): Promise<boolean> => change(() => ask("undo"));
 export const redo = (): Promise<boolean> => change(() => ask("redo"));
 export const takeBack = (table: string, row: number): Promise<boolean> => change(() => ask("takeBack", table, row));

@@ -6,6 +6,7 @@ import { Shown } from "../grid/Shown";
 import { ask } from "../library";
 import type { Around, ChangedRecord, ChangeFilter, Found, Lines } from "../protocol";
 import { showRow, take, takeBack, useStore } from "../store";
+import { Tick } from "../ui/Tick";
 
 const PAGE = 50;
 const NONE: ChangeFilter = { table: null, kind: null, text: "" };
@@ -218,21 +219,11 @@ interface RecordProps {
 }
 
 function Record({ record, filter, isChosen, choose }: RecordProps) {
-  const { table, row, record: name, isTaken: wasTaken, changes } = record;
-  const [isTaken, setTaken] = useState(wasTaken);
-  useEffect(() => setTaken(wasTaken), [wasTaken]);
+  const { table, row, record: name, isTaken, changes } = record;
   return (
     <article className={`${isTaken ? "" : "left"} ${isChosen ? "chosen" : ""}`}>
       <label>
-        <input
-          type="checkbox"
-          checked={isTaken}
-          aria-label={`Fold ${table} ${name}`}
-          onChange={(event) => {
-            setTaken(event.target.checked);
-            void take(filter, [{ table, row }], event.target.checked);
-          }}
-        />
+        <Tick label={`Fold ${table} ${name}`} isOn={isTaken} set={(isOn) => take(filter, [{ table, row }], isOn)} />
       </label>
       <div>
         <h2>

@@ -1,6 +1,6 @@
 /** The columns of a fixed-width file, on a ruler over its first lines: borders can be dragged, added and taken away. */
 import { useEffect, useMemo, useRef, useState } from "react";
-import { isMap, isScalar, parseDocument, type Document } from "yaml";
+import { isMap, isScalar, isSeq, parseDocument, type Document } from "yaml";
 import { ask } from "../library";
 import { usePlan, useStore, goTo } from "../store";
 
@@ -198,8 +198,8 @@ function kindsOf(document: Document, longest: number): Kind[] {
   return records.items.map(({ key }) => {
     const name = keyText(key);
     const tag = rangeOf(document.getIn([...path, name, "tag", "at"]), longest);
-    const is = document.getIn([...path, name, "tag", "is"]) as unknown;
-    const words = isMap(is) || is === undefined ? [] : typeof is === "object" ? (is as { toJSON(): string[] }).toJSON() : [String(is)];
+    const is = document.getIn([...path, name, "tag", "is"]);
+    const words = isSeq(is) ? is.items.map(keyText) : is === undefined ? [] : [keyText(is)];
     const fields = document.getIn([...path, name, "fields"]);
     const found = isMap(fields)
       ? fields.items.flatMap(({ key: title }): Field[] => {

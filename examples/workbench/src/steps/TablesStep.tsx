@@ -21,7 +21,11 @@ import { PLAIN_VIEW, type Range, type RowInfo, type TableInfo, type View } from 
 import { bringBack, edit, look, redo, takeAlong, undo, useStore, type CellAt } from "../store";
 import { BroughtDialog } from "./BroughtDialog";
 import { CellBar } from "./CellBar";
+import { LinksView } from "./LinksView";
 import { TableList } from "./TableList";
+
+/** Rows that link two tables can be seen as such. */
+type Form = "rows" | "links" | "cross table";
 
 const TOP: CellAt = { row: 0, column: 0 };
 
@@ -45,6 +49,7 @@ function Sheet({ table, isFirstLook }: { readonly table: TableInfo; readonly isF
   const [focus, setFocus] = useState<CellAt>({ row: 0, column: Math.min(2, table.columns.length - 1) });
   const [anchor, setAnchor] = useState<CellAt>(focus);
   const [isFinding, setFinding] = useState(false);
+  const [form, setForm] = useState<Form>("rows");
   const [row, setRow] = useState<RowInfo | undefined>();
   const select = useCallback((to: CellAt, from: CellAt = to) => {
     setFocus(to);
@@ -70,15 +75,17 @@ function Sheet({ table, isFirstLook }: { readonly table: TableInfo; readonly isF
           These are the first rows. The rest of the file is being read: then they can be edited.
         </p>
       )}
-      <Tools table={table} selection={selection} isClosed={isFirstLook} find={() => setFinding(!isFinding)} />
-      <ViewStrip table={table} />
+      <Tools table={table} selection={selection} isClosed={isFirstLook} isRows={form === "rows"} find={() => setFinding(!isFinding)} />
+      <ViewStrip table={table} form={form} setForm={setForm} />
       {isFinding && <FindPanel table={table} close={() => setFinding(false)} show={select} />}
-      {table.shown === 0 ? (
+      {form !== "rows" ? (
+        <LinksView table={table} isCross={form === "cross table"} />
+      ) : table.shown === 0 ? (
         <p className="empty">{table.rows === 0 ? "This table has no rows yet." : "No row is shown by this view."}</p>
       ) : (
         <Grid table={table} selection={selection} select={select} focus={focus ?? TOP} find={() => setFinding(true)} seen={setRow} />
       )}
-      <CellBar table={table} selection={selection} focus={focus} row={row} />
+      {form === "rows" && <CellBar table={table} selection={selection} focus={focus} row={row} />}
       {brought !== null && <BroughtDialog brought={brought} />}
     </section>
   );
@@ -88,15 +95,17 @@ interface ToolsProps {
   readonly table: TableInfo;
   readonly selection: Range;
   readonly isClosed: boolean;
+  /** Rows are seen, and not what they link. */
+  readonly isRows: boolean;
   find(): void;
 }
 
-function Tools({ table, selection, isClosed, find }: ToolsProps) {
+function Tools({ table, selection, isClosed, isRows, find }: ToolsProps) {
   const undoes = useStore((state) => state.undo);
   const redoes = useStore((state) => state.redo);
   const { name } = table;
   const { top, bottom } = selection;
-  const has = table.shown > 0 && !isClosed;
+  const has = table.shown > 0 && !isClosed && isRows;
   const pick = (files: FileList | null) => {
     if (files !== null && files.length > 0) void bringBack([...files].map((file) => ({ name: file.name, bytes: file })));
   };
@@ -119,7 +128,7 @@ function Tools({ table, selection, isClosed, find }: ToolsProps) {
       <span className="gap" />
       <button
         onClick={() => void edit(name, { kind: "insert", at: table.shown === 0 ? 0 : bottom + 1, count: bottom - top + 1 })}
-        disabled={isClosed}
+        disabled={isClosed || !isRows}
         title="New rows below those selected"
       >
         <ListPlus aria-hidden /> Add
@@ -153,7 +162,7 @@ function Tools({ table, selection, isClosed, find }: ToolsProps) {
       >
         <TrendingUp aria-hidden /> Series
       </button>
-      <button onClick={find} disabled={isClosed} title="Find and replace (Ctrl F)">
+      <button onClick={find} disabled={isClosed || !isRows} title="Find and replace (Ctrl F)">
         <SearchIcon aria-hidden /> Find
       </button>
       <span className="gap wide" />
@@ -188,7 +197,7 @@ function Tools({ table, selection, isClosed, find }: ToolsProps) {
 }
 
 /** What of the table is shown, when that is not all. */
-function ViewStrip({ table }: { readonly table: TableInfo }) {
+function ViewStrip({ table, form, setForm }: { readonly table: TableInfo; readonly form: Form; setForm(form: Form): void }) {
   const { name, view, shown, rows, columns } = table;
   const set = (changed: Partial<View>) => void look(name, { ...view, ...changed });
   const isPlain = view.sort === null && view.filters.length === 0 && view.only === "all";
@@ -212,6 +221,16 @@ function ViewStrip({ table }: { readonly table: TableInfo }) {
           <option value="faulty">with problems</option>
         </select>
       </label>
+      {columns.filter(({ refers }) => refers !== null).length > 1 && (
+        <label>
+          As{" "}
+          <select aria-label="Seen as" value={form} onChange={(event) => setForm(event.target.value as Form)}>
+            <option>rows</option>
+            <option>links</option>
+            <option>cross table</option>
+          </select>
+        </label>
+      )}
       {!isPlain && (
         <button className="plain" onClick={() => void look(name, PLAIN_VIEW)}>
           <ListX aria-hidden /> Show all, as in the source

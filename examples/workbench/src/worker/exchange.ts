@@ -1,5 +1,5 @@
 /** Tables to spreadsheets and back, results and reports to take along. */
-import { BlobReader, BlobWriter, TextReader, Uint8ArrayReader, Uint8ArrayWriter, ZipReader, ZipWriter } from "@zip.js/zip.js";
+import { BlobReader, BlobWriter, TextReader, Uint8ArrayWriter, ZipReader, ZipWriter } from "@zip.js/zip.js";
 import {
   compare,
   copyTables,

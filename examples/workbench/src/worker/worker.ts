@@ -5,6 +5,7 @@ import { around, changesIn, foundOf, take } from "./changes";
 import { Document, failureOf, infoOf } from "./document";
 import { planEdit, Refused, searchIn } from "./edits";
 import { filesOf, forgetSession, keptSessions, sessionOf } from "./keep";
+import { labelOf, link, linksOf, saidOf } from "./links";
 import { foldNow } from "./result";
 import { parseBlock, printBlock } from "./rows";
 import { MARK, type Step, type Table } from "./table";
@@ -93,11 +94,7 @@ function options(table: Table, column: number, typed: string): Option[] {
     MARK,
     target.columns.findIndex(({ role }) => role === "key"),
   );
-  const said = now().plan.tables.find(({ name }) => name === refers)?.label;
-  const label =
-    said === undefined
-      ? target.columns.findIndex(({ role, type }, i) => i !== key && role === "cell" && type === "text")
-      : target.titles.indexOf(said);
+  const label = labelOf(now(), target, key);
   const found: Option[] = [];
   for (const id of target.order()) {
     const cells = target.cells(id);
@@ -184,6 +181,12 @@ const handlers: Handlers = {
   },
   values: (table, column) => valuesOf(tableOf(table), column),
   options: (table, column, typed) => options(tableOf(table), column, typed),
+  links: (table) => linksOf(now(), tableOf(table)),
+  link: (name, a, b, isOn) => {
+    const step = link(tableOf(name), a, b, isOn);
+    now().do(step);
+    return edited(null, saidOf(step));
+  },
   copy: (table, range) => printBlock(rowsOf(tableOf(table), range)),
   paste: (name, range, text) => {
     const table = tableOf(name);
