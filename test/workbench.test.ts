@@ -194,6 +194,19 @@ describe("what is wrong is said, and nothing is lost", () => {
     expect(await bench.counts()).toBe("0changed, 0added, 0removed, 0moved");
   });
 
+  test("rows with problems are left out, and the others are folded; what looks like damage is meant when it is typed", async () => {
+    const { tables, column } = await byLibrary(register, "register.json");
+    await bench.demo();
+    await bench.table("stations");
+    await bench.type(3, column("stations.csv", "tower/height"), "tall");
+    await bench.type(4, column("stations.csv", "asset"), "7101");
+    expect(await bench.counts()).toBe("1changed, 0added, 0removed, 0moved, 1problem");
+    await bench.page.getByRole("button", { name: "Leave these rows out" }).click();
+    await bench.page.getByText("They are left out of the fold.").waitFor();
+    const { bytes } = await fold(setCell(tables, "stations.csv", 4, "asset", "7101"), { source: register, noHeal: ["asset"] });
+    expect((await bench.fold()).toString()).toBe(text(bytes));
+  });
+
   test("what does not fit is not pasted; marks stay as they are", async () => {
     await bench.demo();
     await bench.table("channels");
@@ -285,7 +298,7 @@ describe("to a spreadsheet and back", () => {
     await bench.page
       .getByTestId("bring-back")
       .setInputFiles({ name, mimeType: "application/zip", buffer: Buffer.from(await book.xlsx.writeBuffer()) });
-    await expect.poll(() => bench.page.getByRole("dialog").textContent(), { timeout: 15_000 }).toContain("Healed");
+    await expect.poll(() => bench.page.getByRole("dialog").textContent()).toContain("Healed");
     await bench.page.getByRole("button", { name: "See what changes" }).click();
     expect(await bench.counts()).toBe("1changed, 0added, 0removed, 0moved");
     setCell(tables, "stations.csv", 4, "name", "Lille Havn South");
@@ -316,6 +329,35 @@ describe("the work is kept", () => {
     await bench.page.getByRole("grid").focus();
     await bench.page.keyboard.press("Control+Z");
     expect(await bench.counts()).toBe("0changed, 0added, 0removed, 0moved");
+  });
+
+  test("the same file again: its edits are there, or are not wanted", async () => {
+    await bench.demo();
+    await bench.table("stations");
+    await bench.type(3, 4, "Kept");
+    await bench.give(["register.json", register]);
+    await expect.poll(() => bench.message()).toContain("with the edit of last time");
+    expect(await bench.counts()).toContain("1changed");
+    await bench.step("Source");
+    await bench.page.getByRole("button", { name: "Start without it" }).click();
+    expect(await bench.counts()).toBe("0changed, 0added, 0removed, 0moved");
+    expect((await bench.fold()).toString()).toBe(register);
+  });
+
+  test("a session as a file goes on in another browser", async () => {
+    const { tables, column } = await byLibrary(register, "register.json");
+    await bench.demo();
+    await bench.table("stations");
+    await bench.type(3, column("stations.csv", "name"), "Carried");
+    await bench.step("Fold");
+    const session = await bench.taken(() => bench.page.getByRole("button", { name: "The session" }).click());
+    await bench.close();
+    bench = await Bench.open(browser, address);
+    await bench.give([session.name, session.bytes]);
+    await expect.poll(() => bench.page.getByTestId("name").textContent()).toContain("register.json");
+    expect(await bench.counts()).toContain("1changed");
+    setCell(tables, "stations.csv", 3, "name", "Carried");
+    expect((await bench.fold()).toString()).toBe(await folded(tables, register));
   });
 
   test("another file while the first one is compared: the old answer is not shown", async () => {

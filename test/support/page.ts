@@ -69,6 +69,7 @@ export class Bench {
     readonly page: Page,
     private readonly context: BrowserContext,
   ) {
+    page.setDefaultTimeout(60_000);
     page.on("pageerror", (error) => this.errors.push(error.message));
   }
 
@@ -101,8 +102,8 @@ export class Bench {
 
   /** Nothing is under way any more. */
   async settled(): Promise<void> {
-    await expect.poll(() => this.page.getByTestId("name").textContent(), { timeout: 20_000 }).not.toBe("");
-    await expect.poll(() => this.page.locator(".working").count(), { timeout: 20_000 }).toBe(0);
+    await expect.poll(() => this.page.getByTestId("name").textContent()).not.toBe("");
+    await expect.poll(() => this.page.locator(".working").count()).toBe(0);
   }
 
   async step(name: string): Promise<void> {

@@ -164,6 +164,8 @@ export interface Found {
   readonly taken: number;
   readonly changes: number;
   readonly problems: readonly Problem[];
+  /** Problems of rows that are to be folded. */
+  readonly inTheWay: number;
   readonly warned: readonly Problem[];
   readonly notes: readonly Note[];
   readonly healed: readonly Healed[];
@@ -234,6 +236,7 @@ export interface Calls {
   edit(table: string, command: Command): Edited;
   search(table: string, search: Search, becomes: string): { readonly total: number; readonly hits: readonly Hit[] };
   undo(): Edited;
+  undoAll(): Edited;
   redo(): Edited;
   placeOf(table: string, row: number): number;
   changes(filter: ChangeFilter, from: number, to: number): { readonly total: number; readonly records: readonly ChangedRecord[] };

@@ -171,7 +171,7 @@ async function begin(mine: number, opening: () => Promise<Opened>): Promise<void
       message:
         opened.restored > 0
           ? `${opened.name} is open, with the ${opened.restored === 1 ? "edit" : `${opened.restored} edits`} of last time.`
-          : `${opened.name} is open: ${opened.tables.length} tables.`,
+          : `${opened.name} is open: ${opened.tables.length === 1 ? "one table" : `${opened.tables.length} tables`}.`,
     });
     sessionStorage.setItem("open", "yes");
   } catch (error) {
@@ -253,6 +253,7 @@ async function change(run: () => Promise<Edited>): Promise<boolean> {
 export const setLink = (table: string, a: string, b: string, isOn: boolean): Promise<boolean> =>
   change(() => ask("link", table, a, b, isOn));
 export const undo = (): Promise<boolean> => change(() => ask("undo"));
+export const undoAll = (): Promise<boolean> => change(() => ask("undoAll"));
 export const redo = (): Promise<boolean> => change(() => ask("redo"));
 export const takeBack = (table: string, row: number): Promise<boolean> => change(() => ask("takeBack", table, row));
 
@@ -328,23 +329,24 @@ export async function foldNow(): Promise<void> {
 }
 
 /** Something to take along: its file is saved by the browser. */
-export async function takeAlong(words: string, make: () => Promise<Named>): Promise<void> {
+export async function takeAlong(words: string, make: () => Promise<Named>, keeps = true): Promise<void> {
   set({ busy: words, failure: null });
   try {
-    save(await make());
+    save(await make(), keeps);
     set({ busy: "", progress: null });
   } catch (error) {
     failed(error);
   }
 }
 
-export function save({ name, bytes }: Named): void {
+/** Saves a file; with `keeps`, the work is in it. */
+export function save({ name, bytes }: Named, keeps = true): void {
   const link = document.createElement("a");
   link.href = URL.createObjectURL(bytes);
   link.download = name;
   link.click();
   setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
-  set({ isUnsaved: false });
+  if (keeps) set({ isUnsaved: false });
 }
 
 export function tell(message: string): void {

@@ -1,6 +1,6 @@
 /** What a fold would change: every change by record, to be ticked, looked at in the source, or taken back. */
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { useEffect, useRef, useState } from "react";
+import { memo, useEffect, useRef, useState } from "react";
 import type { Change, Problem } from "hatch-fold";
 import { Shown } from "../grid/Shown";
 import { ask } from "../library";
@@ -56,10 +56,21 @@ function Counts({ found: { counts, healed } }: { readonly found: Found }) {
   );
 }
 
-function Told({ found: { problems, warned, notes } }: { readonly found: Found }) {
+function Told({ found: { problems, inTheWay, warned, notes } }: { readonly found: Found }) {
+  const rows = problems.flatMap(({ table, row, rows: all = [row] }) => all.map((one) => ({ table, row: one })));
   return (
     <>
-      {problems.length > 0 && <Problems title="To be mended before anything is folded" list={problems} className="faulty" />}
+      {problems.length > 0 && (
+        <Problems title="To be mended before anything is folded" list={problems} className="faulty">
+          {inTheWay > 0 ? (
+            <button onClick={() => void take(NONE, rows, false)}>Leave these rows out</button>
+          ) : (
+            <span>
+              They are left out of the fold. <button onClick={() => void take(NONE, rows, true)}>Take them in again</button>
+            </span>
+          )}
+        </Problems>
+      )}
       {warned.length > 0 && <Problems title="Warnings, which stop nothing" list={warned} className="warned" />}
       {notes.length > 0 && (
         <ul className="lines notes" aria-label="Notes">
@@ -74,7 +85,14 @@ function Told({ found: { problems, warned, notes } }: { readonly found: Found })
   );
 }
 
-function Problems({ title, list, className }: { readonly title: string; readonly list: readonly Problem[]; readonly className: string }) {
+interface ProblemsProps {
+  readonly title: string;
+  readonly list: readonly Problem[];
+  readonly className: string;
+  readonly children?: React.ReactNode;
+}
+
+function Problems({ title, list, className, children }: ProblemsProps) {
   return (
     <div className={`told ${className}`}>
       <h2>{title}</h2>
@@ -89,6 +107,7 @@ function Problems({ title, list, className }: { readonly title: string; readonly
           </li>
         ))}
       </ul>
+      {children}
     </div>
   );
 }
@@ -160,7 +179,13 @@ function Records({ found, filter, chosen, choose }: RecordsProps) {
   const scroll = useRef<HTMLDivElement>(null);
   const [total, setTotal] = useState(found.records);
   const [pages, setPages] = useState<ReadonlyMap<number, readonly ChangedRecord[]>>(new Map());
-  const list = useVirtualizer({ count: total, getScrollElement: () => scroll.current, estimateSize: () => 54, overscan: 6 });
+  const list = useVirtualizer({
+    count: total,
+    getScrollElement: () => scroll.current,
+    estimateSize: () => 44,
+    overscan: 3,
+    useFlushSync: false,
+  });
   const items = list.getVirtualItems();
   const [from, to] = [Math.floor((items[0]?.index ?? 0) / PAGE), Math.floor((items.at(-1)?.index ?? 0) / PAGE)];
   useEffect(() => setPages(new Map()), [filter]);
@@ -218,7 +243,7 @@ interface RecordProps {
   choose(record: ChangedRecord): void;
 }
 
-function Record({ record, filter, isChosen, choose }: RecordProps) {
+const Record = memo(function Record({ record, filter, isChosen, choose }: RecordProps) {
   const { table, row, record: name, isTaken, changes } = record;
   return (
     <article className={`${isTaken ? "" : "left"} ${isChosen ? "chosen" : ""}`}>
@@ -250,7 +275,7 @@ function Record({ record, filter, isChosen, choose }: RecordProps) {
       </div>
     </article>
   );
-}
+});
 
 function ChangeText({ change }: { readonly change: Change }) {
   if (change.kind === "added") {

@@ -24,13 +24,13 @@ export function FoldStep() {
         <h2>Fold {opened.name}</h2>
         {found === null ? (
           <p className="soft">{isComparing ? "Comparing…" : "What is there could not be compared."}</p>
-        ) : found.problems.length > 0 ? (
+        ) : found.inTheWay > 0 ? (
           <p className="told faulty">
-            {found.counts.problems === 1 ? "A problem is" : `${found.counts.problems} problems are`} in the way.{" "}
+            {found.inTheWay === 1 ? "A problem is" : `${found.inTheWay} problems are`} in the way.{" "}
             <button className="link" onClick={() => goTo("Compare")}>
               See and mend
             </button>
-            , or leave the records out there.
+            , or leave the rows out there.
           </p>
         ) : (
           <p>
@@ -69,17 +69,17 @@ export function FoldStep() {
       <section aria-label="Reports">
         <h2>What changes, to be shown to others</h2>
         <div className="tools">
-          <button disabled={found === null} onClick={() => void takeAlong("Writing the report", () => ask("report", "html"))}>
+          <button disabled={found === null} onClick={() => void takeAlong("Writing the report", () => ask("report", "html"), false)}>
             A page (HTML)
           </button>
-          <button disabled={found === null} onClick={() => void takeAlong("Writing the report", () => ask("report", "markdown"))}>
+          <button disabled={found === null} onClick={() => void takeAlong("Writing the report", () => ask("report", "markdown"), false)}>
             Text (Markdown)
           </button>
-          <button disabled={found === null} onClick={() => void takeAlong("Writing the report", () => ask("report", "json"))}>
+          <button disabled={found === null} onClick={() => void takeAlong("Writing the report", () => ask("report", "json"), false)}>
             For programs (JSON)
           </button>
           {isJson && (
-            <button disabled={found === null} onClick={() => void takeAlong("Writing the patch", () => ask("report", "patch"))}>
+            <button disabled={found === null} onClick={() => void takeAlong("Writing the patch", () => ask("report", "patch"), false)}>
               JSON Patch
             </button>
           )}

@@ -65,7 +65,7 @@ function Plan({ text: taken }: { readonly text: string }) {
             Open a plan
             <input type="file" accept=".yaml,.yml" onChange={(event) => void read(event.target.files)} />
           </label>
-          <button onClick={() => save({ name: "plan.yaml", bytes: new Blob([text]) })}>Take it along</button>
+          <button onClick={() => save({ name: "plan.yaml", bytes: new Blob([text]) }, false)}>Take it along</button>
           <button disabled={isSame} onClick={() => setText(taken)}>
             As it was
           </button>

@@ -4,7 +4,7 @@ import type { Remark, Shape, ShapeKind } from "hatch-fold";
 import { FolderOpen, ZoomIn, ZoomOut } from "lucide-react";
 import { ask } from "../library";
 import type { Named } from "../protocol";
-import { choose, forget, goTo, open, reread, resume, useStore } from "../store";
+import { choose, forget, goTo, open, reread, resume, undoAll, useStore } from "../store";
 import demo from "../../../../demo/register.json?url";
 
 const Ruler = lazy(() => import("./Ruler"));
@@ -40,6 +40,7 @@ export function SourceStep() {
         ) : (
           <Remarks remarks={shape.remarks} />
         )}
+        <Restored />
         <Notes />
       </section>
       {shape !== null && <Kinds shape={shape} />}
@@ -194,6 +195,19 @@ function Remarks({ remarks }: { readonly remarks: readonly Remark[] }) {
         ))}
       </ul>
     </>
+  );
+}
+
+/** Edits of last time are there again. */
+function Restored() {
+  const restored = useStore((state) => state.opened?.restored ?? 0);
+  const steps = useStore((state) => state.steps);
+  if (restored === 0 || steps === 0) return null;
+  return (
+    <p className="strip">
+      {restored === 1 ? "The edit" : `The ${restored} edits`} of last time {restored === 1 ? "is" : "are"} there again.{" "}
+      <button onClick={() => void undoAll()}>Start without {restored === 1 ? "it" : "them"}</button>
+    </p>
   );
 }
 

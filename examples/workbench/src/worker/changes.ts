@@ -41,11 +41,17 @@ export function foundOf(document: Document, compared: Compared): Found {
     taken: records.filter((record) => document.isTaken(record)).length,
     changes: compared.changes.length,
     problems: compared.problems.slice(0, MOST_TOLD),
+    inTheWay: inTheWay(document, compared),
     warned: compared.warnings.slice(0, MOST_TOLD),
     notes: compared.notes,
     healed: compared.healed.slice(0, MOST_TOLD),
     tables: [...tables].map(([table, changes]) => ({ table, changes })),
   };
+}
+
+/** How many problems are of rows that are to be folded. */
+export function inTheWay(document: Document, { problems }: Pick<Compared, "problems">): number {
+  return problems.filter(({ table, row, rows = [row] }) => rows.some((one) => one <= 1 || document.isTaken({ table, row: one }))).length;
 }
 
 function filtered(compared: Compared, { table, kind, text }: ChangeFilter): Record[] {

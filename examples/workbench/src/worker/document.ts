@@ -17,6 +17,7 @@ import {
   type TablePlan,
 } from "hatch-fold";
 import type { ColumnInfo, Fault, Named, Opened, Reading, TableInfo, Told } from "../protocol";
+import { Refused } from "./edits";
 import { fingerprintOf, keepSession, keepStep, sessionOf, stepsOf } from "./keep";
 import { printRows, RowsSink, TableFiles } from "./rows";
 import { Table, type Step } from "./table";
@@ -54,6 +55,8 @@ export class Document {
   /** What was compared last, and with which edits. */
   review: Review | null = null;
   private id = "";
+  /** All of the source was read. */
+  private isReady = false;
   private version = 0;
   private timer: ReturnType<typeof setTimeout> | undefined;
   private running: AbortController | null = null;
@@ -143,6 +146,7 @@ export class Document {
     this.planText = text;
     this.receipt = hatched.receipt;
     this.notes = [...notes, ...hatched.notes];
+    this.isReady = true;
     this.tables = tablesOf(this.plan, this.receipt.tables, sink);
   }
 
@@ -170,8 +174,16 @@ export class Document {
       for (const step of this.steps.slice(0, this.done)) this.table(step.table)?.apply(step, true);
       return this.done;
     }
-    await keepSession({ id: this.id, name: this.name, reading: this.reading, plan, done: 0, at: Date.now() }, this.files);
+    await this.keep(plan, 0);
     return 0;
+  }
+
+  private async keep(plan: string | null, done: number): Promise<void> {
+    try {
+      await keepSession({ id: this.id, name: this.name, reading: this.reading, plan, done, at: Date.now() }, this.files);
+    } catch {
+      this.notes = [...this.notes, "This browser has no room to keep the work: take the session along as a file before you leave."];
+    }
   }
 
   /** Another plan: edits go along to tables and columns that are still there. */
@@ -190,7 +202,7 @@ export class Document {
     this.steps = kept;
     this.done = kept.length;
     for (const step of kept) this.table(step.table)!.apply(step, true);
-    await keepSession({ id: this.id, name: this.name, reading: this.reading, plan: text, done: kept.length, at: Date.now() }, this.files);
+    await this.keep(text, kept.length);
     for (const [i, step] of kept.entries()) await keepStep(this.id, i, step);
     const lost = steps.length - kept.length;
     if (lost > 0)
@@ -210,6 +222,7 @@ export class Document {
 
   /** Does a step, unless it changes nothing. */
   do(step: Step): void {
+    if (!this.isReady) throw new Refused("The rest of the file is being read: then it can be edited.");
     if (step.cells.length + step.came.length + step.went.length === 0) return;
     this.steps.splice(this.done, Infinity, step);
     this.table(step.table)!.apply(step, true);
@@ -254,6 +267,8 @@ export class Document {
         source: this.source(),
         plan: this.plan,
         paths: true,
+        // what is written here is meant; what came back from a spreadsheet was healed as it came
+        noHeal: this.tables.flatMap(({ titles }) => titles),
         signal: running.signal,
         progress: this.progress,
       });

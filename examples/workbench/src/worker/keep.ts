@@ -61,6 +61,11 @@ export async function keepSession(session: Omit<Session, "isWhole">, files: read
 
 /** One step at its place; those behind it are gone. */
 export async function keepStep(id: string, place: number, step: Step | null): Promise<void> {
+  // without room, the work goes on all the same
+  await putStep(id, place, step).catch(() => undefined);
+}
+
+async function putStep(id: string, place: number, step: Step | null): Promise<void> {
   const db = await store();
   const session = await db?.get("sessions", id);
   if (db == null || session === undefined) return;

@@ -1,14 +1,16 @@
 /** The fold of what is ticked. */
 import type { Made } from "../protocol";
+import { inTheWay } from "./changes";
 import type { Document } from "./document";
 import { Refused } from "./edits";
 
 /** The result: the file, or those of several. */
 export async function foldNow(document: Document): Promise<Made> {
   const review = await document.settled();
-  if (review.problems.length > 0 && review.problems.some((problem) => document.isTaken(problem)))
+  const problems = inTheWay(document, review);
+  if (problems > 0)
     throw new Refused(
-      `There ${review.problems.length === 1 ? "is a problem" : `are ${review.problems.length} problems`} to mend, or to tick off, before anything is folded.`,
+      `There ${problems === 1 ? "is a problem" : `are ${problems} problems`} to mend, or rows to leave out, before anything is folded.`,
     );
   const isAll = [...document.left.values()].every((rows) => rows.size === 0);
   const { bytes, files, unchanged, proved, counts } = await review.fold(isAll ? {} : { only: (row) => document.isTaken(row) });

@@ -197,6 +197,11 @@ const handlers: Handlers = {
   },
   search: (table, search, becomes) => searchIn(tableOf(table), search, becomes, MOST_HITS),
   undo: () => go(false),
+  undoAll: () => {
+    let step = null;
+    for (let last = now().go(false); last !== null; last = now().go(false)) step = last;
+    return edited(step, "All edits are undone; redo brings them again, one by one.");
+  },
   redo: () => go(true),
   placeOf: (name, row) => {
     const table = tableOf(name);
