@@ -1,4 +1,5 @@
 /** What a survey finds and what a draft makes of it, on small documents. */
+import { readFileSync } from "node:fs";
 import { describe, expect, test } from "vitest";
 import { copyTables, draft, fold, hatch, MemoryTables, readPlan, RowTables, survey, Workbook } from "hatch-fold";
 import { setCell } from "./support/sheets.js";
@@ -266,4 +267,14 @@ test("tables are copied from one container into another with their receipt, edit
   for (const copy of [book, rows, files])
     expect(new TextDecoder().decode((await fold(copy, { source, name: "s.json" })).bytes)).toBe(source.replace("12.50", "13.00"));
   await expect(copyTables(new MemoryTables(), new Workbook())).rejects.toMatchObject({ name: "TablesError" });
+});
+
+test.each([
+  ["lines.dat", "0012345\n0022346\n0032347\n", "fixed", undefined],
+  ["orders.txt", readFileSync(new URL("../demo/orders.txt", import.meta.url), "utf8"), "tagged", "delimited"],
+  ["s.csv", "1;a\n2;b\n3;c\n", "delimited", undefined],
+  ["s.json", "{}", "json", undefined],
+])("%s: what it is taken for, and what it could be otherwise", async (name, source, format, next) => {
+  const { source: found } = await survey(source, { name });
+  expect([found.format, found.next?.format]).toEqual([format, next]);
 });

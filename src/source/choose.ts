@@ -7,7 +7,7 @@ import { nearest } from "../errors/nearest.js";
 import type { SourceFile, SourceFiles } from "./files.js";
 import type { Dialect, Format } from "../formats/format.js";
 import type { Settings } from "../model/plan.js";
-import { FORMATS, formatNamed, sniffFormat } from "../formats/index.js";
+import { FORMATS, formatNamed, sniffFormat, type Choice } from "../formats/index.js";
 
 /** What is said of a source, on the command line or in a plan. */
 export interface Said {
@@ -26,6 +26,8 @@ export interface SourceDecision {
   readonly encoding: Encoding;
   /** Why it was taken for this. */
   readonly why: string;
+  /** What it could be otherwise, where that is not sure. */
+  readonly next?: Choice["next"];
 }
 
 const HEAD = 1 << 16;
@@ -123,14 +125,14 @@ async function textHead(source: ByteSource, raw: Uint8Array): Promise<Uint8Array
 
 export async function chooseReading(source: ByteSource, said: Said = {}): Promise<SourceDecision> {
   const raw = await source.read(0, HEAD);
-  const { format, why } = await chooseFormat(source, raw, said);
+  const { format, why, next } = await chooseFormat(source, raw, said);
   const encoding = chooseEncoding(raw, format, said.encoding);
   const code = await format.load();
   const settings = said.settings ?? (await code.guess(await openText(source, encoding), said.known));
-  return { format, why, encoding, dialect: code.dialect(settings, encoding) };
+  return { format, why, next, encoding, dialect: code.dialect(settings, encoding) };
 }
 
-async function chooseFormat(source: ByteSource, raw: Uint8Array, said: Said): Promise<{ format: Format; why: string }> {
+async function chooseFormat(source: ByteSource, raw: Uint8Array, said: Said): Promise<Choice> {
   if (said.format !== undefined) return { format: formatCalled(said.format), why: "it was said so" };
   const among = formatsIn(said);
   const head = await textHead(source, raw);

@@ -56,6 +56,8 @@ export interface Shape {
     readonly size: number;
     readonly format: string;
     readonly why: string;
+    /** What it could be otherwise, where that is not sure. */
+    readonly next?: { readonly format: string; readonly title: string; readonly why: string };
     readonly encoding: string;
     readonly bom: boolean;
     /** How many files there are, when it is a set of them. */

@@ -49,13 +49,14 @@ export async function survey(input: SourcesInput, options: SurveyOptions = {}): 
 async function shapeOf(opened: SourceFiles, readings: readonly FileReading[], notes: readonly string[], found: FoundShape): Promise<Shape> {
   const { describeShape } = await import("./shape.js");
   const { kinds, bom, strays } = found;
-  const { format, why, encoding, dialect } = readings[0].reading;
+  const { format, why, next, encoding, dialect } = readings[0].reading;
+  const otherwise = next === undefined ? {} : { next: { format: next.format.name, title: next.format.title, why: next.why } };
   const drawing = (await (await format.load()).draw?.(await openText(readings[0].file.source, encoding), dialect.settings)) ?? [];
   const files = opened.set ? { files: readings.length } : {};
   const size = readings.reduce((sum, { file }) => sum + file.source.size, 0);
   return describeShape(
     kinds,
-    { name: sourceName(opened), size, format: format.name, title: format.title, why, encoding, bom, ...files, drawing },
+    { name: sourceName(opened), size, format: format.name, title: format.title, why, ...otherwise, encoding, bom, ...files, drawing },
     [...notes.map((message) => ({ kind: "", path: "", message })), ...strays],
   );
 }

@@ -44,6 +44,7 @@ export function printShape(shape: Shape, name: string, { say, colors }: Pick<Con
   say(
     `${colors.bold(oneLine(name, LONGEST))}   ${source.files === undefined ? "" : `${counted(source.files, "file")}, `}${source.title} (${source.why}), ${size(source.size)}, ${source.encoding.toUpperCase()}${source.bom ? " with a byte-order mark" : ""}`,
   );
+  if (source.next !== undefined) say(`  if not, ${source.next.title} (${source.next.why}): --format ${source.next.format}`);
   if (source.drawing.length > 0) {
     say();
     for (const line of source.drawing) say(`  ${line}`);

@@ -122,6 +122,12 @@ function Taken({ shape }: { readonly shape: Shape | null }) {
           {shape.source.bom ? " with a byte-order mark" : ""}.
         </p>
       )}
+      {shape?.source.next !== undefined && (
+        <p>
+          If not, {shape.source.next.title}: {shape.source.next.why}.{" "}
+          <button onClick={() => void reread({ ...reading, format: shape.source.next?.format })}>Read it as that</button>
+        </p>
+      )}
       <div className="tools">
         <label>
           Format{" "}
