@@ -236,6 +236,12 @@ describe("what is wrong is said, and nothing is lost", () => {
     await bench.settled();
     await bench.table("lights");
     await bench.cell(2, 3, "Skarv");
+    // and what its titles are
+    await bench.step("Source");
+    await bench.page.getByLabel("Titles").selectOption("0");
+    await bench.settled();
+    await bench.table("lights");
+    await bench.cell(2, 3, "name");
   });
 });
 

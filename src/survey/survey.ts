@@ -6,6 +6,7 @@ import { chooseReadings, sharedSettings, type FileReading } from "../source/choo
 import { type SourceFiles, type SourcesInput, openFiles } from "../source/files.js";
 import { SchemaError } from "../errors/error.js";
 import type { Dialect } from "../formats/format.js";
+import type { Settings } from "../model/plan.js";
 import type { SchemaFile } from "../model/schema.js";
 import type { SchemaNode } from "../model/schema-node.js";
 import type { Draft } from "./draft.js";
@@ -20,6 +21,8 @@ export interface SurveyOptions extends Watch {
   readonly formats?: readonly string[];
   /** Name of the encoding, as the Encoding Standard has it; found by looking when not given. */
   readonly encoding?: string;
+  /** The format's own words, as a plan has them (`{ delimiter: ";", header: 2 }`): all of them, in the place of what is found by looking. */
+  readonly settings?: Settings;
   /** Look at about the first so many bytes only: for a first look at a large source. What comes later is not known then. */
   readonly head?: number;
 }
@@ -66,6 +69,7 @@ const SURVEY_OPTIONS: OptionNames<SurveyOptions> = {
   format: true,
   formats: true,
   encoding: true,
+  settings: true,
   head: true,
   progress: true,
   signal: true,

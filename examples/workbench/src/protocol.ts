@@ -11,6 +11,8 @@ export interface Named {
 export interface Reading {
   readonly format?: string;
   readonly encoding?: string;
+  /** The format's own words: a delimiter, the line of the titles. */
+  readonly settings?: Readonly<Record<string, unknown>>;
 }
 
 /** What a column of a table holds. */
@@ -60,6 +62,8 @@ export interface Opened {
   readonly size: number;
   readonly tables: readonly TableInfo[];
   readonly plan: string;
+  /** The format's own words in the plan. */
+  readonly settings: Readonly<Record<string, unknown>>;
   readonly notes: readonly string[];
   /** The first look at a large source: rows are there to be looked at, more is on its way. */
   readonly isFirstLook: boolean;

@@ -133,7 +133,9 @@ function Taken({ shape }: { readonly shape: Shape | null }) {
           Format{" "}
           <select
             value={reading.format ?? ""}
-            onChange={(event) => void reread({ ...reading, format: event.target.value === "" ? undefined : event.target.value })}
+            onChange={(event) =>
+              void reread({ encoding: reading.encoding, format: event.target.value === "" ? undefined : event.target.value })
+            }
           >
             <option value="">{shape === null ? "found by looking" : `found: ${shape.source.title}`}</option>
             {FORMATS.map(([format, title]) => (
@@ -156,6 +158,7 @@ function Taken({ shape }: { readonly shape: Shape | null }) {
           </select>
         </label>
       </div>
+      {shape?.source.format === "delimited" && opened !== null && <Delimited settings={opened.settings} />}
       {shape?.source.format === "fixed" && opened !== null && (
         <Suspense>
           <Ruler />
@@ -175,6 +178,49 @@ function Taken({ shape }: { readonly shape: Shape | null }) {
         </button>
       </div>
     </>
+  );
+}
+
+const DELIMITERS: readonly (readonly [delimiter: string, words: string])[] = [
+  [",", "commas"],
+  [";", "semicolons"],
+  ["tab", "tabs"],
+  ["|", "bars"],
+  ["spaces", "spaces"],
+];
+
+/** What stands between the cells of delimited text, and where its titles are. */
+function Delimited({ settings }: { readonly settings: Readonly<Record<string, unknown>> }) {
+  const reading = useStore((state) => state.reading);
+  const say = (word: string, value: unknown) =>
+    void reread({ ...reading, format: "delimited", settings: { delimiter: ",", header: 1, ...settings, [word]: value } });
+  const header = Number(settings.header ?? 1);
+  const delimiter = String(settings.delimiter ?? ",");
+  return (
+    <div className="tools">
+      <label>
+        Between cells{" "}
+        <select value={delimiter} onChange={(event) => say("delimiter", event.target.value)}>
+          {DELIMITERS.some(([one]) => one === delimiter) || <option value={delimiter}>{delimiter}</option>}
+          {DELIMITERS.map(([one, words]) => (
+            <option key={one} value={one}>
+              {words}
+            </option>
+          ))}
+        </select>
+      </label>
+      <label>
+        Titles{" "}
+        <select value={header} onChange={(event) => say("header", Number(event.target.value))}>
+          <option value={0}>none</option>
+          {Array.from({ length: Math.max(12, header) }, (_, i) => (
+            <option key={i} value={i + 1}>
+              in line {i + 1}
+            </option>
+          ))}
+        </select>
+      </label>
+    </div>
   );
 }
 

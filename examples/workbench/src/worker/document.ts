@@ -156,6 +156,7 @@ export class Document {
       size: this.size,
       tables: this.tables.map(infoOf),
       plan: this.planText,
+      settings: this.plan.sources[0]?.settings ?? {},
       notes: this.notes,
       isFirstLook,
       restored,
