@@ -195,7 +195,7 @@ function Delimited({ settings }: { readonly settings: Readonly<Record<string, un
   const say = (word: string, value: unknown) =>
     void reread({ ...reading, format: "delimited", settings: { delimiter: ",", header: 1, ...settings, [word]: value } });
   const header = Number(settings.header ?? 1);
-  const delimiter = String(settings.delimiter ?? ",");
+  const delimiter = (settings.delimiter as string | undefined) ?? ",";
   return (
     <div className="tools">
       <label>
