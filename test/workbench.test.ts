@@ -497,6 +497,36 @@ test("a plan: columns are left out by ticks, in the text, and edits go along", a
   expect((await bench.fold()).toString()).toBe(await folded(tables, register));
 });
 
+test("a plan: a list beneath its records, a column with words of its own; both are seen in its first rows, and edited", async () => {
+  await bench.demo();
+  await bench.step("Plan");
+  const lights = bench.page.locator(".take > li").filter({ has: bench.page.getByRole("checkbox", { name: "Take lights" }) });
+  await lights.getByLabel("Rows").selectOption("beneath");
+  await bench.page.getByRole("button", { name: "Settings of status of stations" }).click();
+  await bench.page.getByLabel("Title", { exact: true }).fill("state");
+  await bench.page.getByLabel("Words to choose from").fill("lit=burning, dark, Lit=Burning");
+  await bench.page.getByRole("button", { name: "Done" }).click();
+  const sample = bench.page.getByRole("region", { name: "First rows of stations" });
+  await expect.poll(() => sample.textContent()).toContain("burning");
+  await expect.poll(() => sample.textContent()).toContain("Fl W 5s");
+  const plan = await bench.page.evaluate(() => document.querySelector(".cm-content")!.textContent);
+  expect(plan).toContain("hatchfold: 1");
+  await bench.page.getByRole("button", { name: "Use this plan" }).click();
+  await bench.page.getByRole("grid").waitFor();
+  await bench.table("stations");
+  const at = async (title: string): Promise<number> =>
+    Number(await bench.page.getByRole("columnheader", { name: new RegExp(`^${title}`) }).getAttribute("aria-colindex")) - 2;
+  await bench.goTo(2, await at("code"));
+  for (let i = 0; i < 6; i++) await bench.page.keyboard.press("ArrowRight");
+  await bench.type(2, await at("state"), "dark");
+  await bench.goTo(3, 17);
+  await bench.page.keyboard.press("End");
+  await bench.type(3, await at("character"), "Fl W 9s");
+  expect(await bench.counts()).toBe("2changed, 0added, 0removed, 0moved");
+  const result = (await bench.fold()).toString();
+  expect(result).toBe(register.replace('"status": "lit"', '"status": "dark"').replace('"Fl W 5s"', '"Fl W 9s"'));
+});
+
 test("a workbook is written and read in a browser", async () => {
   const source = '{"stations": [{"code": "007", "height": 12.50}]}';
   const hatched = await bench.page.evaluate<number[]>(`import("/library/hatch-fold.js").then(async ({ hatch, Workbook }) => {

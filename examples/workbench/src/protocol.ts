@@ -31,6 +31,8 @@ export interface ColumnInfo {
 
 export interface TableInfo {
   readonly name: string;
+  /** Other tables whose rows stand in the same sheet, beneath or beside its own. */
+  readonly also: readonly string[];
   readonly inside: string | null;
   readonly depth: number;
   readonly columns: readonly ColumnInfo[];
@@ -135,6 +137,12 @@ export interface Edited {
   readonly at: { readonly table: string; readonly row: number; readonly column: number } | null;
 }
 
+/** The first rows of a table by a plan. */
+export interface SampleRows {
+  readonly titles: readonly string[];
+  readonly rows: readonly (readonly string[])[];
+}
+
 export interface ValueCount {
   readonly value: string;
   readonly count: number;
@@ -226,6 +234,7 @@ export interface Calls {
   open(files: readonly Named[], reading: Reading, plan: string | null): Opened;
   shape(): Shape | null;
   usePlan(text: string): Opened;
+  sample(plan: string, table: string): SampleRows;
   diagram(): string;
   firstLines(most: number): readonly string[];
   cancel(): void;

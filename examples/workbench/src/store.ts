@@ -268,11 +268,11 @@ export function show(table: string, at: CellAt): void {
 
 /** Goes to the cell that a problem is about. */
 export async function showRow(table: string, row: number, column: string): Promise<void> {
-  const info = get().tables.find(({ name }) => name === table);
+  const info = get().tables.find(({ name, also }) => name === table || also.includes(table));
   if (info === undefined) return;
   let place = await ask("placeOf", table, row);
   if (place < 0) {
-    await look(table, PLAIN_VIEW);
+    await look(info.name, PLAIN_VIEW);
     place = await ask("placeOf", table, row);
   }
   const at = Math.max(
@@ -280,7 +280,7 @@ export async function showRow(table: string, row: number, column: string): Promi
     info.columns.findIndex(({ title }) => title === column),
   );
   set({ step: "Tables" });
-  show(table, { row: Math.max(0, place), column: at });
+  show(info.name, { row: Math.max(0, place), column: at });
 }
 
 export async function look(table: string, view: View): Promise<void> {

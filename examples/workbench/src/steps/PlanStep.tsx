@@ -1,9 +1,11 @@
 /** The plan: tables and columns to take, and the same as text, both ways. */
 import { lazy, Suspense, useEffect, useMemo, useState } from "react";
-import { ChevronDown, ChevronRight } from "lucide-react";
+import { ChevronDown, ChevronRight, Settings2 } from "lucide-react";
 import { isMap, parseDocument, type Document, type YAMLMap } from "yaml";
 import type { Failure } from "../protocol";
 import { goTo, save, usePlan, useStore } from "../store";
+import { ColumnDialog } from "./ColumnDialog";
+import { Sample } from "./Sample";
 
 const PlanText = lazy(() => import("./PlanText"));
 
@@ -20,6 +22,7 @@ function Plan({ text: taken }: { readonly text: string }) {
   const [whole, setWhole] = useState(taken);
   const [failure, setFailure] = useState<Failure | null>(null);
   const [typed, setTyped] = useState("");
+  const [chosen, setChosen] = useState(() => useStore.getState().current);
   useEffect(() => setText(taken), [taken]);
   const document = useMemo(() => parseDocument(text), [text]);
   const all = useMemo(() => parseDocument(whole), [whole]);
@@ -55,7 +58,7 @@ function Plan({ text: taken }: { readonly text: string }) {
         {isBroken ? (
           <p className="told faulty">The text at the side is not YAML: mend it there first.</p>
         ) : (
-          <Tables document={document} all={all} typed={typed} change={change} />
+          <Tables document={document} all={all} typed={typed} change={change} choose={setChosen} />
         )}
       </section>
       <section aria-label="The plan as text" className="text">
@@ -91,6 +94,12 @@ function Plan({ text: taken }: { readonly text: string }) {
             }}
           />
         </Suspense>
+        {!isBroken && document.hasIn(["tables", chosen]) && (
+          <>
+            <h2>First rows of {chosen}</h2>
+            <Sample plan={text} table={chosen} />
+          </>
+        )}
       </section>
     </div>
   );
@@ -102,24 +111,35 @@ interface TablesProps {
   readonly all: Document;
   readonly typed: string;
   change(edit: (document: Document) => void): void;
+  /** Shows a table's first rows. */
+  choose(table: string): void;
 }
 
-function Tables({ document, all, typed, change }: TablesProps) {
+function Tables({ document, all, typed, change, choose }: TablesProps) {
   const names = keysOf(all, ["tables"]);
   const more = keysOf(document, ["tables"]).filter((name) => !names.includes(name));
   return (
     <ul className="take">
       {[...names, ...more].map((name) => (
-        <OneTable key={name} name={name} document={document} all={names.includes(name) ? all : document} typed={typed} change={change} />
+        <OneTable
+          key={name}
+          name={name}
+          document={document}
+          all={names.includes(name) ? all : document}
+          typed={typed}
+          change={change}
+          choose={choose}
+        />
       ))}
     </ul>
   );
 }
 
-function OneTable({ name, document, all, typed, change }: TablesProps & { readonly name: string }) {
+function OneTable({ name, document, all, typed, change, choose }: TablesProps & { readonly name: string }) {
   const path = ["tables", name];
   const isTaken = document.hasIn(path);
   const [isOpen, setOpen] = useState(true);
+  const [asked, setAsked] = useState<string | null>(null);
   const columns = [...new Set([...keysOf(all, [...path, "columns"]), ...keysOf(document, [...path, "columns"])])];
   const shown = columns.filter((title) => `${name} ${title}`.toLowerCase().includes(typed.trim().toLowerCase()));
   if (typed.trim() !== "" && shown.length === 0) return null;
@@ -142,7 +162,7 @@ function OneTable({ name, document, all, typed, change }: TablesProps & { readon
           title={isTaken && hasChildren ? "Tables inside it are taken" : undefined}
           onChange={(event) => change((made) => (event.target.checked ? made.setIn(path, all.getIn(path)) : made.deleteIn(path)))}
         />
-        <button className="plain" aria-expanded={isOpen} onClick={() => setOpen(!isOpen)}>
+        <button className="plain" aria-expanded={isOpen} onClick={() => (setOpen(!isOpen), choose(name))}>
           {isOpen ? <ChevronDown aria-hidden /> : <ChevronRight aria-hidden />}
           <b>{name}</b>
         </button>
@@ -184,6 +204,7 @@ function OneTable({ name, document, all, typed, change }: TablesProps & { readon
               </select>
             </label>
           </div>
+          <Layout document={document} path={path} change={change} />
           <ul>
             {shown.map((title) => (
               <li key={title}>
@@ -197,12 +218,77 @@ function OneTable({ name, document, all, typed, change }: TablesProps & { readon
                   {title}
                 </label>
                 <small>{typeOf(document, [...path, "columns", title])}</small>
+                {document.hasIn([...path, "columns", title]) && (
+                  <button
+                    className="plain"
+                    aria-label={`Settings of ${title} of ${name}`}
+                    onClick={() => {
+                      choose(name);
+                      setAsked(title);
+                    }}
+                  >
+                    <Settings2 aria-hidden />
+                  </button>
+                )}
               </li>
             ))}
           </ul>
         </>
       )}
+      {asked !== null && (
+        <ColumnDialog
+          document={document}
+          table={name}
+          title={asked}
+          keyed={keysOf(document, ["tables"]).filter((other) => document.hasIn(["tables", other, "key"]))}
+          change={change}
+          close={() => setAsked(null)}
+        />
+      )}
     </li>
+  );
+}
+
+/** How the rows of a list stand, where they are in other records. */
+function Layout({ document, path, change }: Pick<TablesProps, "document" | "change"> & { readonly path: readonly string[] }) {
+  const columns = keysOf(document, [...path, "columns"]);
+  const isInside = document.hasIn([...path, "inside"]);
+  const form = document.getIn([...path, "beneath"]) === true ? "beneath" : document.getIn([...path, "repeat"]) === true ? "repeat" : "own";
+  const set = (word: string) =>
+    change((made) => {
+      made.deleteIn([...path, "beneath"]);
+      made.deleteIn([...path, "repeat"]);
+      if (word !== "own") made.setIn([...path, word], true);
+    });
+  return (
+    <div className="tools">
+      <label>
+        Called by{" "}
+        <select
+          value={(document.getIn([...path, "label"]) as string | undefined) ?? ""}
+          onChange={(event) =>
+            change((made) =>
+              event.target.value === "" ? made.deleteIn([...path, "label"]) : made.setIn([...path, "label"], event.target.value),
+            )
+          }
+        >
+          <option value="">no label</option>
+          {columns.map((title) => (
+            <option key={title}>{title}</option>
+          ))}
+        </select>
+      </label>
+      {isInside && (
+        <label>
+          Rows{" "}
+          <select value={form} onChange={(event) => set(event.target.value)}>
+            <option value="own">in a table of their own</option>
+            <option value="beneath">beneath the record around</option>
+            <option value="repeat">with its cells repeated</option>
+          </select>
+        </label>
+      )}
+    </div>
   );
 }
 

@@ -5,20 +5,20 @@ export function TableList() {
   const tables = useStore((state) => state.tables);
   const current = useStore((state) => state.current);
   const found = useStore((state) => state.found);
-  const wrong = (name: string): number => found?.problems.filter(({ table }) => table === name).length ?? 0;
+  const wrong = (names: readonly string[]): number => found?.problems.filter(({ table }) => names.includes(table)).length ?? 0;
   return (
     <nav className="list" aria-label="Tables">
       <h2>Tables</h2>
       <ul>
-        {tables.map(({ name, depth, rows, touched }) => (
+        {tables.map(({ name, also, depth, rows, touched }) => (
           <li key={name}>
             <button
               aria-current={name === current ? "true" : undefined}
               style={{ paddingInlineStart: `${0.6 + 0.9 * depth}rem` }}
               onClick={() => choose(name)}
             >
-              <span>{name}</span>
-              {wrong(name) > 0 && <strong title="problems">! {wrong(name)}</strong>}
+              <span>{[name, ...also].join(", ")}</span>
+              {wrong([name, ...also]) > 0 && <strong title="problems">! {wrong([name, ...also])}</strong>}
               {touched > 0 && (
                 <em title="rows that were edited">
                   <span aria-hidden>• </span>

@@ -16,7 +16,7 @@ import {
   type SourcesInput,
   type TablePlan,
 } from "hatch-fold";
-import type { ColumnInfo, Fault, Named, Opened, Reading, TableInfo, Told } from "../protocol";
+import type { ColumnInfo, Fault, Named, Opened, Reading, SampleRows, TableInfo, Told } from "../protocol";
 import { Refused } from "./edits";
 import { fingerprintOf, keepSession, keepStep, sessionOf, stepsOf } from "./keep";
 import { printRows, RowsSink, TableFiles } from "./rows";
@@ -29,6 +29,10 @@ const HEAD = 1 << 20;
 const FIRST_ROWS = 60_000;
 /** So long nothing is edited before a comparison begins. */
 const PAUSE = 200;
+/** A sample of a plan is so many rows of a table, from so many bytes of all. */
+const SAMPLE_ROWS = 8;
+const SAMPLE = 20_000;
+const ENOUGH = new DOMException("enough", "AbortError");
 /** So often it is told how far things are. */
 const PACE = 150;
 const NOTHING: Compared = {
@@ -179,6 +183,26 @@ export class Document {
     return 0;
   }
 
+  /** The first rows of a table by a plan that is not taken yet. */
+  async sample(text: string, name: string): Promise<SampleRows> {
+    const plan = await readPlan(text);
+    const enough = new AbortController();
+    let bytes = 0;
+    const sink = new RowsSink((length) => {
+      bytes += length;
+      if (bytes > SAMPLE) enough.abort(ENOUGH);
+    });
+    try {
+      await hatch(this.source(), { plan, encoding: this.reading.encoding, into: sink, sample: SAMPLE_ROWS, signal: enough.signal });
+    } catch (error) {
+      if (error !== ENOUGH) throw error;
+    }
+    const of = plan.tables.find((table) => table.name === name);
+    const rows = sink.tables.get(`${of?.host ?? name}.csv`) ?? [...sink.tables.values()].find(({ titles }) => titles.includes(name));
+    const count = Math.min(SAMPLE_ROWS, rows?.count ?? 0);
+    return { titles: rows?.titles ?? [], rows: Array.from({ length: count }, (_, place) => rows!.row(place)) };
+  }
+
   private async keep(plan: string | null, done: number): Promise<void> {
     try {
       await keepSession({ id: this.id, name: this.name, reading: this.reading, plan, done, at: Date.now() }, this.files);
@@ -218,7 +242,7 @@ export class Document {
   // ---- editing
 
   table(name: string): Table | undefined {
-    return this.tables.find((table) => table.name === name);
+    return this.tables.find((table) => table.name === name || table.also.includes(name));
   }
 
   /** Does a step, unless it changes nothing. */
@@ -344,15 +368,17 @@ export class Document {
 function tablesOf(plan: Plan, files: readonly { readonly name: string; readonly file: string }[], sink: RowsSink): Table[] {
   const depthOf = (name: string | undefined): number =>
     name === undefined ? -1 : 1 + depthOf(plan.tables.find((table) => table.name === name)?.inside);
-  return files.flatMap(({ name, file }) => {
+  const names = new Map<string, string[]>();
+  for (const { name, file } of files) names.set(file, [...(names.get(file) ?? []), name]);
+  return [...names].flatMap(([file, [name, ...also]]) => {
     const table = plan.tables.find((one) => one.name === name);
     const base = sink.tables.get(file);
     if (table === undefined || base === undefined) return [];
-    return [new Table(name, file, table.inside ?? null, depthOf(name), columnsOf(plan, table, base.titles), base)];
+    return [new Table(name, file, also, table.inside ?? null, depthOf(name), columnsOf(plan, table, also, base.titles), base)];
   });
 }
 
-function columnsOf(plan: Plan, table: TablePlan, titles: readonly string[]): ColumnInfo[] {
+function columnsOf(plan: Plan, table: TablePlan, also: readonly string[], titles: readonly string[]): ColumnInfo[] {
   const own = (name: string, title: string): TablePlan["columns"][number] | undefined => {
     const of = plan.tables.find((one) => one.name === name);
     const column = of?.columns.find((one) => one.title === title);
@@ -360,7 +386,7 @@ function columnsOf(plan: Plan, table: TablePlan, titles: readonly string[]): Col
     return column ?? (hosted === undefined ? undefined : own(hosted.table, hosted.column));
   };
   return titles.map((title, i): ColumnInfo => {
-    const column = own(table.name, title);
+    const column = [table.name, ...also].map((name) => own(name, title)).find((one) => one !== undefined);
     const isParent = i === 2 && column === undefined && table.inside === title;
     const hosted = table.hosted.find((one) => one.title === title);
     return {
@@ -377,8 +403,8 @@ function columnsOf(plan: Plan, table: TablePlan, titles: readonly string[]): Col
 }
 
 export function infoOf(table: Table): TableInfo {
-  const { name, inside, depth, columns, count, shown, touched, view } = table;
-  return { name, inside, depth, columns, rows: count, shown, touched, view };
+  const { name, also, inside, depth, columns, count, shown, touched, view } = table;
+  return { name, also, inside, depth, columns, rows: count, shown, touched, view };
 }
 
 /** A step of a table that was read anew: its columns may be elsewhere. */

@@ -46,6 +46,7 @@ export class Table {
   constructor(
     readonly name: string,
     readonly file: string,
+    readonly also: readonly string[],
     readonly inside: string | null,
     readonly depth: number,
     readonly columns: readonly ColumnInfo[],

@@ -173,6 +173,7 @@ const handlers: Handlers = {
       .filter((line) => line !== "");
   },
   diagram: () => (shape === null ? "" : svgDiagram(shape)),
+  sample: (plan, table) => now().sample(plan, table),
   window: (table, from, to) => tableOf(table).window(from, to),
   look: (name, view: View) => {
     const table = tableOf(name);
