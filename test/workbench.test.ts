@@ -224,6 +224,10 @@ describe("what is wrong is said, and nothing is lost", () => {
     await expect
       .poll(() => bench.page.getByRole("alert").textContent())
       .toContain('broken.json:3:1: found "}" after an item. Expected a comma or ].');
+    await bench.give(["tables.xlsx", "PK"]);
+    await expect
+      .poll(() => bench.page.getByRole("alert").textContent())
+      .toContain("A workbook is no source. Open the file that its tables came from");
     await bench.give(["good.json", '{"a": [{"b": 1}, {"b": 2}]}']);
     await bench.settled();
     expect(await bench.page.getByTestId("name").textContent()).toBe("good.json");

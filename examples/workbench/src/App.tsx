@@ -110,7 +110,7 @@ export function App() {
         <div className="failure" role="alert">
           <p>
             {failure.place !== "" && <b>{failure.place}: </b>}
-            {failure.message}. {failure.hint}
+            {failure.message.replace(/\.$/, "")}. {failure.hint}
           </p>
           {failure.excerpt !== "" && <pre>{failure.excerpt}</pre>}
           <button onClick={dismiss}>Close</button>

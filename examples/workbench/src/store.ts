@@ -135,6 +135,21 @@ function takeOpened(opened: Opened): void {
 
 export async function open(files: readonly Named[], reading: Reading = {}, plan: string | null = null): Promise<void> {
   if (files.length === 0) return;
+  if (files.every(({ name }) => /\.xlsx$/i.test(name))) {
+    // tables that were taken to a spreadsheet, and no source
+    if (get().opened !== null) return bringBack(files);
+    const message = "A workbook is no source";
+    set({
+      failure: {
+        message,
+        hint: "Open the file that its tables came from; then bring it back in Tables.",
+        place: files[0].name,
+        excerpt: "",
+        code: "",
+      },
+    });
+    return;
+  }
   const mine = ++turn;
   set({
     files,

@@ -24,7 +24,7 @@ import { Table, type Step } from "./table";
 
 /** Sources larger than this are looked at by their head first. */
 const LARGE = 4 << 20;
-const HEAD = 1 << 20;
+const HEAD = 1 << 19;
 /** A first look shows so many bytes of rows. */
 const FIRST_ROWS = 60_000;
 /** So long nothing is edited before a comparison begins. */

@@ -12,7 +12,7 @@ import { MARK, type Step, type Table } from "./table";
 
 /** First lines are those of so many bytes. */
 const HEAD = 1 << 16;
-const MOST_HITS = 200;
+const MOST_HITS = 100;
 const MOST_VALUES = 500;
 const MOST_OPTIONS = 50;
 
