@@ -249,6 +249,22 @@ describe("what is wrong is said, and nothing is lost", () => {
   });
 });
 
+test("a schema of the owner's: fields that no record has, and what it does not allow", async () => {
+  const [source, xsd] = await Promise.all(["dues.xml", "dues.xsd"].map((name) => readFile(new URL(name, demo), "utf8")));
+  await bench.give(["dues.xml", source]);
+  await bench.settled();
+  await bench.page.getByTestId("schema").setInputFiles({ name: "dues.xsd", mimeType: "text/xml", buffer: Buffer.from(xsd) });
+  await bench.page.getByText("By dues.xsd.").waitFor();
+  await bench.settled();
+  await bench.table("line");
+  await bench.type(2, 3, "1501");
+  expect(await bench.counts()).toContain("1problem");
+  await bench.table("line");
+  await bench.type(2, 3, "7790");
+  expect(await bench.counts()).toBe("1changed, 0added, 0removed, 0moved");
+  expect((await bench.fold()).toString()).toBe(source.replace('account="1500"', 'account="7790"'));
+});
+
 describe("views", () => {
   test("sorting and filtering change no row; edits go to the rows that are seen", async () => {
     const { tables, column } = await byLibrary(register, "register.json");

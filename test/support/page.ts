@@ -95,7 +95,7 @@ export class Bench {
 
   async give(...files: readonly (readonly [name: string, content: string | Uint8Array])[]): Promise<void> {
     await this.page
-      .locator('input[type=file]:not([data-testid="bring-back"])')
+      .locator('input[type=file]:not([data-testid="bring-back"], [data-testid="schema"])')
       .first()
       .setInputFiles(files.map(([name, content]) => ({ name, mimeType: "application/octet-stream", buffer: Buffer.from(content) })));
   }

@@ -128,12 +128,17 @@ export function App() {
 
 /** What was done last, and what is under way. */
 function Status() {
-  const { message, busy, progress, isComparing } = useStore();
+  const { message, busy, progress, isComparing, found } = useStore();
+  // what a comparison found is said aloud, too
+  const counts = found === null ? "" : `${counted(found.changes, "change")}, ${counted(found.counts.problems, "problem")}`;
   const doing = busy === "" ? "Comparing" : busy;
   return (
     <footer className="status">
       <span aria-live="polite" data-testid="message">
         {message}
+      </span>
+      <span className="unseen" aria-live="polite">
+        {counts}
       </span>
       <span className="gap wide" />
       {(busy !== "" || isComparing) && (
@@ -145,6 +150,10 @@ function Status() {
       )}
     </footer>
   );
+}
+
+function counted(n: number, one: string): string {
+  return `${n.toLocaleString("en")} ${one}${n === 1 ? "" : "s"}`;
 }
 
 function Badge() {

@@ -1,5 +1,5 @@
 /** What the page asks of the worker, and what it gets: plain data, so that it can be posted. */
-import type { Change, Counts, Healed, Note, Phase, Problem, Shape } from "hatch-fold";
+import type { Change, Counts, Healed, Note, Phase, Problem, SchemaFile, Shape } from "hatch-fold";
 
 /** A file with its name: what was dropped, and what is taken back. */
 export interface Named {
@@ -13,6 +13,8 @@ export interface Reading {
   readonly encoding?: string;
   /** The format's own words: a delimiter, the line of the titles. */
   readonly settings?: Readonly<Record<string, unknown>>;
+  /** A schema of the owner's, with the files that it includes. */
+  readonly schema?: readonly SchemaFile[];
 }
 
 /** What a column of a table holds. */

@@ -28,7 +28,7 @@ export function Editor({ table, column, info, text, isWhole, style, done }: Prop
     element.focus();
     if (isWhole) element.select();
     else element.setSelectionRange(text.length, text.length);
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- once, when it opens
+    // once, when it opens
   }, []);
   useEffect(() => {
     if (!isChosen) return;

@@ -31,7 +31,7 @@ export default function PlanText({ text, line, change }: Props) {
     made.scrollDOM.setAttribute("aria-label", "The plan, to be scrolled");
     view.current = made;
     return () => made.destroy();
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- made once; what comes later is put into it
+    // made once; what comes later is put into it
   }, []);
   useEffect(() => {
     const made = view.current!;

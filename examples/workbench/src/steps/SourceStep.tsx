@@ -158,6 +158,7 @@ function Taken({ shape }: { readonly shape: Shape | null }) {
           </select>
         </label>
       </div>
+      {shape !== null && /^(?:json|json-lines|xml)$/.test(shape.source.format) && <Schema />}
       {shape?.source.format === "delimited" && opened !== null && <Delimited settings={opened.settings} />}
       {shape?.source.format === "fixed" && opened !== null && (
         <Suspense>
@@ -178,6 +179,31 @@ function Taken({ shape }: { readonly shape: Shape | null }) {
         </button>
       </div>
     </>
+  );
+}
+
+/** A schema of the owner's: what it does not allow is told before anything is folded. */
+function Schema() {
+  const reading = useStore((state) => state.reading);
+  const pick = async (list: FileList | null) => {
+    const files = [...(list ?? [])];
+    if (files.length === 0) return;
+    const schema = await Promise.all(files.map(async (file) => ({ file: file.name, text: await file.text() })));
+    await reread({ ...reading, schema });
+  };
+  return (
+    <div className="tools">
+      <span className="soft">
+        {reading.schema === undefined
+          ? "Does the owner have a schema? Then fields that no record has yet, words and limits come from it."
+          : `By ${reading.schema[0].file}.`}
+      </span>
+      <label className="button">
+        {reading.schema === undefined ? "Take a schema" : "Another schema"}
+        <input type="file" multiple accept=".json,.xsd" data-testid="schema" onChange={(event) => void pick(event.target.files)} />
+      </label>
+      {reading.schema !== undefined && <button onClick={() => void reread({ ...reading, schema: undefined })}>Without it</button>}
+    </div>
   );
 }
 

@@ -110,13 +110,19 @@ export class Document {
     if (plan === null && this.size > LARGE && this.files.length === 1) await this.firstLook().catch((error: unknown) => void error);
     signal.throwIfAborted();
     if (plan === null) {
+      const schemaFile = this.reading.schema?.[0].file;
       const planFile = this.files.length === 1 ? this.files[0].name : undefined;
-      const { plan: drafted, notes, shape } = await draft(this.source(), { ...this.reading, signal, planFile, progress: this.progress });
+      const {
+        plan: drafted,
+        notes,
+        shape,
+      } = await draft(this.source(), { ...this.reading, schemaFile, signal, planFile, progress: this.progress });
       this.tell({ event: "shape", shape });
       await this.hatch(drafted, notes);
     } else {
       await this.hatch(plan, []);
-      this.tell({ event: "shape", shape: await survey(this.source(), { ...this.reading, signal }) });
+      const { schema: _, ...reading } = this.reading;
+      this.tell({ event: "shape", shape: await survey(this.source(), { ...reading, signal }) });
     }
     const restored = await this.restore(plan);
     this.touch();
