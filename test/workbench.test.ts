@@ -370,6 +370,24 @@ describe("the work is kept", () => {
     expect((await bench.fold()).toString()).toBe(register);
   });
 
+  test("the same file in two pages: one keeps the edits, and the other says that it does not", async () => {
+    await bench.demo();
+    await bench.table("stations");
+    await bench.type(3, 4, "First page");
+    const other = await bench.second(address);
+    await other.demo();
+    await other.page.getByText("open in another page").waitFor();
+    await other.table("stations");
+    await other.type(4, 4, "Second page");
+    expect(await other.counts()).toContain("1changed");
+    bench.page.on("dialog", (dialog) => void dialog.accept());
+    await bench.page.reload();
+    await bench.settled();
+    await bench.table("stations");
+    await bench.cell(3, 4, "First page");
+    await bench.cell(4, 4, "Lille Havn");
+  });
+
   test("a session as a file goes on in another browser", async () => {
     const { tables, column } = await byLibrary(register, "register.json");
     await bench.demo();

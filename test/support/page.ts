@@ -84,6 +84,13 @@ export class Bench {
     return bench;
   }
 
+  /** Another page of the same person. */
+  async second(address: string): Promise<Bench> {
+    const other = new Bench(await this.context.newPage(), this.context);
+    await other.page.goto(address);
+    return other;
+  }
+
   close(): Promise<void> {
     return this.context.close();
   }

@@ -18,7 +18,7 @@ import {
 } from "hatch-fold";
 import type { ColumnInfo, Fault, Named, Opened, Reading, SampleRows, TableInfo, Told } from "../protocol";
 import { Refused } from "./edits";
-import { fingerprintOf, keepSession, keepStep, sessionOf, stepsOf } from "./keep";
+import { fingerprintOf, holdSession, keepSession, keepStep, sessionOf, stepsOf } from "./keep";
 import { printRows, RowsSink, TableFiles } from "./rows";
 import { Table, type Step } from "./table";
 
@@ -59,6 +59,8 @@ export class Document {
   /** What was compared last, and with which edits. */
   review: Review | null = null;
   private id = "";
+  /** Lets go of the session; another page has it where this is `null`. */
+  private letGo: (() => void) | null = null;
   /** All of the source was read. */
   private isReady = false;
   private version = 0;
@@ -97,6 +99,7 @@ export class Document {
 
   /** What is under way ends, and tells nothing more. */
   stop(): void {
+    this.letGo?.();
     clearTimeout(this.timer);
     this.stopped.abort(new DOMException("another file was opened", "AbortError"));
     this.running?.abort(new DOMException("another file was opened", "AbortError"));
@@ -106,6 +109,8 @@ export class Document {
 
   async open(plan: string | null): Promise<Opened> {
     this.id = await fingerprintOf(this.files);
+    this.letGo = await holdSession(this.id);
+    if (this.stopped.signal.aborted) this.letGo?.();
     const { signal } = this.stopped;
     if (plan === null && this.size > LARGE && this.files.length === 1) await this.firstLook().catch((error: unknown) => void error);
     signal.throwIfAborted();
@@ -177,6 +182,13 @@ export class Document {
 
   /** Edits of the same file that were made before. */
   private async restore(plan: string | null): Promise<number> {
+    if (this.letGo === null) {
+      this.notes = [
+        ...this.notes,
+        "This file is open in another page, which keeps its edits: those that you make here are kept nowhere else.",
+      ];
+      return 0;
+    }
     const known = await sessionOf(this.id);
     if (known !== null && known.plan === (plan ?? known.plan) && JSON.stringify(known.reading) === JSON.stringify(this.reading)) {
       if (plan === null && known.plan !== null && known.plan !== this.planText) await this.hatch(known.plan, []);
@@ -210,6 +222,7 @@ export class Document {
   }
 
   private async keep(plan: string | null, done: number): Promise<void> {
+    if (this.letGo === null) return;
     try {
       await keepSession({ id: this.id, name: this.name, reading: this.reading, plan, done, at: Date.now() }, this.files);
     } catch {
@@ -234,7 +247,7 @@ export class Document {
     this.done = kept.length;
     for (const step of kept) this.table(step.table)!.apply(step, true);
     await this.keep(text, kept.length);
-    for (const [i, step] of kept.entries()) await keepStep(this.id, i, step);
+    if (this.letGo !== null) for (const [i, step] of kept.entries()) await keepStep(this.id, i, step);
     const lost = steps.length - kept.length;
     if (lost > 0)
       this.notes = [
@@ -257,7 +270,7 @@ export class Document {
     if (step.cells.length + step.came.length + step.went.length === 0) return;
     this.steps.splice(this.done, Infinity, step);
     this.table(step.table)!.apply(step, true);
-    void keepStep(this.id, this.done, step);
+    if (this.letGo !== null) void keepStep(this.id, this.done, step);
     this.done++;
     this.touch();
   }
@@ -267,7 +280,7 @@ export class Document {
     if (step === undefined) return null;
     this.table(step.table)!.apply(step, isForward);
     this.done += isForward ? 1 : -1;
-    void keepStep(this.id, this.done, null);
+    if (this.letGo !== null) void keepStep(this.id, this.done, null);
     this.touch();
     return step;
   }

@@ -23,6 +23,8 @@ interface Schema extends DBSchema {
 
 /** Larger sources are asked for again. */
 const MOST_KEPT = 256 * 1024 * 1024;
+/** So long it is waited for a page that lets go of a session. */
+const PATIENCE = 500;
 /** So many sessions are kept. */
 const MOST_SESSIONS = 8;
 
@@ -47,6 +49,15 @@ export async function fingerprintOf(files: readonly Named[]): Promise<string> {
   }
   const hash = await crypto.subtle.digest("SHA-256", await new Blob(parts).arrayBuffer());
   return Array.from(new Uint8Array(hash).subarray(0, 12), (byte) => byte.toString(16).padStart(2, "0")).join("");
+}
+
+/** Who keeps a session: one page at a time. Gives what lets go of it; `null` when another page has it. */
+export async function holdSession(id: string): Promise<(() => void) | null> {
+  return new Promise((resolve) => {
+    navigator.locks
+      .request(`hatch-fold workbench ${id}`, { signal: AbortSignal.timeout(PATIENCE) }, () => new Promise<void>((letGo) => resolve(letGo)))
+      .catch(() => resolve(null));
+  });
 }
 
 export async function keepSession(session: Omit<Session, "isWhole">, files: readonly Named[]): Promise<void> {
