@@ -16,6 +16,7 @@ let bench: Bench;
 
 /** The long journeys, too: `npm run test:pages`. */
 const IS_LONG = process.env.PAGES === "long";
+const long = test.runIf(IS_LONG);
 
 /** The library as an application loads it: name of the file to its text. */
 const library = new Map<string, string>();
@@ -113,7 +114,7 @@ describe("from a file to the file again", () => {
     expect((await bench.fold()).toString()).toBe(await folded(tables, register));
   });
 
-  test("rows come, are copied and go; a reference is chosen from its list", async () => {
+  long("rows come, are copied and go; a reference is chosen from its list", async () => {
     const { tables, column } = await byLibrary(register, "register.json");
     await bench.demo();
     await bench.table("postings");
@@ -146,7 +147,7 @@ describe("from a file to the file again", () => {
     expect((await bench.fold()).toString()).toBe(await folded(tables, register));
   });
 
-  test.runIf(IS_LONG).each([
+  long.each([
     ["notices.xml", "notice", 2, "title", 'Tårnholm "main" & rear'],
     ["orders.txt", "TSK", 3, "field 2", "Paint, white"],
     ["lights.csv", "lights", 4, "character", "Q; W"],
@@ -162,7 +163,7 @@ describe("from a file to the file again", () => {
     expect((await bench.fold()).toString("latin1")).toBe(Buffer.from(await folded(tables, new Uint8Array(source))).toString("latin1"));
   });
 
-  test("several files: one set of tables, and the file that changed is known", async () => {
+  long("several files: one set of tables, and the file that changed is known", async () => {
     const names = ["east.json", "north.json", "south.json"];
     const files = await Promise.all(names.map((name) => readFile(new URL(`buoys/${name}`, demo))));
     await bench.give(...files.map((file, i) => [names[i], file] as const));
@@ -194,7 +195,7 @@ describe("what is wrong is said, and nothing is lost", () => {
     expect(await bench.counts()).toBe("0changed, 0added, 0removed, 0moved");
   });
 
-  test("rows with problems are left out, and the others are folded; what looks like damage is meant when it is typed", async () => {
+  long("rows with problems are left out, and the others are folded; what looks like damage is meant when it is typed", async () => {
     const { tables, column } = await byLibrary(register, "register.json");
     await bench.demo();
     await bench.table("stations");
@@ -207,7 +208,7 @@ describe("what is wrong is said, and nothing is lost", () => {
     expect((await bench.fold()).toString()).toBe(text(bytes));
   });
 
-  test("what does not fit is not pasted; marks stay as they are", async () => {
+  long("what does not fit is not pasted; marks stay as they are", async () => {
     await bench.demo();
     await bench.table("channels");
     await bench.goTo(2, 3);
@@ -233,7 +234,7 @@ describe("what is wrong is said, and nothing is lost", () => {
     expect(await bench.page.getByTestId("name").textContent()).toBe("good.json");
   });
 
-  test("the format can be corrected", async () => {
+  long("the format can be corrected", async () => {
     await bench.give(["lights.txt", "no;name\n1;Skarv\n2;Måke\n"]);
     await bench.settled();
     await bench.page.getByLabel("Format").selectOption("delimited");
@@ -249,7 +250,7 @@ describe("what is wrong is said, and nothing is lost", () => {
   });
 });
 
-test("a schema of the owner's: fields that no record has, and what it does not allow", async () => {
+long("a schema of the owner's: fields that no record has, and what it does not allow", async () => {
   const [source, xsd] = await Promise.all(["dues.xml", "dues.xsd"].map((name) => readFile(new URL(name, demo), "utf8")));
   await bench.give(["dues.xml", source]);
   await bench.settled();
@@ -266,7 +267,7 @@ test("a schema of the owner's: fields that no record has, and what it does not a
 });
 
 describe("views", () => {
-  test("sorting and filtering change no row; edits go to the rows that are seen", async () => {
+  long("sorting and filtering change no row; edits go to the rows that are seen", async () => {
     const { tables, column } = await byLibrary(register, "register.json");
     const [name, stone] = [column("stations.csv", "name"), column("stations.csv", "tower/stone")];
     await bench.demo();
@@ -357,7 +358,7 @@ describe("the work is kept", () => {
     expect(await bench.counts()).toBe("0changed, 0added, 0removed, 0moved");
   });
 
-  test("the same file again: its edits are there, or are not wanted", async () => {
+  long("the same file again: its edits are there, or are not wanted", async () => {
     await bench.demo();
     await bench.table("stations");
     await bench.type(3, 4, "Kept");
@@ -370,7 +371,7 @@ describe("the work is kept", () => {
     expect((await bench.fold()).toString()).toBe(register);
   });
 
-  test("the same file in two pages: one keeps the edits, and the other says that it does not", async () => {
+  long("the same file in two pages: one keeps the edits, and the other says that it does not", async () => {
     await bench.demo();
     await bench.table("stations");
     await bench.type(3, 4, "First page");
@@ -388,7 +389,7 @@ describe("the work is kept", () => {
     await bench.cell(4, 4, "Lille Havn");
   });
 
-  test("a session as a file goes on in another browser", async () => {
+  long("a session as a file goes on in another browser", async () => {
     const { tables, column } = await byLibrary(register, "register.json");
     await bench.demo();
     await bench.table("stations");
@@ -404,7 +405,7 @@ describe("the work is kept", () => {
     expect((await bench.fold()).toString()).toBe(await folded(tables, register));
   });
 
-  test("another file while the first one is compared: the old answer is not shown", async () => {
+  long("another file while the first one is compared: the old answer is not shown", async () => {
     await bench.demo();
     await bench.table("stations");
     await bench.type(3, 4, "x");
@@ -458,7 +459,7 @@ describe.each([
   });
 });
 
-test("links from both sides and as a cross table: ticks are rows of the link's own table", async () => {
+long("links from both sides and as a cross table: ticks are rows of the link's own table", async () => {
   const { tables } = await byLibrary(register, "register.json");
   await bench.demo();
   await bench.table("postings");
@@ -490,7 +491,7 @@ test("links from both sides and as a cross table: ticks are rows of the link's o
   expect((await bench.fold()).toString()).toBe(await folded(tables, register));
 });
 
-test("a fixed-width file: a border is moved, another one added on the ruler", async () => {
+long("a fixed-width file: a border is moved, another one added on the ruler", async () => {
   const source = await readFile(new URL("stores.dat", demo));
   await bench.give(["stores.dat", source]);
   await bench.settled();
@@ -535,7 +536,7 @@ test("a plan: columns are left out by ticks, in the text, and edits go along", a
   expect((await bench.fold()).toString()).toBe(await folded(tables, register));
 });
 
-test("a plan: a list beneath its records, a column with words of its own; both are seen in its first rows, and edited", async () => {
+long("a plan: a list beneath its records, a column with words of its own; both are seen in its first rows, and edited", async () => {
   await bench.demo();
   await bench.step("Plan");
   const lights = bench.page.locator(".take > li").filter({ has: bench.page.getByRole("checkbox", { name: "Take lights" }) });

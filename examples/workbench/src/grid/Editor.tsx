@@ -80,6 +80,9 @@ export function Editor({ table, column, info, text, isWhole, style, done }: Prop
           value={value}
           onChange={(event) => {
             setValue(event.target.value);
+            // words for what was written before are not to be chosen from
+            setOffered([]);
+
             setAt(-1);
           }}
           onKeyDown={onKeyDown}
