@@ -534,6 +534,15 @@ test("a plan: columns are left out by ticks, in the text, and edits go along", a
   expect(await bench.page.getByRole("columnheader", { name: /^tower\/stone/ }).count()).toBe(0);
   setCell(tables, "stations.csv", 3, "name", "Planned");
   expect((await bench.fold()).toString()).toBe(await folded(tables, register));
+  // the plan and its edits are kept, and no others
+  bench.page.on("dialog", (dialog) => void dialog.accept());
+  await bench.page.reload();
+  await bench.settled();
+  expect(await bench.counts()).toContain("1changed");
+  await bench.table("stations");
+  expect(await bench.page.getByRole("columnheader", { name: /^tower\/stone/ }).count()).toBe(0);
+  await bench.page.getByRole("button", { name: "Undo" }).click();
+  await expect.poll(() => bench.page.getByRole("button", { name: "Undo" }).isDisabled()).toBe(true);
 });
 
 long("a plan: a list beneath its records, a column with words of its own; both are seen in its first rows, and edited", async () => {

@@ -29,7 +29,7 @@ const HEAD = 1 << 19;
 const FIRST_ROWS = 60_000;
 /** So long nothing is edited before a comparison begins. */
 const PAUSE = 200;
-/** A sample of a plan is so many rows of a table, from so many bytes of all. */
+/** A sample of a plan is so many rows of a table; so many bytes of rows are enough for it. */
 const SAMPLE_ROWS = 8;
 const SAMPLE = 20_000;
 const ENOUGH = new DOMException("enough", "AbortError");
@@ -210,8 +210,11 @@ export class Document {
       bytes += length;
       if (bytes > SAMPLE) enough.abort(ENOUGH);
     });
+    // sheets that hold the rows of several tables are written with all of them
+    const isPlain = plan.tables.every(({ arrangement, stacked, host }) => (arrangement ?? stacked ?? host) === undefined);
+    const tables = isPlain ? { tables: [name] } : {};
     try {
-      await hatch(this.source(), { plan, encoding: this.reading.encoding, into: sink, sample: SAMPLE_ROWS, signal: enough.signal });
+      await hatch(this.source(), { plan, encoding: this.reading.encoding, into: sink, signal: enough.signal, ...tables });
     } catch (error) {
       if (error !== ENOUGH) throw error;
     }

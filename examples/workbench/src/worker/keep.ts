@@ -66,6 +66,8 @@ export async function keepSession(session: Omit<Session, "isWhole">, files: read
   const isWhole = files.reduce((sum, { bytes }) => sum + bytes.size, 0) <= MOST_KEPT;
   if (isWhole && (await db.getKey("files", session.id)) === undefined) await db.put("files", files, session.id);
   await db.put("sessions", { ...session, isWhole });
+  // steps of another plan, or of another reading
+  await db.delete("steps", IDBKeyRange.bound([session.id, 0], [session.id, Infinity]));
   const all = (await db.getAll("sessions")).sort((a, b) => b.at - a.at);
   for (const { id } of all.slice(MOST_SESSIONS)) await forgetSession(id);
 }
