@@ -371,6 +371,21 @@ describe("the work is kept", () => {
     expect((await bench.fold()).toString()).toBe(register);
   });
 
+  long("a file that differs in the middle alone is another one", async () => {
+    const rows = Array.from({ length: 60_000 }, (_, i) => `{"no": ${100_000 + i}, "name": "a light of the coast"}`);
+    const source = `{"lights": [\n${rows.join(",\n")}\n]}`;
+    await bench.give(["log.json", source]);
+    await bench.settled();
+    await bench.table("lights");
+    await bench.type(3, 3, "edited");
+    await bench.counts();
+    await bench.give(["log.json", source.replace('"no": 130000,', '"no": 930000,')]);
+    await expect.poll(() => bench.message()).toBe("log.json is open: one table.");
+    expect(await bench.counts()).toBe("0changed, 0added, 0removed, 0moved");
+    await bench.give(["log.json", source]);
+    await expect.poll(() => bench.message()).toContain("with the edit of last time");
+  });
+
   long("the same file in two pages: one keeps the edits, and the other says that it does not", async () => {
     await bench.demo();
     await bench.table("stations");

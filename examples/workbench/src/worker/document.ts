@@ -58,7 +58,11 @@ export class Document {
   readonly left = new Map<string, Set<number>>();
   /** What was compared last, and with which edits. */
   review: Review | null = null;
+  /** Names of the session: what the files look like, and with the fingerprint of all their bytes. */
   private id = "";
+  private get session(): string {
+    return `${this.id} ${this.receipt.source.fingerprint}`;
+  }
   /** Lets go of the session; another page has it where this is `null`. */
   private letGo: (() => void) | null = null;
   /** All of the source was read. */
@@ -189,10 +193,10 @@ export class Document {
       ];
       return 0;
     }
-    const known = await sessionOf(this.id);
+    const known = await sessionOf(this.session);
     if (known !== null && known.plan === (plan ?? known.plan) && JSON.stringify(known.reading) === JSON.stringify(this.reading)) {
       if (plan === null && known.plan !== null && known.plan !== this.planText) await this.hatch(known.plan, []);
-      this.steps = await stepsOf(this.id);
+      this.steps = await stepsOf(this.session);
       this.done = Math.min(known.done, this.steps.length);
       for (const step of this.steps.slice(0, this.done)) this.table(step.table)?.apply(step, true);
       return this.done;
@@ -227,7 +231,7 @@ export class Document {
   private async keep(plan: string | null, done: number): Promise<void> {
     if (this.letGo === null) return;
     try {
-      await keepSession({ id: this.id, name: this.name, reading: this.reading, plan, done, at: Date.now() }, this.files);
+      await keepSession({ id: this.session, name: this.name, reading: this.reading, plan, done, at: Date.now() }, this.files);
     } catch {
       this.notes = [...this.notes, "This browser has no room to keep the work: take the session along as a file before you leave."];
     }
@@ -250,7 +254,7 @@ export class Document {
     this.done = kept.length;
     for (const step of kept) this.table(step.table)!.apply(step, true);
     await this.keep(text, kept.length);
-    if (this.letGo !== null) for (const [i, step] of kept.entries()) await keepStep(this.id, i, step);
+    if (this.letGo !== null) for (const [i, step] of kept.entries()) await keepStep(this.session, i, step);
     const lost = steps.length - kept.length;
     if (lost > 0)
       this.notes = [
@@ -273,7 +277,7 @@ export class Document {
     if (step.cells.length + step.came.length + step.went.length === 0) return;
     this.steps.splice(this.done, Infinity, step);
     this.table(step.table)!.apply(step, true);
-    if (this.letGo !== null) void keepStep(this.id, this.done, step);
+    if (this.letGo !== null) void keepStep(this.session, this.done, step);
     this.done++;
     this.touch();
   }
@@ -283,7 +287,7 @@ export class Document {
     if (step === undefined) return null;
     this.table(step.table)!.apply(step, isForward);
     this.done += isForward ? 1 : -1;
-    if (this.letGo !== null) void keepStep(this.id, this.done, null);
+    if (this.letGo !== null) void keepStep(this.session, this.done, null);
     this.touch();
     return step;
   }
