@@ -62,6 +62,8 @@ export interface Filter {
 export const PLAIN_VIEW: View = { sort: null, filters: [], only: "all" };
 
 export interface Opened {
+  readonly files: readonly Named[];
+  readonly reading: Reading;
   readonly name: string;
   readonly size: number;
   readonly tables: readonly TableInfo[];
@@ -192,6 +194,9 @@ export interface ChangeFilter {
   readonly text: string;
 }
 
+/** Rows that are ticked: some, all with problems, or (`null`) those of the filter. */
+export type TakenRows = readonly { readonly table: string; readonly row: number }[] | "problems" | null;
+
 /** A record with its changes. */
 export interface ChangedRecord {
   readonly table: string;
@@ -234,7 +239,6 @@ export interface Kept {
 
 export interface Calls {
   open(files: readonly Named[], reading: Reading, plan: string | null): Opened;
-  shape(): Shape | null;
   usePlan(text: string): Opened;
   sample(plan: string, table: string): SampleRows;
   diagram(): string;
@@ -255,7 +259,7 @@ export interface Calls {
   redo(): Edited;
   placeOf(table: string, row: number): number;
   changes(filter: ChangeFilter, from: number, to: number): { readonly total: number; readonly records: readonly ChangedRecord[] };
-  take(filter: ChangeFilter, rows: readonly { readonly table: string; readonly row: number }[] | null, isTaken: boolean): Found;
+  take(filter: ChangeFilter, rows: TakenRows, isTaken: boolean): Found;
   takeBack(table: string, row: number): Edited;
   around(table: string, row: number): Around | null;
   fold(): Made;

@@ -17,6 +17,7 @@ import {
   type Range,
   type Reading,
   type TableInfo,
+  type TakenRows,
   type View,
 } from "./protocol";
 
@@ -130,7 +131,7 @@ function takeOpened(opened: Opened): void {
   // where most is to be seen
   const [first] = [...opened.tables].sort((a, b) => b.rows * b.columns.length - a.rows * a.columns.length);
   const table = opened.tables.some(({ name }) => name === current) ? current : (first?.name ?? "");
-  set({ opened, tables: opened.tables, current: table, revision: get().revision + 1 });
+  set({ opened, files: opened.files, reading: opened.reading, tables: opened.tables, current: table, revision: get().revision + 1 });
 }
 
 export async function open(files: readonly Named[], reading: Reading = {}, plan: string | null = null): Promise<void> {
@@ -325,11 +326,7 @@ export async function bringBack(files: readonly Named[]): Promise<void> {
 
 // ---- what is to be folded
 
-export async function take(
-  filter: ChangeFilter,
-  rows: readonly { readonly table: string; readonly row: number }[] | null,
-  isTaken: boolean,
-): Promise<void> {
+export async function take(filter: ChangeFilter, rows: TakenRows, isTaken: boolean): Promise<void> {
   set({ found: await ask("take", filter, rows, isTaken), made: null });
 }
 

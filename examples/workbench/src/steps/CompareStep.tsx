@@ -57,16 +57,15 @@ function Counts({ found: { counts, healed } }: { readonly found: Found }) {
 }
 
 function Told({ found: { problems, inTheWay, warned, notes } }: { readonly found: Found }) {
-  const rows = problems.flatMap(({ table, row, rows: all = [row] }) => all.map((one) => ({ table, row: one })));
   return (
     <>
       {problems.length > 0 && (
         <Problems title="To be mended before anything is folded" list={problems} className="faulty">
           {inTheWay > 0 ? (
-            <button onClick={() => void take(NONE, rows, false)}>Leave these rows out</button>
+            <button onClick={() => void take(NONE, "problems", false)}>Leave these rows out</button>
           ) : (
             <span>
-              They are left out of the fold. <button onClick={() => void take(NONE, rows, true)}>Take them in again</button>
+              They are left out of the fold. <button onClick={() => void take(NONE, "problems", true)}>Take them in again</button>
             </span>
           )}
         </Problems>

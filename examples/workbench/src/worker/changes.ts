@@ -1,6 +1,6 @@
 /** What a comparison found, by record: windows of it for the page, and what of it is to be folded. */
 import type { Change, Compared } from "hatch-fold";
-import type { Around, ChangedRecord, ChangeFilter, Found, Lines } from "../protocol";
+import type { Around, ChangedRecord, ChangeFilter, Found, Lines, TakenRows } from "../protocol";
 import type { Document } from "./document";
 
 /** So many of the problems, warnings and healed cells are told. */
@@ -86,15 +86,11 @@ export function changesIn(
   };
 }
 
-/** Ticks records off, or on again: those of the filter, or some. */
-export function take(
-  document: Document,
-  compared: Compared,
-  filter: ChangeFilter,
-  rows: readonly { readonly table: string; readonly row: number }[] | null,
-  isTaken: boolean,
-): void {
-  for (const { table: name, row } of rows ?? filtered(compared, filter)) {
+/** Ticks records off, or on again. */
+export function take(document: Document, compared: Compared, filter: ChangeFilter, rows: TakenRows, isTaken: boolean): void {
+  const wrong = (): { table: string; row: number }[] =>
+    compared.problems.flatMap(({ table, row, rows: all = [row] }) => all.map((one) => ({ table, row: one })));
+  for (const { table: name, row } of rows === "problems" ? wrong() : (rows ?? filtered(compared, filter))) {
     const table = document.table(name);
     if (table === undefined) continue;
     const left = document.left.get(name) ?? new Set<number>();
@@ -106,7 +102,7 @@ export function take(
 
 /** The lines of the source around what one record changes, and what they are after the fold. */
 export async function around(document: Document, name: string, row: number): Promise<Around | null> {
-  if (document.files.length !== 1) return null;
+  if (document.files.length !== 1 || /\.(?:gz|zip)$/i.test(document.name)) return null;
   const review = await document.settled();
   const { bytes } = document.files[0];
   let [before, after]: [Uint8Array, Uint8Array] = [new Uint8Array(), new Uint8Array()];
@@ -122,17 +118,18 @@ export async function around(document: Document, name: string, row: number): Pro
   if (from === before.length && from === after.length) return null;
   let same = 0;
   while (same < least - from && before[before.length - 1 - same] === after[after.length - 1 - same]) same++;
-  return { before: linesAround(before, from, before.length - same), after: linesAround(after, from, after.length - same) };
+  const text = new TextDecoder(document.receipt.source.encoding);
+  return { before: linesAround(before, from, before.length - same, text), after: linesAround(after, from, after.length - same, text) };
 }
 
 const LINE_FEED = 0x0a;
-function linesAround(bytes: Uint8Array, from: number, to: number): Lines {
+function linesAround(bytes: Uint8Array, from: number, to: number, decoder: TextDecoder): Lines {
   let [start, end] = [from, Math.max(from, to)];
   for (let left = CONTEXT + 1; start > 0 && from - start < 4000; start--) if (bytes[start - 1] === LINE_FEED && --left === 0) break;
   for (let left = CONTEXT + 1; end < bytes.length && end - to < 4000; end++) if (bytes[end] === LINE_FEED && --left === 0) break;
   let first = 1;
   for (let i = 0; i < start; i++) if (bytes[i] === LINE_FEED) first++;
-  const text = new TextDecoder().decode(bytes.subarray(start, end));
+  const text = decoder.decode(bytes.subarray(start, end));
   const lines = text.split("\n");
   return { first, text: lines.length > MOST_LINES ? [...lines.slice(0, MOST_LINES), "…"].join("\n") : text };
 }

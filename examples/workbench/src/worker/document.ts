@@ -171,6 +171,8 @@ export class Document {
 
   opened(isFirstLook: boolean, restored: number): Opened {
     return {
+      files: this.files,
+      reading: this.reading,
       name: this.name,
       size: this.size,
       tables: this.tables.map(infoOf),
@@ -240,8 +242,9 @@ export class Document {
   /** Another plan: edits go along to tables and columns that are still there. */
   async usePlan(text: string): Promise<Opened> {
     const before = this.tables;
-    const steps = this.steps.slice(0, this.done);
     await this.hatch(text, []);
+    // what was edited meanwhile goes along, too
+    const steps = this.steps.slice(0, this.done);
     const kept = steps.flatMap((step) => {
       const moved = movedTo(
         step,

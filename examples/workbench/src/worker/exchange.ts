@@ -72,7 +72,8 @@ export async function bringBack(document: Document, files: readonly Named[]): Pr
   const steps = document.tables.flatMap((table) => {
     const sheet = rows.sheets.get(table.name);
     if (sheet === undefined || (sheets !== null && !sheets.has(table.file))) return [];
-    const step = stepFor(table, sheet.rows, compared, label);
+    const isPlain = table.also.length === 0 && document.plan.tables.find(({ name }) => name === table.name)?.arrangement === undefined;
+    const step = isPlain ? stepFor(table, sheet.rows, compared, label) : stepOfSheet(table, sheet.rows, compared, label);
     return step.cells.length + step.came.length + step.went.length === 0 ? [] : [step];
   });
   return { compared, steps };
@@ -137,9 +138,39 @@ function stepFor(table: Table, sheet: readonly CellsByTitle[], { changes, proble
   return { table: name, label, cells: edits, came, went };
 }
 
+/** A sheet in which rows are read with those around them: it is taken as it is, but for cells that were healed. */
+function stepOfSheet(table: Table, sheet: readonly CellsByTitle[], { healed }: Compared, label: string): Step {
+  const { titles } = table;
+  const ids = new Map<string, number>();
+  table.base.column(MARK).forEach((mark, id) => ids.set(mark, id));
+  const names = [table.name, ...table.also];
+  const restored = new Map(healed.flatMap((one) => (names.includes(one.table) ? [[`${one.row}\n${one.column}`, one.restored]] : [])));
+  const cells: CellEdit[] = [];
+  const came: NewRow[] = [];
+  const went = table.touchedRows().flatMap(({ id }) => (table.isNew(id) ? [table.newRow(id)] : []));
+  let after = -1;
+  for (const [i, row] of sheet.entries()) {
+    const texts = titles.map((title) => restored.get(`${i + 2}\n${title}`) ?? row[title] ?? "");
+    const id = ids.get(texts[MARK].trim());
+    if (id === undefined) {
+      const made = { id: table.newId(), after, cells: texts };
+      came.push(made);
+      after = made.id;
+      continue;
+    }
+    after = id;
+    texts.forEach((now, column) => {
+      const was = table.cell(id, column);
+      if (column !== MARK && was !== now) cells.push({ row: id, column, was, now });
+    });
+  }
+  return { table: table.name, label, cells, came, went };
+}
+
 export async function report(document: Document, kind: ReportKind): Promise<Named> {
   const review = await document.settled();
-  const { fold: _, ...compared } = review;
+  const { fold: _, ...all } = review;
+  const compared = takenOf(document, all);
   const documents = async (): Promise<{ before: unknown; after: unknown }> => {
     const { files } = await foldNow(document);
     return { before: JSON.parse(await document.files[0].bytes.text()), after: JSON.parse(await files[0].bytes.text()) };
@@ -152,6 +183,15 @@ export async function report(document: Document, kind: ReportKind): Promise<Name
     name: `${stemOf(document.name)} changes.${ending}`,
     bytes: new Blob([text], { type: kind === "html" ? "text/html" : "text/plain" }),
   };
+}
+
+/** What is to be folded of a comparison: a report does not speak of what was left out. */
+function takenOf(document: Document, all: Compared): Compared {
+  const changes = all.changes.filter((change) => document.isTaken(change));
+  if (changes.length === all.changes.length) return all;
+  const rows = (kind: string): number => new Set(changes.flatMap((one) => (one.kind === kind ? [`${one.table}\n${one.row}`] : []))).size;
+  const counts = { ...all.counts, changed: rows("changed"), added: rows("added"), removed: rows("removed"), moved: rows("moved") };
+  return { ...all, changes, counts };
 }
 
 // ---- sessions as files

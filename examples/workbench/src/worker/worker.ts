@@ -17,6 +17,8 @@ const MOST_VALUES = 500;
 const MOST_OPTIONS = 50;
 
 let document: Document | null = null;
+/** Counts what was opened: only the newest becomes the document. */
+let turn = 0;
 let shape: Shape | null = null;
 
 /** What few calls need is loaded when they come. */
@@ -41,10 +43,12 @@ function compared(of: Document, found: Compared): void {
 
 /** Opens files in the place of those that are there. */
 async function begin(files: readonly Named[], reading: Reading, plan: string | null): Promise<Opened> {
+  const mine = ++turn;
   document?.stop();
   shape = null;
   const isZip = files.length === 1 && /\.zip$/i.test(files[0].name);
   const session = isZip ? await (await exchange()).sessionIn(files[0]) : null;
+  if (mine !== turn) throw new DOMException("another file was opened", "AbortError");
   const opening: Document = new Document(
     session?.files ?? files,
     session?.reading ?? reading,
@@ -158,9 +162,9 @@ type Handlers = { [V in keyof Calls]: (...args: Parameters<Calls[V]>) => ReturnT
 
 const handlers: Handlers = {
   open: begin,
-  shape: () => shape,
   usePlan: (text) => now().usePlan(text),
   cancel: () => {
+    turn++;
     document?.stop();
     document = shape = null;
   },
@@ -219,7 +223,9 @@ const handlers: Handlers = {
   report: async (kind) => (await exchange()).report(now(), kind),
   exportTables: async (kind) => (await exchange()).exportTables(now(), kind),
   bringBack: async (files) => {
-    const { compared: seen, steps } = await (await exchange()).bringBack(now(), files);
+    const of = now();
+    const { compared: seen, steps } = await (await exchange()).bringBack(of, files);
+    if (of !== document) throw new DOMException("another file was opened", "AbortError");
     for (const step of steps) now().do(step);
     const cells = steps.reduce((sum, step) => sum + step.cells.length + step.came.length + step.went.length, 0);
     const message =
