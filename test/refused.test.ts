@@ -6,7 +6,7 @@ import { compare, fold, hatch, MemoryTables, RowTables, Workbook } from "hatch-f
 import { freshFolder, hatchfold, type Done } from "./support/cli.js";
 import { law } from "./support/laws.js";
 import { Random } from "./support/random.js";
-import { ACTION, copyTables, readRows, setCell, sheetFiles, text } from "./support/sheets.js";
+import { ACTION, copyTables, edit, readRows, setCell, sheetFiles, text } from "./support/sheets.js";
 import { stationsOf, WORLDS } from "./support/worlds.js";
 import { readFileSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
@@ -186,10 +186,67 @@ test("refused rows in memory and in a workbook say the same", async () => {
   await expect(fold(tables, { ...options, sink: () => undefined, refused: rows })).rejects.toMatchObject({ code: "refused-alone" });
 });
 
-test("rows that are read together are not given back alone", async () => {
-  const plan = PLAN.replace("inside: stations,", "inside: stations, beneath: true,");
+describe.each(["mend", "mend.xlsx"])("the command line, a sheet in which rows stand beneath each other, in %s", (mend) => {
+  test("it comes back whole, with new rows where they stood, and only they are folded", async () => {
+    const folder = freshFolder();
+    const run = (...args: string[]): Done => hatchfold(folder, args);
+    writeFileSync(join(folder, "s.json"), SOURCE);
+    writeFileSync(
+      join(folder, "plan.yaml"),
+      PLAN.replace("inside: stations, columns: { name", "inside: stations, beneath: true, columns: { light"),
+    );
+    run("hatch", "s.json", "-p", "plan.yaml", "-o", "t");
+    const sheet = new MemoryTables(new Map([["stations.csv", readFileSync(join(folder, "t/stations.csv"))]]));
+    edit(sheet, "stations.csv", ([titles, ...rows]) => {
+      const made = (cells: Record<string, string>): string[] => titles.map((title) => cells[title] ?? "");
+      rows[0][titles.indexOf("code")] = "S-10";
+      rows[2][titles.indexOf("light")] = "much too long";
+      // behind a new station that is folded: one light that is, and one that is not
+      return [
+        titles,
+        ...rows.slice(0, 5),
+        made({ code: "S-4", height: "5" }),
+        made({ light: "one" }),
+        made({ light: "two too long" }),
+        ...rows.slice(5),
+      ];
+    });
+    writeFileSync(join(folder, "t/stations.csv"), sheet.contents.get("stations.csv")!);
+    const partial = run("fold", "t", "--in-place", "--partial", "--refused", mend, "--json");
+    const told = JSON.parse(partial.out) as { counts: object; refused: object };
+    expect([partial.status, told.counts, told.refused]).toMatchObject([3, { changed: 1, added: 2, problems: 2 }, { rows: 2 }]);
+    const again = JSON.parse(run("compare", mend, "--json").out) as {
+      problems: { row: number; column: string; value: string }[];
+      changes: object[];
+    };
+    expect([again.problems.map(({ row, column, value }) => `${row} ${column} ${value}`), again.changes]).toEqual([
+      ["4 light much too long", "7 light two too long"],
+      [],
+    ]);
+    await setCells(join(folder, mend), [
+      ["stations", 4, "light", "back"],
+      ["stations", 7, "light", "two"],
+    ]);
+    expect(run("fold", mend, "--in-place").status).toBe(0);
+    const lights = (
+      JSON.parse(readFileSync(join(folder, "s.json"), "utf8")) as { stations: { code: string; lights: { name: string }[] }[] }
+    ).stations;
+    expect(lights.map(({ code, lights: own }) => `${code} ${own.map(({ name }) => name).join(" ")}`)).toEqual([
+      "S-10 main back",
+      "S-2 main",
+      "S-3 ",
+      "S-4 one two",
+    ]);
+  });
+});
+
+test("marks that could be those of two tables in a sheet are not given back", async () => {
+  const plan = PLAN.replace(/stations:$/m, "la:").replace(
+    "lights: { rows: stations/lights, inside: stations,",
+    "qg: { rows: stations/lights, inside: la, beneath: true,",
+  );
   const { tables } = await hatch(SOURCE, { plan, name: "s.json" });
-  setCell(tables, "stations.csv", 2, "height", "100");
+  setCell(tables, "la.csv", 2, "height", "100");
   await expect(fold(tables, { source: SOURCE, name: "s.json", partial: true, refused: new RowTables() })).rejects.toMatchObject({
     code: "refused-laid",
   });

@@ -142,7 +142,7 @@ export interface Comparison extends Compared {
    *
    * @internal
    */
-  readonly inner: Pick<Context, "plan" | "guide" | "records">;
+  readonly inner: Pick<Context, "plan" | "guide" | "records" | "sheets">;
   /**
    * Sheets that came back in another encoding than UTF-8, by name.
    *

@@ -1,6 +1,7 @@
 /**
  * Rows that a fold refused come back as tables: the same columns and marks, and in front of each row why. They are tables of
- * what was folded, so that they can be corrected and folded again; a row that says nothing new may be deleted.
+ * what was folded, so that they can be corrected and folded again; a row that says nothing new may be deleted. Where a row is
+ * read together with those around it (trees, cross tables, records beneath each other), the sheet comes back whole.
  */
 import { compareTables } from "../compare/compare.js";
 import type { Comparison } from "../compare/comparison.js";
@@ -9,16 +10,17 @@ import { CallError } from "../errors/error.js";
 import { hatch } from "../hatch/hatch.js";
 import { hintsOf } from "../hatch/hints.js";
 import { inWords, rowsOf, type Problem } from "../model/findings.js";
-import { formatMark, parseMark } from "../model/marks.js";
 import { ACTION_TITLE, MARK_TITLE, PROBLEM_TITLE } from "../model/plan.js";
+import { arrangedSheets } from "../layouts/index.js";
 import { schemaInput } from "../model/schema.js";
 import type { CompiledTable } from "../plan/compile.js";
-import type { SheetContainer, SheetHints, SheetRow } from "../sheets/container.js";
+import type { SheetContainer, SheetHints } from "../sheets/container.js";
 import { programNamed } from "../sheets/csv/styles.js";
 import { containerOf, sinkOf, type Tables, type TablesOut } from "../sheets/index.js";
 import { hasMark, rowsBelowWords, titlesIn } from "../sheets/plain-rows.js";
+import { Names, namingIn, placesIn, rowsNow, tablesIn, type HatchedRows, type RefusedSheet } from "./refused-rows.js";
 import { sealReceipt, type Receipt, type ReceiptTable } from "../sheets/receipt.js";
-import { RowTables, type CellsByTitle } from "../sheets/rows/tables.js";
+import { RowTables } from "../sheets/rows/tables.js";
 import { partAt } from "../source/parts.js";
 import { nameIn, shiftBy, type Shift, type Start } from "../source/shift.js";
 import { planSplices } from "../source/splices.js";
@@ -29,16 +31,6 @@ export interface RefusedRows {
   readonly count: number;
   /** Writes them as tables of `result`, the source as it was folded. */
   write(result: SourcesInput, into: TablesOut, sourceFile?: string): Promise<Receipt>;
-}
-
-/** A sheet, and those of its rows that were refused. */
-interface RefusedSheet {
-  readonly table: CompiledTable;
-  readonly receipt: ReceiptTable;
-  readonly titles: readonly string[];
-  readonly rows: readonly SheetRow[];
-  /** By row: why. */
-  readonly why: ReadonlyMap<number, string>;
 }
 
 /**
@@ -57,15 +49,15 @@ export async function gatherRefused(
   const container = containerOf(tables);
   const sheets = await sheetsOf(container, comparison, words);
   const was = await hatchedRows(source, comparison, sheets);
-  const starts = await startsOf(comparison, placesIn(sheets));
+  const starts = await startsOf(comparison, placesIn(sheets, was));
   const shift = await shiftOf(comparison);
-  const count = sheets.reduce((sum, { rows }) => sum + rows.length, 0);
+  const count = sheets.reduce((sum, { why }) => sum + why.size, 0);
   return {
     count,
     write: async (result, into, sourceFile) => {
       const now = await hatchedRows(result, comparison, sheets, sourceFile);
       const placeNow = placesNow(await startsOf(await compareTables(now.tables, { source: result, unproved: true }), null), shift, starts);
-      const names = new Names(comparison);
+      const names = new Names(comparison, placeNow);
       const before = new Map(sheets.map(({ receipt }) => [receipt.file, receipt.commas ?? []]));
       const { program } = comparison.receipt;
       const sink = sinkOf(into, program === undefined ? undefined : programNamed(program), before);
@@ -74,21 +66,25 @@ export async function gatherRefused(
       for (const sheet of sheets) {
         const file = files.get(sheet.table.plan.name)!;
         const out = await sink.create(file, hintsFor(sheet, sheets));
-        out.titles([PROBLEM_TITLE, ...sheet.titles]);
-        for (const row of sheet.rows) {
-          out.row([harmless(sheet.why.get(row.number) ?? ""), ...cellsNow(row, sheet, { was, now, placeNow, names })]);
+        const { titles, rows } = rowsNow(sheet, { was, now, names });
+        out.titles([PROBLEM_TITLE, ...titles]);
+        for (const { why, cells } of rows) {
+          out.row([harmless(why), ...cells]);
           if (out.isFull) await out.flush();
         }
-        const { rows: _, part: __, ...fresh } = now.receipt.tables.find(({ name }) => name === sheet.table.plan.name)!;
+        const fingerprint = await out.close();
         const { commas } = sheet.receipt;
-        written.push({
-          ...fresh,
-          file,
-          rows: sheet.rows.length,
-          part: true,
-          fingerprint: await out.close(),
-          ...(commas === undefined ? {} : { commas }),
-        });
+        for (const { plan } of tablesIn(sheet)) {
+          const { part: __, ...fresh } = now.receipt.tables.find(({ name }) => name === plan.name)!;
+          written.push({
+            ...fresh,
+            file,
+            rows: sheet.arranged === null ? rows.length : fresh.rows,
+            part: true,
+            fingerprint,
+            ...(commas === undefined ? {} : { commas }),
+          });
+        }
       }
       const { seal: ___, ...rest } = now.receipt;
       const receipt = await sealReceipt({ ...rest, tables: written, ...(program === undefined ? {} : { program }) });
@@ -101,43 +97,57 @@ export async function gatherRefused(
 /** The sheets with refused rows. */
 async function sheetsOf(container: SheetContainer, comparison: Comparison, words: (problem: Problem) => string): Promise<RefusedSheet[]> {
   const { problems, aside, receipt, inner, encodings } = comparison;
+  const { guide, records } = inner;
+  const fileOf = new Map(receipt.tables.map(({ name, file }) => [name, file]));
   const why = new Map<string, Map<number, string[]>>();
   const put = (table: string, row: number, said: string | null): void => {
-    const rows = why.get(table) ?? new Map<number, string[]>();
+    const file = fileOf.get(table) ?? "";
+    const rows = why.get(file) ?? new Map<number, string[]>();
     rows.set(row, [...(rows.get(row) ?? []), ...(said === null ? [] : [said])]);
-    why.set(table, rows);
+    why.set(file, rows);
   };
   for (const problem of problems)
     for (const row of rowsOf(problem))
       put(problem.table, row, problem.column === "" ? words(problem) : `${problem.column}: ${words(problem)}`);
   for (const { table, row } of aside) put(table, row, null);
+  const laid = await arrangedSheets({ guide, records, slotsOf: (table) => table.shown });
+  const watching = laid.filter((one) => one.titleOf !== undefined);
+  if (watching.length > 0) await records.rows((row, assembler) => watching.forEach((one) => one.watch?.(row, assembler)));
   const sheets: RefusedSheet[] = [];
   for (const one of receipt.tables) {
-    const rows = why.get(one.name);
-    const table = inner.guide.tables.find(({ plan }) => plan.name === one.name);
-    if (rows === undefined || table === undefined) continue;
-    if (table.plan.arrangement !== undefined || isStacked(table)) throw new CallError("refused-laid", { table: one.name, file: one.file });
+    const rows = why.get(one.file);
+    const table = guide.tables.find(({ plan }) => plan.name === one.name);
+    const arranged = laid.find(({ tables }) => table !== undefined && tables.includes(table)) ?? null;
+    if (rows === undefined || table === undefined || (arranged !== null && arranged.tables[0] !== table)) continue;
+    // the mark alone has to say whose record a row is
+    if (new Set(arranged?.tables.map(({ salt }) => salt)).size < (arranged?.tables.length ?? 0))
+      throw new CallError("refused-laid", { table: one.name, file: one.file });
     const encoding = encodings.get(one.file);
     const sheet = await container.sheet(one.file, encoding === undefined ? undefined : { encoding });
     const [header, ...body] = sheet === null ? [] : await rowsBelowWords(sheet);
     if (header === undefined || !hasMark(header.cells)) continue;
-    const titles = titlesIn(header, table.titles);
+    const titles = titlesIn(header, arranged === null ? table.titles : (arranged.titles ?? [MARK_TITLE, ACTION_TITLE]));
     const kept = titles.flatMap((title, i) => (title === PROBLEM_TITLE ? [] : [i]));
+    const there = arranged === null ? body.filter(({ number }) => rows.has(number)) : body;
     sheets.push({
       table,
+      arranged,
+      naming: namingIn(arranged?.tables ?? [table], arranged),
+      around: ({ index, holder }, row) => (holder === null ? "" : (inner.sheets[index]?.laidCell(row, holder) ?? "")),
       receipt: one,
       titles: kept.map((i) => titles[i]),
-      rows: body.filter(({ number }) => rows.has(number)).map((row) => ({ ...row, cells: kept.map((i) => row.cells[i]) })),
+      rows: there.map((row) => ({ ...row, cells: kept.map((i) => row.cells[i]) })),
       why: new Map(
-        [...rows].map(([row, said]) => [row, said.length === 0 ? "it depends on a row that was refused" : [...new Set(said)].join("; ")]),
+        there.flatMap(({ number }) => {
+          const said = rows.get(number);
+          return said === undefined
+            ? []
+            : [[number, said.length === 0 ? "it depends on a row that was refused" : [...new Set(said)].join("; ")]];
+        }),
       ),
     });
   }
   return sheets;
-}
-
-function isStacked({ plan, children }: CompiledTable): boolean {
-  return plan.stacked !== undefined || children.some((child) => child.plan.stacked !== undefined);
 }
 
 /** What a worksheet can ask: not for keys that stand in sheets which are not there. */
@@ -148,13 +158,6 @@ function hintsFor({ table }: RefusedSheet, sheets: readonly RefusedSheet[]): She
     ([title, one]) => [title, one.refers !== null && !isThere(one.refers.table) ? { ...one, refers: null } : one] as const,
   );
   return { ...hints, columns: new Map(columns) };
-}
-
-interface HatchedRows {
-  readonly tables: RowTables;
-  readonly receipt: Receipt;
-  /** By table: rows by mark. */
-  readonly byMark: ReadonlyMap<string, ReadonlyMap<string, CellsByTitle>>;
 }
 
 /** The rows of a source, all of those tables. */
@@ -168,7 +171,7 @@ async function hatchedRows(
   const { format, encoding, files } = receipt.source;
   const told = plan.sources.length > 1 ? {} : { format, ...(files === undefined ? { encoding } : {}) };
   const where = receipt.tables.flatMap((table) => (table.where === undefined ? [] : [`${table.name}: ${table.where}`]));
-  const names = sheets.map(({ table }) => table.plan.name);
+  const names = sheets.flatMap((sheet) => tablesIn(sheet).map(({ plan: { name } }) => name));
   const hatched = await hatch(source, {
     plan,
     into: tables,
@@ -182,16 +185,6 @@ async function hatchedRows(
     hatched.receipt.tables.map(({ name, file }) => [name, new Map(tables.rows(file).map((row) => [row[MARK_TITLE] ?? "", row]))]),
   );
   return { tables, receipt: hatched.receipt, byMark };
-}
-
-/** Places of the records that refused rows stand for. */
-function placesIn(sheets: readonly RefusedSheet[]): ReadonlyMap<CompiledTable, ReadonlySet<number>> {
-  return new Map(
-    sheets.map(({ table, titles, rows }) => {
-      const mark = titles.indexOf(MARK_TITLE);
-      return [table, new Set(rows.map(({ cells }) => parseMark(table.salt, cells[mark] ?? "")))];
-    }),
-  );
 }
 
 /** Where records begin: those, or all. */
@@ -232,54 +225,4 @@ function placesNow(
     const now = shift(start).flatMap((one) => found.get(table.plan.name)?.get(nameOf(one)) ?? []);
     return now.length === 0 ? null : now[0];
   };
-}
-
-/** What rows were called that have another name now: new ones by their ids, renamed ones by their keys. */
-class Names {
-  private readonly now = new Map<string, string>();
-
-  constructor({ changes, inner: { guide } }: Comparison) {
-    for (const { kind, table, column, old, new: made, name, cells = {} } of changes) {
-      const { key } = guide.tables.find(({ plan }) => plan.name === table)?.plan ?? {};
-      if (kind === "changed" && column === key && old !== null && made !== null) this.now.set(`${table}\n${old}`, made);
-      if (kind === "added" && key !== undefined && name !== undefined && cells[key] !== undefined)
-        this.now.set(`${table}\n${name}`, cells[key]);
-    }
-  }
-
-  of(table: CompiledTable | null, word: string): string {
-    return table === null ? word : (this.now.get(`${table.plan.name}\n${word}`) ?? word);
-  }
-}
-
-/** The cells of a refused row: those that somebody wrote, and the others as they are after the fold. */
-function cellsNow(
-  { cells, number }: SheetRow,
-  { table, titles }: RefusedSheet,
-  {
-    was,
-    now,
-    placeNow,
-    names,
-  }: {
-    readonly was: HatchedRows;
-    readonly now: HatchedRows;
-    readonly placeNow: (table: CompiledTable, place: number) => number | null;
-    readonly names: Names;
-  },
-): string[] {
-  const said = cells[titles.indexOf(MARK_TITLE)] ?? "";
-  const place = placeNow(table, parseMark(table.salt, said));
-  const before = was.byMark.get(table.plan.name)?.get(said.trim().toLowerCase());
-  if (before !== undefined && place === null) throw new CallError("refused-inside", { table: table.plan.name, row: number });
-  const mark = place === null ? said : formatMark(table.salt, place);
-  const after = place === null ? undefined : now.byMark.get(table.plan.name)?.get(mark);
-  return titles.map((title, i) => {
-    const cell = cells[i] ?? "";
-    if (title === MARK_TITLE) return mark;
-    if (title === ACTION_TITLE) return cell;
-    if (after !== undefined && before?.[title] === cell) return after[title] ?? cell;
-    const refers = table.references.find(({ slot }) => table.plan.columns[slot].title === title)?.target ?? null;
-    return names.of(title === table.holder ? table.parent : refers, cell);
-  });
 }

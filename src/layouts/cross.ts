@@ -9,7 +9,7 @@ import { damage } from "../cells/heal.js";
 import { PlanError } from "../errors/error.js";
 import { nearest } from "../errors/nearest.js";
 import type { CompiledTable } from "../plan/compile.js";
-import { ACTION_TITLE, isFollowing, MARK_TITLE, type TablePlan } from "../model/plan.js";
+import { ACTION_TITLE, isFollowing, MARK_TITLE, PROBLEM_TITLE, type TablePlan } from "../model/plan.js";
 import type { PlanEntries } from "../plan/layout-words.js";
 import type { Assembler, Row } from "../records/assemble.js";
 import { formatMark, parseMark } from "../model/marks.js";
@@ -176,6 +176,10 @@ class Cross implements ArrangedSheet {
     return [...this.rows()];
   }
 
+  titleOf(title: string): string {
+    return this.ownTitles.includes(title) || title.trim() === "" ? title : codeOf(title.trim(), this.acrossKeys);
+  }
+
   private *rows(): Iterable<SheetCells> {
     const codes = new Set(this.acrossKeys.keys());
     for (const cells of this.links.values()) for (const code of cells.keys()) codes.add(code);
@@ -226,6 +230,15 @@ class Cross implements ArrangedSheet {
   textOf(link: Link): string {
     return this.cellSlot < 0 ? SIGN : link.text;
   }
+}
+
+/** The code that stands there, or that of the only record that is called so; one that a spreadsheet has damaged as it was. */
+function codeOf(word: string, keys: ReadonlyMap<string, { readonly label: string }>): string {
+  if (keys.has(word)) return word;
+  const likely = [...keys.keys()].filter((key) => damage(key, word) !== null);
+  if (likely.length === 1 || word === "") return likely.length === 1 ? likely[0] : word;
+  const called = [...keys].filter(([, { label }]) => label.trim() === word);
+  return called.length === 1 ? called[0][0] : word;
 }
 
 interface Known {
@@ -281,28 +294,13 @@ class CrossRows {
   /** Codes over the columns; "" over those of the row itself. */
   private codes(titles: readonly string[]): string[] {
     return titles.map((title, c) => {
-      if (this.known.own.includes(title) || title.trim() === "") return "";
-      const code = this.codeOf(title.trim(), this.known.across);
+      if ([...this.known.own, PROBLEM_TITLE, ""].includes(title.trim())) return "";
+      const code = codeOf(title.trim(), this.known.across);
       const first = titles.findIndex((one) => one.trim() === title.trim());
       if (first === c) return code;
       this.problems.add("title-twice", { title, first: first + 1, second: c + 1 }, this.place(1, title));
       return "";
     });
-  }
-
-  /** A code that a spreadsheet has damaged, when it can be only one. */
-  private healed(code: string, keys: ReadonlyMap<string, unknown>): string {
-    if (keys.has(code)) return code;
-    const likely = [...keys.keys()].filter((key) => damage(key, code) !== null);
-    return likely.length === 1 ? likely[0] : code;
-  }
-
-  /** The code that stands there, or that of the only record that is called so. */
-  private codeOf(word: string, keys: ReadonlyMap<string, { readonly label: string }>): string {
-    const code = this.healed(word, keys);
-    if (keys.has(code) || word === "") return code;
-    const called = [...keys].filter(([, { label }]) => label.trim() === word);
-    return called.length === 1 ? called[0][0] : code;
   }
 
   private row(
@@ -324,7 +322,7 @@ class CrossRows {
     }
     const labelTitle = known.own.at(3);
     const said = cell(down.title) || (labelTitle === undefined ? "" : cell(labelTitle));
-    const code = marked ?? this.codeOf(said, known.down);
+    const code = marked ?? codeOf(said, known.down);
     const at = this.place(number, down.title, said);
     if (marked !== undefined && titles.includes(down.title) && said !== code && damage(code, said) === null) {
       this.problems.add("cross-mark", { mark, code, title: down.title, said }, at);

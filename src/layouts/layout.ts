@@ -126,6 +126,14 @@ export interface ArrangedSheet {
   readonly tables: readonly CompiledTable[];
   /** `null` when they are known only behind the last record: they are then the first row that `end` gives. */
   readonly titles: readonly string[] | null;
+  /** The records whose marks its rows have, where they are none of its own tables. */
+  readonly down?: { readonly target: CompiledTable };
+  /** The records that head columns. */
+  readonly across?: { readonly target: CompiledTable };
+  /** What it calls a table's column, where that is not its title. */
+  shownAs?(table: CompiledTable, title: string): string;
+  /** What it takes a title for, once it has heard of the records. */
+  titleOf?(title: string): string;
   /** Hears of each record of the source, of whatever table, before `write` does. */
   watch?(row: Row, assembler: Assembler): void;
   /** Takes a record of one of its tables, and gives the rows that can be written now. */

@@ -165,6 +165,11 @@ export class Sheet implements RowTaker {
     return this.laidRows.get(row)?.says ?? {};
   }
 
+  /** A cell of a row that a layout has read. */
+  laidCell(row: number, title: string): string {
+    return this.laidRows.get(row)?.cells[this.laid!.titles.indexOf(title)] ?? "";
+  }
+
   /** What the sheet calls what a record is in. */
   nameOf(ident: string): string {
     return this.laid?.nameOf?.(ident) ?? ident;

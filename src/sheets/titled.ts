@@ -2,6 +2,7 @@
 import type { ProblemList } from "../model/problem-list.js";
 import { nearest } from "../errors/nearest.js";
 import { normalised } from "../cells/normalised.js";
+import { PROBLEM_TITLE } from "../model/plan.js";
 import { titleIn } from "../cells/spelling.js";
 import type { OpenSheet, SheetRow } from "./container.js";
 
@@ -52,7 +53,7 @@ export async function readTitled(
   for (const [c, at] of places.entries()) {
     const title = header[c];
     const place = { ...say, row: 1, column: title };
-    if (at < 0 && title.trim() !== "") {
+    if (at < 0 && title.trim() !== "" && title !== PROBLEM_TITLE) {
       const free = titles.filter((_, i) => !places.includes(i));
       const near = nearest(title, free.length === 0 ? titles : free);
       if (free.length === 0 && near === null) problems.note("file-unused", { file: `column "${title}"`, nearest: null }, say.table);

@@ -48,8 +48,8 @@ export const PLANS = {
     `Say ${option("partial", true)}, and no sink; several files are folded on disk.`,
   ],
   "refused-laid": ({ table, file }: { table: string; file: string }) => [
-    `rows of "${table}" cannot be given back alone: in ${file} a row is read together with those around it`,
-    "Mend them where they are, or fold the good ones without asking for the others: they stay in your sheet.",
+    `rows of "${table}" cannot be given back: a mark in ${file} could be that of two tables`,
+    "Mend the rows where they are, or give one of the tables in that sheet another name.",
   ],
   "refused-inside": ({ table, row }: { table: string; row: number }) => [
     `row ${row} of "${table}" cannot be given back: its record is not found again in what was folded`,

@@ -71,6 +71,11 @@ class StackSheet implements ArrangedSheet {
     return [];
   }
 
+  shownAs(table: CompiledTable, title: string): string {
+    const { titles, shown } = this.stack.members[this.tables.indexOf(table)];
+    return shown[titles.indexOf(title)] ?? title;
+  }
+
   read(reading: SheetReading): Promise<ReadonlyMap<CompiledTable, TableRows> | null> {
     return unstack(this.stack, reading);
   }
