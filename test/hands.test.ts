@@ -14,6 +14,7 @@ import {
   renameSync,
   rmSync,
   statSync,
+  utimesSync,
   symlinkSync,
   writeFileSync,
 } from "node:fs";
@@ -497,6 +498,16 @@ describe("Monday's sheet with Tuesday's receipt", () => {
     tables.contents.set("s.csv", old.tables.contents.get("s.csv")!);
     const { problems } = await compare(tables, { source: tuesday });
     expect(problems.map((problem) => problem.code)).toContain(code);
+  });
+
+  test("that differs in values only is listed, and it is told that it was saved before its receipt", async () => {
+    edit();
+    const notes = (): string[] =>
+      (JSON.parse(hatchfold(folder, ["compare", "t", "--json"]).out) as { notes: { code: string }[] }).notes.map(({ code }) => code);
+    expect(notes()).toEqual([]);
+    const sheet = readdirSync(at("t")).find((file) => file.endsWith(".csv"))!;
+    utimesSync(at("t", sheet), 1_000_000, 1_000_000);
+    expect(notes()).toEqual(["sheet-older"]);
   });
 
   test("edits of many rows are not taken for it", async () => {

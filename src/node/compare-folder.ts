@@ -1,9 +1,9 @@
 /** A folder of tables compared with its source on disk. */
 import { realpath } from "node:fs/promises";
-import { basename, dirname, relative, resolve, sep } from "node:path";
+import { basename, dirname, join, relative, resolve, sep } from "node:path";
 import type { CompareInput, Comparison, CompareOptions } from "../compare/comparison.js";
 import { CallError, phrase, TablesError } from "../errors/error.js";
-import type { Receipt } from "../sheets/receipt.js";
+import { RECEIPT_FILE, type Receipt } from "../sheets/receipt.js";
 import { compareTables } from "../compare/compare.js";
 import { lookAt, lookThrough, type Identity } from "./files.js";
 import { listAt } from "./change-list.js";
@@ -75,7 +75,8 @@ export async function withComparison<T>(
       const compared = refuseFolded(compareTables(container, { ...input, source: opened.sources }), path, folder);
       const comparison =
         taken === undefined ? await compared : await takenOf(taken, container, await compared, { ...input, source: opened.sources });
-      return await use({ ...comparison, seen: opened.seen, notes: [...notes, ...comparison.notes] }, path);
+      const older = await savedBefore(at.folder, folder, comparison);
+      return await use({ ...comparison, seen: opened.seen, notes: [...notes, ...older, ...comparison.notes] }, path);
     } finally {
       await opened.close();
     }
@@ -100,6 +101,24 @@ async function aboutFolds(path: string, settle: boolean): Promise<Comparison["no
   const settled = settle ? await recover(root) : null;
   if (settled !== null) return [noteOf(settled.finished ? "fold-finished" : "fold-dropped")];
   return !settle && (await wasCutOff(root)) ? [noteOf("fold-cut-off")] : [];
+}
+
+/** Edited sheets are saved after their receipt was written; clocks of file systems differ by a little. */
+const LEEWAY_MS = 10_000;
+
+/** Notes on edited sheets that were saved before the receipt of their folder was written. */
+async function savedBefore(inFolder: string, tables: string, { changes, receipt }: Comparison): Promise<Comparison["notes"]> {
+  // a workbook has its receipt inside
+  const written = inFolder === tables ? await lookThrough(join(inFolder, RECEIPT_FILE)) : null;
+  if (written === null) return [];
+  const edited = new Set(changes.map(({ table }) => table));
+  const notes: Comparison["notes"][number][] = [];
+  for (const { name, file } of receipt.tables) {
+    const saved = edited.has(name) ? await lookThrough(join(inFolder, file)) : null;
+    if (saved !== null && saved.mtimeMs + LEEWAY_MS < written.mtimeMs)
+      notes.push({ code: "sheet-older", table: name, message: phrase("sheet-older", { sheet: file }).message });
+  }
+  return notes;
 }
 
 function noteOf(code: "fold-finished" | "fold-dropped" | "fold-cut-off"): Comparison["notes"][number] {

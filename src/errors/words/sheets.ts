@@ -122,6 +122,9 @@ export const SHEETS = {
   "fold-finished": () => ["a fold or undo had been cut off in the middle: it was finished before anything else"],
   "fold-dropped": () => ["a fold or undo had been cut off: its files are as they were before, and what it had prepared was removed"],
   "fold-cut-off": () => ["a fold or undo of this source was cut off: the next fold or undo finishes it, or takes it back"],
+  "sheet-older": ({ sheet }: { sheet: string }) => [
+    `${sheet} differs from what was hatched, and was saved before its receipt was written: is it a sheet of an older hatch?`,
+  ],
   unproved: ({ table, row, column, wanted, written }: Unproved) => [
     `the fold was stopped, as it would not have said what the sheets say: ${whereIn(table, row, column)}${wantedAndWritten(wanted, written)}`,
     UNPROVED,

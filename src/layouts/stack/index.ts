@@ -8,7 +8,6 @@ import { HostedItems } from "../../records/items.js";
 import type { ArrangedSheet, Arrangement, SheetCells, SheetReading, TableRows, WrittenRow } from "../layout.js";
 import type { CompiledTable } from "../../plan/compile.js";
 import { blockOf, stacksOf, type Block, type Stack } from "./members.js";
-import { unstack } from "./read.js";
 
 export const stacks: Arrangement = {
   name: "stack",
@@ -76,7 +75,8 @@ class StackSheet implements ArrangedSheet {
     return shown[titles.indexOf(title)] ?? title;
   }
 
-  read(reading: SheetReading): Promise<ReadonlyMap<CompiledTable, TableRows> | null> {
+  async read(reading: SheetReading): Promise<ReadonlyMap<CompiledTable, TableRows> | null> {
+    const { unstack } = await import("./read.js"); // a hatch does without
     return unstack(this.stack, reading);
   }
 }

@@ -3,7 +3,6 @@ import type { CompiledTable } from "../../plan/compile.js";
 import { titleOf } from "../../plan/compile.js";
 import type { ArrangedSheet, Arrangement, SheetCells, SheetReading, TableRows, WrittenRow } from "../layout.js";
 import { shownOfTree } from "../../model/plan.js";
-import { untree } from "./read.js";
 import { treeWords } from "./words.js";
 import { aroundTree, readTrees, treeTitles, type TreeIndex } from "./tree-index.js";
 
@@ -52,6 +51,7 @@ class TreeSheet implements ArrangedSheet {
   }
 
   async read(reading: SheetReading): Promise<ReadonlyMap<CompiledTable, TableRows> | null> {
+    const { untree } = await import("./read.js"); // a hatch does without
     const rows = await untree(this.index, reading);
     return rows === null ? null : new Map([[this.index.table, rows]]);
   }
