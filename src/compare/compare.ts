@@ -49,6 +49,7 @@ export async function compareTables(tables: Tables | SheetContainer, input: Comp
   draft = keepAllowed(draft, ctx, input.allow); // what a fold may do
   noteMisplaced(draft, ctx); // rows that slid, columns that were sorted alone
   draft = await readNewRows(draft, ctx);
+  if (ctx.parts.some(({ dialect }) => dialect.trial !== undefined)) draft = await (await import("./fields.js")).settleFields(draft, ctx); // what fields of one line make of each other
   draft = findGone(draft, ctx); // records that go away with others
   if (draft.news.length > 0) draft = await (await import("../relations/ids.js")).assignIds(draft, ctx); // numbers and UUIDs of new rows
   if (ctx.guide.tables.some(({ references }) => references.length > 0)) {

@@ -9,7 +9,7 @@ import { Kind } from "../model/kind.js";
 import { isFollowing } from "../model/plan.js";
 import type { CompiledTable } from "../plan/compile.js";
 import { hostedCells } from "../records/items.js";
-import { RowSums, type SummedCell } from "../records/sums.js";
+import { RowSums, sumOfBlank, type SummedCell } from "../records/sums.js";
 import type { Context } from "../rows/context.js";
 import { placingOf, type Draft, type OrderedList } from "../rows/draft.js";
 import type { CellEdit, DifferingRow, NewRow, Target } from "../rows/row-edits.js";
@@ -295,7 +295,7 @@ class Expectation {
     if (node.place >= 0 && node.edits.length === 0 && !node.listed) return this.sums.whole(this.oldCells(node), inside);
     const cells = this.newCells(node);
     const hosted = this.newHosted(node, cells);
-    const sum = this.sums.cellsOf(node.table, cells, hosted, node.snapshot?.rest ?? { a: 0, b: 0 });
+    const sum = this.sums.cellsOf(node.table, cells, hosted, node.snapshot?.rest ?? restOfNew(node.table));
     const record = { table: node.table, from: node.from, cells, hosted, sum };
     if (node.place < 0) this.added.push(record);
     else this.changed.set(idOf(node.table, node.place), record);
@@ -394,4 +394,10 @@ function spelled(table: CompiledTable, slot: number, value: NewValue | null): Su
   const { onlyText } = table.source.dialect;
   const kind = onlyText && value.kind > Kind.Text && value.kind < Kind.List ? Kind.Text : value.kind;
   return { kind, text: spellCell(kind, value.text, column) };
+}
+
+/** What a new record has beside its cells: what ends it. */
+function restOfNew({ source, plan, node }: CompiledTable): Sum {
+  const names = source.dialect.bringsAlong?.(plan.rows.steps) ?? [];
+  return sumOfBlank(names.filter((name) => node.byName.get(name) === undefined));
 }

@@ -226,6 +226,10 @@ export interface Dialect {
   alike?(style: WritingStyle, other: Dialect, otherStyle: WritingStyle): boolean;
   /** The whole text as JSON values, for formats that are JSON. */
   parse?(text: string): unknown;
+  /** Names of what a new record at the end of these steps has in it from the start, where no table shows it: it ends so. */
+  bringsAlong?(steps: readonly Step[]): readonly string[];
+  /** Tries what is asked of records whose fields depend on each other, where the settings declare some. */
+  trial?(source: TextSource): FieldTrial;
   /** Totals that do not fit their records, where the settings declare some: one pass over the source. */
   wrongTotals?(source: ByteSource): Promise<readonly WrongTotal[]>;
   /** The value at the end of these steps from the top follows from others: it is a total over records. */
@@ -237,6 +241,23 @@ export interface Dialect {
   /** What a scan met and a person should know. */
   remarks?(style: WritingStyle): readonly string[];
 }
+
+/** Writes fields into a copy of a record, and reads it again. */
+export interface FieldTrial {
+  /** Do fields of records at the end of these steps depend on each other? */
+  isNeeded(steps: readonly Step[]): boolean;
+  /** Are records at the end of these steps told by their place in the file, of which there is one? */
+  placeOf(steps: readonly Step[]): "first" | "last" | null;
+  /** What a new record has in columns that no field names, as others have: that, and lines that come with it. */
+  copied(steps: readonly Step[]): Promise<readonly { readonly kind: string; readonly columns: string; readonly text: string }[]>;
+  /** What the record that begins at `at` says with these texts in its fields. */
+  change(steps: readonly Step[], at: number, texts: ReadonlyMap<string, string>): Promise<Tried>;
+  /** What a new record says, made like the one that begins at `model`. */
+  add(steps: readonly Step[], model: number | null, texts: ReadonlyMap<string, string>): Promise<Tried>;
+}
+
+/** The text of every field then; or why it cannot be, and in which field. */
+export type Tried = { readonly says: ReadonlyMap<string, string> } | { readonly fault: HoldFault; readonly field: string };
 
 /** Checks whole documents by a schema of their owner's. */
 export interface Validator {

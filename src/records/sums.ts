@@ -5,9 +5,9 @@
  * order those stand (a Merkle tree whose nodes do not tell the order of their children). So the sums of the records that are
  * in no other one stand for all that a file says.
  */
-import { addTo, Hash, type Sum } from "../bytes/hash.js";
+import { addTo, Hash, hashName, type Sum } from "../bytes/hash.js";
 import { spellText } from "../cells/spelling.js";
-import { ByteWriter } from "../bytes/writer.js";
+import { ByteWriter, encode } from "../bytes/writer.js";
 import { Kind } from "../model/kind.js";
 import { isFollowing } from "../model/plan.js";
 import { startsWith } from "../model/path.js";
@@ -93,6 +93,20 @@ export class RowSums {
     return { a: this.hash.a, b: this.hash.b };
   }
 }
+
+/** The sum of parts of those names that no column shows, and that say nothing. */
+export function sumOfBlank(names: readonly string[]): Sum {
+  const hash = new Hash();
+  const sum = { a: 0, b: 0 };
+  for (const name of names) {
+    hash.start();
+    hash.word(hashName(encode(name)));
+    hash.part(NOTHING, 0, 0);
+    addTo(sum, hash);
+  }
+  return sum;
+}
+const NOTHING = new Uint8Array(4);
 
 /** A cell as the sheet spells it. */
 export interface SummedCell {

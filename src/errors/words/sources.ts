@@ -254,9 +254,28 @@ export const SOURCES = {
     `the columns ${at} of "${field}" end before they begin`,
     "Columns are counted from 1, both ends included: 3-10.",
   ],
+  "layout-beyond": ({ field, at, length }: { field: string; at: string; length: number }) => [
+    `the columns ${at} of "${field}" go beyond the ${number(length)} of a record`,
+    "Columns are counted from 1, both ends included.",
+  ],
   "layout-total": ({ field, total }: { field: string; total: string }) => [
     `"${total}" is not a total for "${field}"`,
     "Write count KIND or sum KIND/FIELD, with names of this layout.",
+  ],
+  "record-kind": ({ kind, now, line }: { kind: string; now: string | null; line: string }) => [
+    `then the line ${shown(line)} ${now === null ? "is no record any more" : `is a record of "${now}"`}: what stands there tells that it is one of "${kind}"`,
+    "Leave it a record of its kind; to make another one of it, remove the row and add one to the other table.",
+  ],
+  "line-placed": ({ kind, place }: { kind: string; place: string }) => [
+    `a record of "${kind}" is the ${place} line of its file, whatever it says: there is one of it, and it stays`,
+    "Edit its cells. Without it, another line would be taken for it.",
+  ],
+  "columns-copied": ({ kind, columns, text }: { kind: string; columns: string; text: string }) => [
+    `new lines of "${kind}" have in ${columns}, which no field names, what stands there in others: ${shown(text)}`,
+  ],
+  "fields-differ": ({ name, other, says }: { name: string; other: string; says: string }) => [
+    `"${name}" and "${other}" stand in the same columns, and by "${other}" this is ${shown(says)}`,
+    "Edit one of them, or write the same in both.",
   ],
   "fixed-wide": ({ name, width, length }: { name: string; width: number; length: number }) => [
     `the value is ${count(length, "character")} long; "${name}" holds ${width}`,

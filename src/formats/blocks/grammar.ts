@@ -46,6 +46,10 @@ export class BlockGrammar implements LineGrammar {
     this.reset();
   }
 
+  dependent(): boolean {
+    return false;
+  }
+
   reset(): void {
     this.kinds = [{ name: "", inside: -1, needsText: true, closes: false, fields: [] }];
     this.places.clear();

@@ -27,6 +27,10 @@ export class DelimitedGrammar implements LineGrammar {
 
   constructor(private readonly settings: DelimitedSettings) {}
 
+  dependent(): boolean {
+    return false;
+  }
+
   reset(): void {
     this.kinds = [{ name: "", inside: -1, needsText: true, closes: false, fields: [] }];
   }

@@ -3,8 +3,8 @@ import type { SpellFault } from "../format.js";
 import { largest } from "../../bytes/lists.js";
 import stringWidth from "string-width";
 import { decode, encode } from "../../bytes/writer.js";
-import { CUT, lineEnd, type FieldSpans, type FieldValue, type LineGrammar } from "../lines/grammar.js";
-import { decodeField, encodeField, trimPad } from "./fields.js";
+import { CR, CUT, LF, lineEnd, type FieldSpans, type FieldValue, type LineGrammar } from "../lines/grammar.js";
+import { decodeField, encodeField } from "./fields.js";
 import { compileLayout, type FixedField, type FixedKind } from "./layout.js";
 import type { LayoutInput } from "./settings.js";
 
@@ -23,6 +23,9 @@ export class FixedGrammar implements LineGrammar {
 
   constructor(layout: LayoutInput, utf8: boolean) {
     this.kinds = compileLayout(layout);
+    this.dependents = this.kinds.map(({ fields }, kind) =>
+      fields.some((field, f) => fields.some((other, o) => o < f && overlap(field, other)) || this.tellsKind(kind, field.name)),
+    );
     this.lookAhead = this.kinds.some((kind) => kind.line === "last");
     this.length = layout.length ?? 0;
     this.unbroken = this.length > 0;
@@ -45,7 +48,10 @@ export class FixedGrammar implements LineGrammar {
     // what combines with the last character may still follow
     if ((end < 0 || (this.screen && end === limit)) && !final) return CUT;
     this.end = end < 0 ? limit : end;
-    return this.end;
+    if (end >= 0 || !isLineEnds(buf, from, limit)) return this.end;
+    // some programs end the file with a line end all the same
+    this.end = from;
+    return limit;
   }
 
   kindOf(buf: Uint8Array, start: number, end: number, line: number, last: boolean): number {
@@ -59,12 +65,55 @@ export class FixedGrammar implements LineGrammar {
     return -1;
   }
 
+  private hasTagIn(line: string, tag: NonNullable<FixedKind["tag"]>): boolean {
+    const bytes = encode(line);
+    return this.hasTag(bytes, 0, bytes.length, tag);
+  }
+
   private hasTag(buf: Uint8Array, start: number, end: number, tag: NonNullable<FixedKind["tag"]>): boolean {
     const from = this.columnByte(buf, start, end, tag.from);
     if (from < 0) return false;
     const to = this.columnByte(buf, start, end, tag.to);
     const text = decode(buf, from, to < 0 ? end : to);
     return tag.is.some((one) => text === one || text.trimEnd() === one);
+  }
+
+  dependent(kind: number): boolean {
+    return this.dependents[kind];
+  }
+  private readonly dependents: readonly boolean[];
+
+  share(kind: number, one: string, other: string): boolean {
+    const [first, second] = [one, other].map((name) => this.kinds[kind].fields.find((field) => field.name === name));
+    return first !== undefined && second !== undefined && overlap(first, second);
+  }
+
+  unnamed(kind: number, line: string): { columns: string; text: string }[] {
+    const { fields, tag } = this.kinds[kind];
+    const taken = [...fields, ...(tag === null ? [] : [tag])].sort((one, other) => one.from - other.from);
+    const found: { columns: string; text: string }[] = [];
+    const bytes = encode(line);
+    let from = 0;
+    for (const one of [...taken, { from: Infinity, to: Infinity }]) {
+      const start = one.from > from ? this.columnByte(bytes, 0, bytes.length, from) : -1;
+      const end = start < 0 || one.from === Infinity ? -1 : this.columnByte(bytes, 0, bytes.length, one.from);
+      const text = start < 0 ? "" : decode(bytes, start, end < 0 ? bytes.length : end).trim();
+      if (text !== "")
+        found.push({ columns: one.from === Infinity ? `columns ${from + 1} to the end` : `columns ${from + 1}-${one.from}`, text });
+      from = Math.max(from, one.to);
+    }
+    return found;
+  }
+
+  missing(record: string): string {
+    const rest = this.measure(record) % this.length;
+    return " ".repeat(rest === 0 ? 0 : this.length - rest);
+  }
+
+  tellsKind(kind: number, name: string): boolean {
+    return this.kinds[kind].fields.some(
+      (field) => field.name === name && this.kinds.some(({ tag }) => tag !== null && overlap(field, tag)),
+    );
   }
 
   isStray(buf: Uint8Array, start: number, end: number): boolean {
@@ -144,18 +193,17 @@ export class FixedGrammar implements LineGrammar {
       this.length > 0 ? this.length : model === null ? Math.max(tag?.to ?? 0, largest(fields.map(lastColumn))) : this.measure(model);
     // what no field covers is as in the model
     let line = this.pad(model ?? "", Math.max(width, largest(fields.map(lastColumn))));
-    for (const [f, field] of fields.entries()) {
-      const value = values.find((one) => one.name === field.name);
-      const written = this.encode(value?.text ?? "", kind, f);
+    if (tag !== null && !this.hasTagIn(line, tag)) line = this.put(line, tag.from, tag.to, this.pad(tag.is[0], tag.to - tag.from));
+    const valueOf = ({ name }: FixedField): string => values.find((one) => one.name === name)?.text ?? "";
+    const puts = [...fields.entries()].filter(([, field]) => valueOf(field) !== "" || tag === null || !overlap(field, tag));
+    // where fields share columns, what is said stands over what is not
+    for (const [f, field] of puts.sort(([, one], [, other]) => Number(valueOf(one) !== "") - Number(valueOf(other) !== ""))) {
+      const written = this.encode(valueOf(field), kind, f);
       line = this.put(line, field.from, field.to, typeof written === "string" ? written : this.pad("", lastColumn(field) - field.from));
     }
-    if (tag !== null) line = this.put(line, tag.from, tag.to, this.pad(tag.is[0], tag.to - tag.from));
-    return this.unbroken ? line : this.trimTo(line, model);
-  }
-
-  /** Lines of the source end where their last field does: so do new ones. */
-  private trimTo(line: string, model: string | null): string {
-    return model !== null && /\S$/.test(model) && trimPad(line, { right: false, pad: " " }).length > model.length ? line.trimEnd() : line;
+    // lines of the source that end where their last field does are not filled up: nor are new ones
+    const isRagged = model !== null && /\S$/.test(model) && this.measure(model) < this.measure(line);
+    return !this.unbroken && isRagged ? line.trimEnd() : line;
   }
 
   extend(kind: number, line: string, values: readonly FieldValue[]): string {
@@ -182,6 +230,15 @@ export class FixedGrammar implements LineGrammar {
   }
 }
 
+interface Columns {
+  readonly from: number;
+  readonly to: number;
+}
+
+function overlap(one: Columns, other: Columns): boolean {
+  return one.from < other.to && other.from < one.to;
+}
+
 /** A field that goes to the end of the line needs no columns of its own. */
 function lastColumn({ from, to }: FixedField): number {
   return to === Infinity ? from : to;
@@ -203,6 +260,11 @@ function screenByte(buf: Uint8Array, start: number, end: number, column: number)
     }
     if (near === end) return n >= column ? at : -1;
   }
+}
+
+function isLineEnds(buf: Uint8Array, from: number, to: number): boolean {
+  for (let i = from; i < to; i++) if (buf[i] !== CR && buf[i] !== LF) return false;
+  return true;
 }
 
 function isAscii(buf: Uint8Array, start: number, end: number): boolean {

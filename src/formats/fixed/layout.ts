@@ -42,7 +42,10 @@ export function compileLayout(layout: LayoutInput): FixedKind[] {
 
 function compileField(name: string, input: LayoutInput["records"][string]["fields"][string], layout: LayoutInput): FixedField[] {
   const said = typeof input === "object" ? input : { at: input };
-  const { from, to } = range(said.at);
+  const { from, to: last } = range(said.at);
+  const most = layout.length ?? Infinity;
+  if ((last === Infinity ? from : last) > most) throw new PlanError("layout-beyond", { field: name, at: String(said.at), length: most });
+  const to = Math.min(last, most);
   if (to <= from) throw new PlanError("layout-columns", { field: name, at: String(said.at) });
   const numeric = said.decimals !== undefined || said.sign !== undefined;
   const total = parseTotal(name, said.total, (kind) => (kind in layout.records ? Object.keys(layout.records[kind].fields) : null));

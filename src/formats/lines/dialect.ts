@@ -9,8 +9,9 @@ import type { NewValue } from "../../edits/edit.js";
 import type { LineGrammar } from "./grammar.js";
 import { LineRenderer } from "./render.js";
 import { hasTotals, wrongTotals } from "./totals.js";
+import { LineTrial } from "./trial.js";
 import { LineScanner, type FieldNote } from "./scan.js";
-import { findField } from "./find.js";
+import { findField, findKind } from "./find.js";
 
 export class LineDialect implements Dialect {
   readonly emptyIsAbsent = true;
@@ -24,6 +25,16 @@ export class LineDialect implements Dialect {
     protected readonly grammar: LineGrammar,
   ) {
     if (hasTotals(grammar)) this.wrongTotals = (source) => wrongTotals(source, grammar);
+  }
+
+  bringsAlong(steps: readonly Step[]): string[] {
+    const { kinds } = this.grammar;
+    const own = findKind(this.grammar, steps);
+    return own < 0 ? [] : kinds.flatMap(({ inside, closes, name }) => (inside === own && closes ? [name] : []));
+  }
+
+  trial(source: ByteSource): LineTrial {
+    return new LineTrial(source, this.grammar);
   }
 
   readonly wrongTotals?: (source: ByteSource) => Promise<readonly WrongTotal[]>;

@@ -26,6 +26,8 @@ export interface LineKind {
   readonly inside: number;
   /** A record of this kind ends the record around it. */
   readonly closes: boolean;
+  /** It is the first or the last line of the file, whatever it says. */
+  readonly line?: "first" | "last" | null;
   readonly fields: readonly LineField[];
 }
 
@@ -107,6 +109,16 @@ export interface LineGrammar {
   write(kind: number, values: readonly FieldValue[], model: string | null): string;
   /** The line with fields added that it was too short for. */
   extend(kind: number, line: string, values: readonly FieldValue[]): string;
+  /** Some fields of the kind stand in the same columns, or may tell that a line is of another kind. */
+  dependent(kind: number): boolean;
+  /** Do fields stand in the same columns? Any may, unless said. */
+  share?(kind: number, one: string, other: string): boolean;
+  /** What stands in columns of a line that no field names. */
+  unnamed?(kind: number, line: string): readonly { readonly columns: string; readonly text: string }[];
+  /** Blanks that a record lacks where records follow each other without line ends. */
+  missing?(record: string): string;
+  /** Does the field tell what kind a line is? Any may, unless said. */
+  tellsKind?(kind: number, name: string): boolean;
   /** Forgets what was learnt from one file. */
   reset(): void;
 }

@@ -23,6 +23,7 @@ import {
 import { SilentListener } from "../silent.js";
 import { findField, findKind } from "./find.js";
 import { FieldSpans, type FieldValue, type LineGrammar } from "./grammar.js";
+import { samplesIn } from "./samples.js";
 import { LineScanner, type RecordWatcher } from "./scan.js";
 
 const FIRST_READ = 1 << 12;
@@ -34,6 +35,8 @@ interface Layout {
   next: number;
   readonly lasts: Map<number, number>;
   readonly starts: Map<number, number>;
+  /** Where the last record in it begins, however deep. */
+  last: number;
 }
 
 /** A text to be put into a field. */
@@ -219,12 +222,21 @@ export class LineRenderer implements Renderer {
     const newline = this.style.crlf ? "\r\n" : "\n";
     const pieces: Piece[] = [];
     const loose = at > 0 && !(await this.endsLine(at));
+    const short = await this.missingBefore(at, kind, holder);
+    if (short !== "") pieces.push(encode(short));
     for (const [i, record] of edit.records.entries()) {
       if (loose && i === 0) pieces.push(encode(newline));
       if (this.grammar.gap && (at > 0 || i > 0)) pieces.push(encode(newline));
       pushAll(pieces, await this.record(kind, record, model, newline));
     }
     return { start: at, end: at, pieces, ...(holder >= 0 ? { home: holder } : {}) };
+  }
+
+  /** The last of records without line ends may be short: it is filled up before others follow. */
+  private async missingBefore(at: number, kind: number, holder: number): Promise<string> {
+    if (!this.grammar.unbroken || this.grammar.missing === undefined) return "";
+    const { last } = await this.layout(holder, kind);
+    return last < 0 || last >= at ? "" : this.grammar.missing(decode(await this.source.read(last, at)));
   }
 
   /** Where the record begins that the new ones go into: steps lead down from the parent's record, or from the top. */
@@ -257,8 +269,10 @@ export class LineRenderer implements Renderer {
   protected async record(kind: number, record: NewRecord | MovedRecord, model: string | null, newline: string): Promise<Piece[]> {
     const end = this.grammar.unbroken ? "" : newline;
     if ("moved" in record) {
-      const whole = await this.endsLine(record.end, record.foreign?.source);
-      return [movedPiece(record), ...(whole ? [] : [encode(end)])];
+      const source = record.foreign?.source ?? this.source;
+      const missing = this.grammar.unbroken ? (this.grammar.missing?.(decode(await source.read(record.start, record.end))) ?? "") : "";
+      const whole = await this.endsLine(record.end, source);
+      return [movedPiece(record), encode(missing), ...(whole ? [] : [encode(end)])];
     }
     const own = record.fields.filter(({ steps }) => steps.length === 1);
     const values = own.map(({ steps, value }): FieldValue => ({ name: stepName(steps[0]), text: value.text }));
@@ -284,10 +298,20 @@ export class LineRenderer implements Renderer {
       if (one.inside === kind && one.closes && !inner.some((part) => part.kind === k))
         inner.push({ kind: k, records: [{ name: null, self: null, fields: [], inner: [] }] });
     }
-    inner.sort((a, b) => a.kind - b.kind);
-    for (const part of inner) for (const one of part.records) pushAll(pieces, await this.record(part.kind, one, null, newline));
+    const closes = (k: number): number => Number(this.grammar.kinds[k].closes);
+    inner.sort((a, b) => closes(a.kind) - closes(b.kind) || a.kind - b.kind);
+    for (const part of inner) {
+      const like = (await this.samples()).get(part.kind) ?? null;
+      for (const one of part.records) pushAll(pieces, await this.record(part.kind, one, like, newline));
+    }
     return pieces;
   }
+
+  /** The first line of each kind, where there is one near the beginning: new ones inside others are made like it. */
+  private samples(): Promise<ReadonlyMap<number, string>> {
+    return (this.sampled ??= samplesIn(this.source, this.grammar));
+  }
+  private sampled: Promise<ReadonlyMap<number, string>> | null = null;
 
   private innerKind(kind: number, steps: readonly Step[]): number {
     return steps.reduce(
@@ -300,17 +324,18 @@ export class LineRenderer implements Renderer {
   private async placeFor(kind: number, parentAt: number): Promise<number> {
     const layout = await this.layout(parentAt, kind);
     let at = layout.next;
-    for (let k = 0; k <= kind; k++) at = Math.max(at, layout.lasts.get(k) ?? -1);
+    for (let k = 0; k <= kind; k++) if (!this.grammar.kinds[k].closes) at = Math.max(at, layout.lasts.get(k) ?? -1);
     // a kind that comes later in the layout may stand earlier in the file; what closes the record stays last
     return layout.lasts.get(kind) ?? at;
   }
 
   private async layout(parentAt: number, kind: number): Promise<Layout> {
     const nested = parentAt >= 0;
-    const layout: Layout = { next: 0, lasts: new Map(), starts: new Map() };
+    const layout: Layout = { next: 0, lasts: new Map(), starts: new Map(), last: -1 };
     const depthOf = nested ? 1 : 0;
     const watcher: RecordWatcher = {
       open: (opened, depth, start, _lineEnd, next) => {
+        layout.last = start;
         if (depth === depthOf) layout.starts.set(opened, start);
         if (nested && depth === 0) layout.next = next;
       },

@@ -212,11 +212,12 @@ export class LineScanner extends WindowScanner implements Scanner {
     this.levels.push({ kind, node, index, start: this.base + start, counts: [] });
     this.lastEnd = this.base + next;
     const wanted = node !== null && (node.take !== Wants.Nothing || node.entered);
-    const told = wanted || grammar.kinds[kind].fields.some(({ total }) => total !== undefined);
+    // what ends a record comes with it
+    const told = wanted || grammar.kinds[kind].closes || grammar.kinds[kind].fields.some(({ total }) => total !== undefined);
     if (told || this.watcher !== null) grammar.split(kind, this.window, start, end, spans);
     this.watcher?.open(kind, this.levels.length - 1, this.base + start, this.base + end, this.base + next, this);
     if (!wanted) {
-      if (told) this.restOf(kind);
+      if (told) this.restOf(kind, start);
       else listener.rest?.(this.calledKind(kind), start, end);
       return;
     }
@@ -242,11 +243,12 @@ export class LineScanner extends WindowScanner implements Scanner {
   }
 
   /** What a line says that no table takes, but for its totals: those follow from others. */
-  private restOf(kind: number): void {
-    const { listener, spans, grammar } = this;
-    listener.rest?.(this.calledKind(kind), 0, 0);
+  private restOf(kind: number, start: number): void {
+    const { listener, spans, grammar, window } = this;
+    listener.rest?.(this.calledKind(kind), start, start);
     for (const [f, { total }] of grammar.kinds[kind].fields.entries())
-      if (total === undefined && spans.starts[f] >= 0) listener.rest?.(this.calledHere(kind, f), spans.textStarts[f], spans.textEnds[f]);
+      if (total === undefined && spans.starts[f] >= 0 && !grammar.isEmpty(kind, f, window, spans))
+        listener.rest?.(this.calledHere(kind, f), spans.textStarts[f], spans.textEnds[f]);
   }
 
   /** Fields that are lines of their own: where the plan has a table of them, each is a record. */

@@ -1,7 +1,7 @@
 /** How header records and their detail lines become records: by a tag, a pattern or the indentation. */
 import type { SpellFault } from "../format.js";
 import { largest } from "../../bytes/lists.js";
-import { decode } from "../../bytes/writer.js";
+import { decode, encode } from "../../bytes/writer.js";
 import { delimiterByte, splitCells, writeCell, type CellStyle } from "../lines/cells.js";
 import { FieldSpans, lineEnd, type FieldValue, type LineGrammar } from "../lines/grammar.js";
 import { compileTagged, isLike, type TaggedKind } from "./layout.js";
@@ -56,6 +56,10 @@ export class TaggedGrammar implements LineGrammar {
     let i = from;
     while (i < end && (delimiter === 0 ? buf[i] !== SPACE && buf[i] !== TAB : buf[i] !== delimiter)) i++;
     return i;
+  }
+
+  dependent(kind: number): boolean {
+    return this.kinds.some(({ like }) => like !== null) || (this.kinds[kind].tags === null && this.kinds.some(({ tags }) => tags !== null));
   }
 
   isStray(buf: Uint8Array, start: number, end: number): boolean {
@@ -114,12 +118,21 @@ export class TaggedGrammar implements LineGrammar {
     const { fields, tags, indent } = this.kinds[kind];
     const blanks = model === null ? " ".repeat(indent ?? 0) : /^[ \t]*/.exec(model)![0];
     const cells = fields.map(({ name }, f) => this.cell(values.find((value) => value.name === name)?.text ?? "", kind, f));
-    if (this.style?.delimiter !== 0) while (cells.length > 0 && cells[cells.length - 1] === "" && this.style !== null) cells.pop();
+    // as many as its siblings have, blank ones at the end too
+    const least = model === null ? 0 : this.cellsIn(kind, model);
+    if (this.style !== null && this.style.delimiter !== 0) while (cells.length > least && cells.at(-1) === "") cells.pop();
     return blanks + [...(tags === null ? [] : [tags[0]]), ...cells].join(this.separator);
   }
 
+  private cellsIn(kind: number, line: string): number {
+    const bytes = encode(line);
+    const spans = new FieldSpans();
+    this.split(kind, bytes, 0, bytes.length, spans);
+    return this.kinds[kind].fields.filter((_, f) => spans.starts[f] >= 0).length;
+  }
+
   extend(kind: number, line: string, values: readonly FieldValue[]): string {
-    const bytes = new TextEncoder().encode(line);
+    const bytes = encode(line);
     const spans = new FieldSpans();
     const { fields } = this.kinds[kind];
     this.split(kind, bytes, 0, bytes.length, spans);
