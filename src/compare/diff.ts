@@ -268,7 +268,8 @@ class RowDiffer {
     }
     // a part of a word stands for the whole
     const isPart = column.inPart === true && column.choices !== undefined;
-    return { slot, content: isPart ? spellCell(value.kind, value.text, column) : content, value };
+    const isReadAnew = dialect.readsAs !== undefined && value.kind === Kind.Text;
+    return { slot, content: isPart || isReadAnew ? spellCell(value.kind, value.text, column) : content, value };
   }
 
   /** Cells that stand for the record itself, or for its name, cannot be emptied, nor filled over a record with fields. */

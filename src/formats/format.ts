@@ -215,6 +215,8 @@ export interface Dialect {
   readPieces?(pieces: AsyncIterable<Uint8Array>): AsyncIterable<Uint8Array>;
   /** Both texts are written alike at the end of these steps from the top, as a field may show less than a cell. */
   writesAlike?(one: string, other: string, steps: readonly Step[]): boolean;
+  /** A text as it is read again when it was written there: a field may keep fewer or more digits than were typed. */
+  readsAs?(text: string, steps: readonly Step[]): string;
   /** A text as it is written holds something that no sheet shows. */
   hasComment?(written: string): boolean;
   /** A record's own text that is empty follows from what else there is: an element without others has one. */

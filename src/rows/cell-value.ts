@@ -98,8 +98,11 @@ export class CellTyper {
     const missing = text.missing(value.text);
     const spelled = this.dialect.spellsLetters === true && column.at.end === "value" && value.kind !== Kind.Record;
     if (missing !== null && !spelled) return fault("letter-missing", { letter: missing, encoding });
-    const refused = this.dialect.fault(value, stepsTo(place.table.plan, column), place.spot ?? (place.was === Kind.Absent ? "add" : "set"));
-    return refused === null ? { ...typed, value } : { fault: refused };
+    const steps = stepsTo(place.table.plan, column);
+    const refused = this.dialect.fault(value, steps, place.spot ?? (place.was === Kind.Absent ? "add" : "set"));
+    if (refused !== null) return { fault: refused };
+    if (this.dialect.readsAs === undefined || value.kind !== Kind.Text) return { ...typed, value };
+    return { ...typed, value: { kind: value.kind, text: this.dialect.readsAs(value.text, steps) } };
   }
 
   /** A date or a decimal as the sheet writes them, in the source's spelling. */

@@ -1,7 +1,9 @@
 /** Files of lines: edits of fields that depend on each other, of records without line ends, and lines that come with others. */
 import { describe, expect, test } from "vitest";
 import { compare, fold, hatch } from "hatch-fold";
-import { ACTION, edit, text } from "../support/sheets.js";
+import fc from "fast-check";
+import { law } from "../support/laws.js";
+import { ACTION, edit, readRows, setCell, text } from "../support/sheets.js";
 
 /** Cells by title: of a row by its number, or of a new one. */
 type Cells = Record<string, string>;
@@ -160,6 +162,145 @@ const CASES: Case[] = [
     "H1  FILLER\nD1a ZZ9\nT   END\nH3  FILLER\nD1q ZZ9\nT   END\n",
   ],
 ];
+
+/** One field `q` in columns 3 to 10, or behind a delimiter. */
+const columns = (says: string): Layout =>
+  fixed(`records: { r: { fields: { no: 1-2, q: { at: 3-10, ${says} } } } }`, "r: { rows: ., columns: { no: no, q: q } }");
+const cells = (says: string, type = "any"): Layout => ({
+  format: "delimited",
+  says: `delimiter: ";", fields: { q: { ${says} } }`,
+  tables: `r: { rows: ., columns: { no: no, q: { at: q, type: ${type} } } }`,
+});
+const line = (says: string): Layout =>
+  tagged(`delimiter: "|", records: { r: { tag: R, fields: [no, { name: q, ${says} }] } }`, "r: { rows: r, columns: { no: no, q: q } }");
+const blocks = (says: string): Layout => ({
+  format: "blocks",
+  says: `fields: { q: { ${says} } }`,
+  tables: "r: { rows: ., columns: { no: no, q: q } }",
+});
+
+const set = (q: string): Edits => ({ r: [[2, { q }]] });
+const both = (q: string, fresh: string): Edits => ({
+  r: [
+    [2, { q }],
+    ["new", { no: "12", q: fresh }],
+  ],
+});
+
+const VALUES: Case[] = [
+  ["fewer decimals than the field has", columns("decimals: 2"), "1000001234\n", both("44.5", "7"), "1000004450\n1200000700\n"],
+  ["more decimals than it has", columns("decimals: 2"), "1000001234\n", set("44.505"), ["fixed-number 2 q"]],
+  [
+    "a written point",
+    columns('decimal: ".", pad: " ", decimals: 2, sign: trailing'),
+    "10  12.34-\n11   7.00 \n",
+    both("44.5", "-7.25"),
+    "10  44.50 \n11   7.00 \n12   7.25-\n",
+  ],
+  [
+    "a written comma",
+    columns('decimal: ",", pad: " ", sign: trailing'),
+    "10  12,34-\n11   7,00 \n",
+    both("44.5", "-7.25"),
+    "10   44,5 \n11   7,00 \n12   7,25-\n",
+  ],
+  [
+    "positive values as the file has them: with a plus",
+    columns("sign: trailing"),
+    "100000012-\n110000013+\n",
+    both("44", "7"),
+    "100000044+\n110000013+\n120000007+\n",
+  ],
+  ["or a blank", columns("sign: trailing"), "100000012-\n110000013 \n", both("44", "7"), "100000044 \n110000013 \n120000007 \n"],
+  ["or a digit", columns("sign: trailing"), "100000012-\n1100000013\n", both("44", "7"), "1000000044\n1100000013\n1200000007\n"],
+  ["signs over digits", columns("sign: overpunch"), "100000012}\n110000013{\n", both("44", "-7"), "100000004D\n110000013{\n120000000P\n"],
+  [
+    "signs over digits of negative values only",
+    columns("sign: overpunch"),
+    "100000012}\n1100000130\n",
+    both("44", "-7"),
+    "1000000044\n1100000130\n120000000P\n",
+  ],
+  ["a minus where there is none", columns('pad: "0"'), "1000000012\n", set("-5"), ["fixed-number 2 q"]],
+  ["a fraction where there is none", columns('pad: "0"'), "1000000012\n", both("5.5", "5.5"), ["fixed-number 2 q", "fixed-number 3 q"]],
+  ["a fraction where the file has some", columns('pad: "0"'), "1000012.50\n", both("5.5", "6.5"), "10000005.5\n12000006.5\n"],
+  ["two digits of a year", columns("date: YYMMDD"), "10490305  \n", set("1998-03-05"), "10980305  \n"],
+  ["of another century", columns("date: YYMMDD"), "10490305  \n", set("1950-03-05"), ["date-year 2 q"]],
+  ["by a pivot of one's own", columns("date: YYMMDD, pivot: 30"), "10490305  \n", set("2050-03-05"), ["date-year 2 q"]],
+  ["a day that is not", columns("date: YYMMDD"), "10490305  \n", set("2024-02-31"), ["fixed-date 2 q"]],
+  ["the day of the year", columns("date: YYYYDDD"), "102024065 \n", both("2024-12-31", "2023-03-01"), "102024366 \n122023060 \n"],
+  ["a month's name", line("date: DDMmmYY"), "R|1|05Mar24\n", both("2024-12-31", "2023-03-01"), "R|1|31Dec24\nR|12|01Mar23\n"],
+  ["a month", columns("date: YYYYMM"), "10202403  \n", both("2024-12", "2023-03"), "10202412  \n12202303  \n"],
+  ["no end", columns("date: YYYYMMDD"), "1020240305\n1199999999\n", set("99999999"), "1099999999\n1199999999\n"],
+  [
+    "a decimal comma and groups in cells",
+    cells('decimal: ",", group: "."', "decimal"),
+    "no;q\n1;1.234,50\n",
+    both("2345.6", "-1000.5"),
+    "no;q\n1;2.345,6\n12;-1.000,5\n",
+  ],
+  [
+    "no groups where there are none",
+    cells('decimal: ",", group: "."', "decimal"),
+    "no;q\n1;1234,50\n",
+    both("2345.6", "1000000"),
+    "no;q\n1;2345,6\n12;1000000\n",
+  ],
+  [
+    "a minus behind the number",
+    line('decimal: ",", sign: trailing'),
+    "R|1|12,00\n",
+    both("2345.6", "-1000.5"),
+    "R|1|2345,6\nR|12|1000,5-\n",
+  ],
+  ["what is no number", line('decimal: ","'), "R|1|12,00\n", both("n/a", "1"), ["number-form 2 q"]],
+  [
+    "dates without leading zeros",
+    cells("date: D.M.YYYY"),
+    "no;q\n1;5.3.2024\n",
+    both("2024-12-31", "2023-03-01"),
+    "no;q\n1;31.12.2024\n12;1.3.2023\n",
+  ],
+  [
+    "a date in a block",
+    blocks("date: DD/MM/YYYY"),
+    "no: 1\nq: 05/03/2024\n",
+    both("2024-12-31", "2023-03-01"),
+    "no: 1\nq: 31/12/2024\n\nno: 12\nq: 01/03/2023\n",
+  ],
+];
+
+describe("values in the file's own forms", () => {
+  test.each(VALUES)("%s", async (_, layout, source, edits, result) => {
+    expect((await edited(layout, source, edits)).result).toEqual(result);
+  });
+
+  test.each(["YYMMXX", "DDMM", "YYYYMMMDDD", "YYYYYYYY", "DAY"])("%s is no picture of a date", async (picture) => {
+    await expect(hatch("10202403  \n", { plan: planOf(columns(`date: ${picture}`)), name: "x.txt" })).rejects.toMatchObject({
+      code: "date-picture",
+    });
+  });
+
+  const FORMS: [type: "date" | "number", layout: Layout, old: string][] = [
+    ["date", columns("date: DDMMYYYY"), "1005032024\n"],
+    ["date", columns("date: YYYYDDD"), "102024065 \n"],
+    ["date", line("date: D-MMM-YYYY"), "R|1|5-MAR-2024\n"],
+    ["number", columns("decimals: 2, sign: overpunch"), "100000012D\n"],
+    ["number", columns("decimals: 2, sign: leading"), "10+0000124\n"],
+    ["number", cells('decimal: ",", group: "."'), "no;q\n1;1.234,50\n"],
+    ["number", line('decimal: ",", sign: trailing'), "R|1|12,00\n"],
+  ];
+  test.each(FORMS)("what is written is what is read: a %s in %j", (type, layout, source) =>
+    law(fc.tuple(fc.integer({ min: -99_999, max: 99_999 }), fc.integer({ min: 0, max: 80_000 })), async ([number, day]) => {
+      const wanted = type === "number" ? (number / 100).toFixed(2) : new Date(Date.UTC(1900, 0, 1 + day)).toISOString().slice(0, 10);
+      const { tables } = await hatch(source, { plan: planOf(layout), name: "x.txt" });
+      setCell(tables, "r.csv", 2, "q", wanted);
+      const { bytes } = await fold(tables, { source, name: "x.txt" });
+      const again = await hatch(bytes, { plan: planOf(layout), name: "x.txt" });
+      expect(readRows(again.tables, "r.csv")[1].at(-1)).toBe(wanted === "-0.00" ? "0.00" : wanted);
+    }),
+  );
+});
 
 describe("fields that depend on each other, and lines that come with others", () => {
   test.each(CASES)("%s", async (_, layout, source, edits, result) => {

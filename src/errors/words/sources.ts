@@ -258,6 +258,10 @@ export const SOURCES = {
     `the columns ${at} of "${field}" go beyond the ${number(length)} of a record`,
     "Columns are counted from 1, both ends included.",
   ],
+  "date-picture": ({ field, picture }: { field: string; picture: string }) => [
+    `the picture ${shown(picture)} of "${field}" does not tell a date`,
+    "A picture is made of YYYY or YY, MM or M or a month's name (MMM), DD or D, or the day of the year (DDD), each once, with signs between: DD.MM.YYYY.",
+  ],
   "layout-total": ({ field, total }: { field: string; total: string }) => [
     `"${total}" is not a total for "${field}"`,
     "Write count KIND or sum KIND/FIELD, with names of this layout.",
@@ -308,13 +312,18 @@ export const SOURCES = {
   ],
   "cell-edges": ({ name }: { name: string }) => [`"${name}" cannot begin or end with a blank: it would not come back`, "Leave it out."],
   "fixed-line": ({ name }: { name: string }) => [`a line break cannot stand in "${name}"`, "A record is one line here."],
-  "fixed-number": ({ name, decimals, signed }: { name: string; decimals: number; signed: boolean }) => [
-    `"${name}" holds a number with ${decimals === 0 ? "no decimals" : count(decimals, "decimal")}${signed ? "" : ", without a sign"}`,
-    `As ${signed ? "-" : ""}12${decimals === 0 ? "" : `.${"0".repeat(decimals)}`}.`,
+  "fixed-number": ({ name, decimals, signed }: { name: string; decimals: number | null; signed: boolean }) => [
+    `"${name}" holds a number${decimals === null ? "" : ` with ${decimals === 0 ? "no decimals" : count(decimals, "decimal")}`}${signed ? "" : ", without a sign"}`,
+    `As ${signed ? "-" : ""}12${decimals === 0 ? "" : `.${"0".repeat(decimals ?? 2)}`}.`,
   ],
-  "fixed-date": ({ name, picture }: { name: string; picture: string }) => [
-    `"${name}" holds a date`,
-    `As year-month-day: 2024-03-05; it is kept as ${picture}.`,
+  "number-form": ({ name }: { name: string }) => [`"${name}" holds a number`, "As -12.50; in the file it is written as the plan says."],
+  "fixed-date": ({ name, picture, ofMonth }: { name: string; picture: string; ofMonth: boolean }) => [
+    `"${name}" holds ${ofMonth ? "a month" : "a date"}`,
+    `As ${ofMonth ? "year-month: 2024-03" : "year-month-day: 2024-03-05"}, and one that there is; it is kept as ${picture}.`,
+  ],
+  "date-year": ({ name, picture, pivot }: { name: string; picture: string; pivot: number }) => [
+    `"${name}" keeps two digits of the year (${picture}), and this one would come back as of another century`,
+    `Years are from ${1900 + pivot} to ${1999 + pivot} by the pivot ${pivot}; the plan may say another (pivot).`,
   ],
   "fixed-padding": ({ name, pad, right }: { name: string; pad: string; right: boolean }) => [
     `the value ${right ? "begins" : "ends"} with ${pad === " " ? "a space" : `"${pad}"`}, which fills up "${name}", so it would not come back`,

@@ -5,7 +5,8 @@ import { decode, encode } from "../../bytes/writer.js";
 import type { ForeignPiece, Piece, Splice } from "../../edits/splice.js";
 import type { WritingStyle } from "../format.js";
 import { Kind } from "../../model/kind.js";
-import { FieldSpans, type FieldValue } from "../lines/grammar.js";
+import { FormedGrammar } from "../lines/formed.js";
+import { FieldSpans, type FieldValue, type LineGrammar } from "../lines/grammar.js";
 import { LineRenderer } from "../lines/render.js";
 import { movedPiece, type AddEdit, type Edit, type MovedRecord, type NewRecord, type RemoveEdit, type Span } from "../../edits/edit.js";
 import type { Step } from "../../model/path.js";
@@ -21,8 +22,9 @@ export class BlockRenderer extends LineRenderer {
     source: ByteSource,
     style: WritingStyle,
     private readonly blocks: BlockGrammar,
+    grammar: LineGrammar,
   ) {
-    super(source, style, blocks);
+    super(source, style, grammar);
   }
 
   override render(edits: readonly Edit[], leaving: readonly ForeignPiece[] = []): Promise<Splice[]> {
@@ -89,7 +91,11 @@ export class BlockRenderer extends LineRenderer {
 
   private line(path: readonly Step[], text: string): string {
     const value: FieldValue = { name: nameOf(path), text };
-    return this.blocks.written(0, value, this.style.crlf ? "\r\n" : "\n");
+    return this.blocks.written(
+      0,
+      this.grammar instanceof FormedGrammar ? this.grammar.spell(0, value) : value,
+      this.style.crlf ? "\r\n" : "\n",
+    );
   }
 
   /** What a name that stands there without a value is given. */

@@ -3,6 +3,8 @@ import type { FormatCode } from "../format.js";
 import type { Settings } from "../../model/plan.js";
 import { delimiterByte, delimiterName } from "../lines/cells.js";
 import { LineDialect } from "../lines/dialect.js";
+import type { FieldForms } from "../lines/form-settings.js";
+import { withForms } from "../lines/formed.js";
 import { sampleLines } from "../lines/sample.js";
 import { DelimitedGrammar } from "./grammar.js";
 import { guessDelimited } from "./guess.js";
@@ -25,7 +27,9 @@ export const code: FormatCode = {
       header = 1,
       quotes = true,
       comment = null,
-    } = settings as { delimiter?: string; header?: number; quotes?: boolean; comment?: string };
-    return new LineDialect("delimited", settings, new DelimitedGrammar({ delimiter: delimiterByte(delimiter), header, quotes, comment }));
+      fields = {},
+    } = settings as { delimiter?: string; header?: number; quotes?: boolean; comment?: string; fields?: FieldForms };
+    const grammar = new DelimitedGrammar({ delimiter: delimiterByte(delimiter), header, quotes, comment });
+    return new LineDialect("delimited", settings, withForms(grammar, Object.entries(fields)));
   },
 };

@@ -1,9 +1,11 @@
 /** What a plan may say of delimited text. */
 import { z } from "zod";
+import { fieldForms } from "../lines/form-settings.js";
 
 export const settings = {
   delimiter: z.union([z.enum(["tab", "spaces"]), z.string().length(1)]).describe("between cells"),
   header: z.number().int().min(0).describe("number of the line with the titles; 0 when there is none"),
   quotes: z.boolean().describe("cells may stand in double quotes"),
+  fields: fieldForms,
   comment: z.string().min(1).describe("lines that begin with this are comments"),
 };

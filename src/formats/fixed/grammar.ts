@@ -4,6 +4,7 @@ import { largest } from "../../bytes/lists.js";
 import stringWidth from "string-width";
 import { decode, encode } from "../../bytes/writer.js";
 import { CR, CUT, LF, lineEnd, type FieldSpans, type FieldValue, type LineGrammar } from "../lines/grammar.js";
+import { showsSign } from "../lines/numbers.js";
 import { decodeField, encodeField } from "./fields.js";
 import { compileLayout, type FixedField, type FixedKind } from "./layout.js";
 import type { LayoutInput } from "./settings.js";
@@ -24,7 +25,12 @@ export class FixedGrammar implements LineGrammar {
   constructor(layout: LayoutInput, utf8: boolean) {
     this.kinds = compileLayout(layout);
     this.dependents = this.kinds.map(({ fields }, kind) =>
-      fields.some((field, f) => fields.some((other, o) => o < f && overlap(field, other)) || this.tellsKind(kind, field.name)),
+      fields.some(
+        (field, f) =>
+          (field.simple && field.right && field.pad === "0") ||
+          fields.some((other, o) => o < f && overlap(field, other)) ||
+          this.tellsKind(kind, field.name),
+      ),
     );
     this.lookAhead = this.kinds.some((kind) => kind.line === "last");
     this.length = layout.length ?? 0;
@@ -178,8 +184,19 @@ export class FixedGrammar implements LineGrammar {
     return decodeField(text, this.kinds[kind].fields[field]);
   }
 
-  encode(text: string, kind: number, field: number): string | SpellFault {
-    return encodeField(text, this.kinds[kind].fields[field], (one) => this.measure(one));
+  encode(text: string, kind: number, field: number, old: string | null): string | SpellFault {
+    return encodeField(text, this.kinds[kind].fields[field], (one) => this.measure(one), old);
+  }
+
+  isTelling(kind: number, field: number, raw: string): boolean {
+    const { number } = this.kinds[kind].fields[field];
+    return number === null || showsSign(raw, number);
+  }
+
+  readsAs(text: string, kind: number, field: number): string {
+    const own = this.kinds[kind].fields[field];
+    const written = own.simple ? text : this.encode(text, kind, field, null);
+    return own.simple || typeof written !== "string" ? text : decodeField(written, own);
   }
 
   private measure(text: string): number {
@@ -198,7 +215,7 @@ export class FixedGrammar implements LineGrammar {
     const puts = [...fields.entries()].filter(([, field]) => valueOf(field) !== "" || tag === null || !overlap(field, tag));
     // where fields share columns, what is said stands over what is not
     for (const [f, field] of puts.sort(([, one], [, other]) => Number(valueOf(one) !== "") - Number(valueOf(other) !== ""))) {
-      const written = this.encode(valueOf(field), kind, f);
+      const written = this.encode(valueOf(field), kind, f, model === null ? null : this.columns(model, field));
       line = this.put(line, field.from, field.to, typeof written === "string" ? written : this.pad("", lastColumn(field) - field.from));
     }
     // lines of the source that end where their last field does are not filled up: nor are new ones
@@ -211,10 +228,17 @@ export class FixedGrammar implements LineGrammar {
     for (const [f, field] of this.kinds[kind].fields.entries()) {
       const value = values.find((one) => one.name === field.name);
       if (value === undefined) continue;
-      const written = this.encode(value.text, kind, f);
+      const written = this.encode(value.text, kind, f, null);
       if (typeof written === "string") extended = this.put(this.pad(extended, lastColumn(field)), field.from, field.to, written);
     }
     return extended;
+  }
+
+  private columns(line: string, { from, to }: Columns): string {
+    const bytes = encode(line);
+    const start = this.columnByte(bytes, 0, bytes.length, from);
+    const end = start < 0 || to === Infinity ? -1 : this.columnByte(bytes, 0, bytes.length, to);
+    return start < 0 ? "" : decode(bytes, start, end < 0 ? bytes.length : end);
   }
 
   private pad(text: string, width: number): string {

@@ -2,6 +2,8 @@
 import type { LayoutInput } from "./settings.js";
 import { PlanError } from "../../errors/error.js";
 import type { LineField, LineKind } from "../lines/grammar.js";
+import { compilePicture, type DatePicture } from "../lines/dates.js";
+import type { NumberForm } from "../lines/numbers.js";
 import { parseTotal, placeInside } from "../lines/layout.js";
 
 export interface FixedField extends LineField {
@@ -10,9 +12,8 @@ export interface FixedField extends LineField {
   readonly to: number;
   readonly right: boolean;
   readonly pad: string;
-  readonly decimals: number | null;
-  readonly sign: "leading" | "trailing" | "overpunch" | "overpunch-leading" | null;
-  readonly date: string | null;
+  readonly number: NumberForm | null;
+  readonly date: DatePicture | null;
   readonly blankWhenZero: boolean;
   /** Only the padding is taken off: the text is what stands there. */
   readonly simple: boolean;
@@ -47,7 +48,7 @@ function compileField(name: string, input: LayoutInput["records"][string]["field
   if ((last === Infinity ? from : last) > most) throw new PlanError("layout-beyond", { field: name, at: String(said.at), length: most });
   const to = Math.min(last, most);
   if (to <= from) throw new PlanError("layout-columns", { field: name, at: String(said.at) });
-  const numeric = said.decimals !== undefined || said.sign !== undefined;
+  const numeric = said.decimals !== undefined || said.sign !== undefined || said.decimal !== undefined;
   const total = parseTotal(name, said.total, (kind) => (kind in layout.records ? Object.keys(layout.records[kind].fields) : null));
   const field: FixedField = {
     name,
@@ -55,9 +56,10 @@ function compileField(name: string, input: LayoutInput["records"][string]["field
     to,
     right: said.align === "right" || (said.align === undefined && (numeric || total !== undefined || said.pad === "0")),
     pad: said.pad ?? (numeric || total !== undefined ? "0" : " "),
-    decimals: said.decimals ?? null,
-    sign: said.sign ?? null,
-    date: said.date ?? null,
+    number: numeric
+      ? { decimals: said.decimals ?? null, point: said.decimal ?? null, group: null, sign: said.sign ?? null, plus: said.plus ?? true }
+      : null,
+    date: said.date === undefined ? null : compilePicture(name, said.date, said.pivot),
     blankWhenZero: said["blank-when-zero"] ?? false,
     simple: !numeric && said.date === undefined,
     total,

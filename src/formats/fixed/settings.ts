@@ -1,5 +1,6 @@
 /** What a plan may say of a file of this format: the layout of its lines. */
 import { z } from "zod";
+import { formShape } from "../lines/form-settings.js";
 
 const columns = z
   .string()
@@ -12,9 +13,9 @@ const fieldSchema = z.union([
     at: columns,
     align: z.enum(["left", "right"]).optional(),
     pad: z.string().length(1).optional().describe("what fills the field up: a space, unless said"),
-    decimals: z.number().int().min(0).max(18).optional().describe("digits behind a point that is not written"),
+    ...formShape,
+    decimals: z.number().int().min(0).max(18).optional().describe("digits behind the point; it is not written, unless decimal says how"),
     sign: z.enum(["leading", "trailing", "overpunch", "overpunch-leading"]).optional(),
-    date: z.string().optional().describe("a picture of the date: YYYYMMDD, DDMMYY, DD.MM.YYYY …"),
     "blank-when-zero": z.boolean().optional(),
     times: z.number().int().min(2).max(999).optional().describe("the field stands so many times, one behind the other"),
     total: z.string().optional().describe("count KIND, or sum KIND/FIELD, over the records that this one closes"),

@@ -85,6 +85,11 @@ export class LineDialect implements Dialect {
     return typeof written === "string" && written === another;
   }
 
+  readsAs(text: string, steps: readonly Step[]): string {
+    const found = this.grammar.readsAs === undefined ? null : findField(this.grammar, steps);
+    return found === null ? text : this.grammar.readsAs!(text, found.kind, found.field);
+  }
+
   sourceKind(): null {
     return null;
   }

@@ -105,6 +105,10 @@ export interface LineGrammar {
   decode(text: string, kind: number, field: number): string;
   /** The bytes of a field, or why the text cannot stand in it. `old` is what stands there. */
   encode(text: string, kind: number, field: number, old: string | null): string | SpellFault;
+  /** The text as it is read when it was written in the field; the same, unless said. */
+  readsAs?(text: string, kind: number, field: number): string;
+  /** Does what stands in the field show how the file writes the values there? So it does, unless said. */
+  isTelling?(kind: number, field: number, raw: string): boolean;
   /** A new line, its line end not included. `model` is a line of the same kind. */
   write(kind: number, values: readonly FieldValue[], model: string | null): string;
   /** The line with fields added that it was too short for. */

@@ -23,7 +23,7 @@ import {
 import { SilentListener } from "../silent.js";
 import { findField, findKind } from "./find.js";
 import { FieldSpans, type FieldValue, type LineGrammar } from "./grammar.js";
-import { samplesIn } from "./samples.js";
+import { isTelling, rawFields, samplesIn } from "./samples.js";
 import { LineScanner, type RecordWatcher } from "./scan.js";
 
 const FIRST_READ = 1 << 12;
@@ -99,8 +99,16 @@ export class LineRenderer implements Renderer {
   private async set({ start, end, value, path }: SetEdit): Promise<Splice> {
     const found = findField(this.grammar, path);
     if (found === null) throw new TablesError("add-nowhere", { path: formatPath({ steps: path, end: "value" }) });
-    const old = decode(await this.source.read(start, end));
+    const old = await this.likeOf(found.kind, found.field, decode(await this.source.read(start, end)));
     return { start, end, pieces: [encode(this.written(value.text, found.kind, found.field, old))] };
+  }
+
+  /** What stands in the field, or in that of a line which shows how the file writes such values. */
+  private async likeOf(kind: number, field: number, old: string): Promise<string> {
+    if (this.grammar.isTelling?.(kind, field, old) ?? true) return old;
+    const line = (await this.samples()).get(kind);
+    const other = line === undefined ? null : rawFields(this.grammar, kind, line)[field];
+    return other !== null && this.grammar.isTelling!(kind, field, other) ? other : old;
   }
 
   protected written(text: string, kind: number, field: number, old: string | null): string {
@@ -218,7 +226,7 @@ export class LineRenderer implements Renderer {
     const place = edit.beside?.at ?? (await this.placeFor(kind, holder));
     // a record that goes takes the blank line behind it along
     const at = this.grammar.gap ? (cuts.find((cut) => cut.start < place && place < cut.end)?.end ?? place) : place;
-    const model = edit.model === null ? null : (await this.lineAt(edit.model.start)).text;
+    const model = edit.model === null ? null : await this.model(kind, (await this.lineAt(edit.model.start)).text);
     const newline = this.style.crlf ? "\r\n" : "\n";
     const pieces: Piece[] = [];
     const loose = at > 0 && !(await this.endsLine(at));
@@ -230,6 +238,13 @@ export class LineRenderer implements Renderer {
       pushAll(pieces, await this.record(kind, record, model, newline));
     }
     return { start: at, end: at, pieces, ...(holder >= 0 ? { home: holder } : {}) };
+  }
+
+  /** A line of the kind, or one that shows better how the file writes values. */
+  private async model(kind: number, line: string): Promise<string> {
+    if (isTelling(this.grammar, kind, line)) return line;
+    const other = (await this.samples()).get(kind);
+    return other !== undefined && isTelling(this.grammar, kind, other) ? other : line;
   }
 
   /** The last of records without line ends may be short: it is filled up before others follow. */

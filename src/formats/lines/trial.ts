@@ -56,8 +56,8 @@ export class LineTrial implements FieldTrial {
         continue;
       }
       const written = this.grammar.encode(wanted, kind, field, decode(bytes, start, end));
-      // that is told of the cell alone
-      if (typeof written === "string") line = decode(bytes, 0, start) + written + decode(bytes, end);
+      if (typeof written !== "string") return { fault: written, field: name };
+      line = decode(bytes, 0, start) + written + decode(bytes, end);
     }
     return this.read(kind, line, texts, at <= 3 ? 1 : Infinity, isLast);
   }
@@ -66,6 +66,14 @@ export class LineTrial implements FieldTrial {
     const kind = findKind(this.grammar, steps);
     const like = model === null ? null : (await this.lineAt(model)).text;
     const values = [...texts].map(([name, text]) => ({ name, text }));
+    const olds = like === null ? null : { spans: this.split(kind, like), bytes: encode(like) };
+    for (const { name, text } of values) {
+      const field = this.grammar.kinds[kind].fields.findIndex((one) => one.name === name);
+      if (field < 0 || text === "" || olds === null || olds.spans.starts[field] < 0) continue;
+      const old = decode(olds.bytes, olds.spans.starts[field], olds.spans.ends[field]);
+      const written = this.grammar.encode(text, kind, field, old);
+      if (typeof written !== "string") return { fault: written, field: name };
+    }
     return this.read(kind, this.grammar.write(kind, values, like), texts, Infinity, false);
   }
 

@@ -3,6 +3,7 @@ import type { FormatCode } from "../format.js";
 import type { Settings } from "../../model/plan.js";
 import { LineDialect } from "../lines/dialect.js";
 import { sampleLines } from "../lines/sample.js";
+import { withForms } from "../lines/formed.js";
 import { TaggedGrammar } from "./grammar.js";
 import { guessTagged } from "./guess.js";
 import type { TaggedInput } from "./settings.js";
@@ -10,5 +11,16 @@ import type { TaggedInput } from "./settings.js";
 export const code: FormatCode = {
   guess: async (source) => ({ layout: guessTagged(await sampleLines(source))?.layout ?? { records: { line: { fields: ["text"] } } } }),
   skeleton: () => "",
-  dialect: (settings: Settings) => new LineDialect("tagged", settings, new TaggedGrammar(settings.layout as TaggedInput)),
+  dialect(settings: Settings) {
+    const layout = settings.layout as TaggedInput;
+    const grammar = new TaggedGrammar(layout);
+    const fields = Object.entries(layout.records).flatMap(([kind, record]) =>
+      record.fields.flatMap((field) => (typeof field === "string" ? [] : [[`${kind}/${field.name}`, field] as const])),
+    );
+    return new LineDialect(
+      "tagged",
+      settings,
+      withForms(grammar, fields, (kind, field) => `${kind}/${field}`),
+    );
+  },
 };
