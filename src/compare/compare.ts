@@ -91,6 +91,7 @@ export async function compareTables(tables: Tables | SheetContainer, input: Comp
         receipt,
         archive: files.archive,
         corrections: [],
+        unfit: [],
       },
       ctx.plan,
     );
@@ -101,6 +102,10 @@ export async function compareTables(tables: Tables | SheetContainer, input: Comp
     const of = { ...ctx, findings: ctx.findings.copy() };
     if (schemas.length > 0) await (await import("./schema-check.js")).checkSchemas(draft, of, schemas, wanted);
     const made = await finish(of, wanted);
+    if (made.unfit.length > 0) {
+      (await import("./checks/totals.js")).tellUnfit(made.unfit, draft, of);
+      return finish(of, wanted);
+    }
     if (!hasColumn(ctx.plan, ({ rules }) => rules !== undefined) || ctx.parts.every(({ dialect }) => dialect.isTotal === undefined))
       return made;
     const isBroken = await (await import("./checks/totals.js")).checkTotals(made.changes, draft, of);

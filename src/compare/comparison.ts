@@ -5,6 +5,7 @@ import type { Plan } from "../model/plan.js";
 import type { SourcesInput } from "../source/files.js";
 import type { WritingStyle } from "../formats/format.js";
 import type { Splice } from "../edits/splice.js";
+import type { UnfitTotal } from "../source/totals.js";
 import type { Encoding } from "../bytes/encoding.js";
 import type { ByteSource } from "../bytes/source.js";
 import type { GivenLists } from "../layouts/layout.js";
@@ -104,6 +105,12 @@ export interface Comparison extends Compared {
    * @internal
    */
   readonly corrections: readonly (readonly Splice[])[];
+  /**
+   * Totals that would not fit where they stand.
+   *
+   * @internal
+   */
+  readonly unfit: readonly UnfitTotal[];
   /** The zip archive that the files are in. */
   readonly archive: ByteSource | null;
   /**

@@ -11,7 +11,18 @@ import type { DraftEdits } from "./edits.js";
 
 export type Described = Omit<
   Comparison,
-  "expectation" | "goneRows" | "inner" | "encodings" | "unproved" | "parts" | "styles" | "receipt" | "archive" | "corrections" | "only"
+  | "expectation"
+  | "goneRows"
+  | "inner"
+  | "encodings"
+  | "unproved"
+  | "parts"
+  | "styles"
+  | "receipt"
+  | "archive"
+  | "corrections"
+  | "unfit"
+  | "only"
 >;
 
 export function describe(draft: Draft, { edits, changes: whole }: DraftEdits, ctx: Context): Described {

@@ -4,12 +4,12 @@ import { pushAll } from "../bytes/lists.js";
 import type { Splice } from "../edits/splice.js";
 import type { Comparison } from "./comparison.js";
 import type { Change, Note } from "../model/findings.js";
-import { correctTotals } from "../source/totals.js";
+import { correctTotals, type UnfitTotal } from "../source/totals.js";
 import { planSplices } from "../source/splices.js";
 import { sourceIndex } from "../plan/compile.js";
 import type { Plan, TablePlan } from "../model/plan.js";
 
-type Totalled = Pick<Comparison, "parts" | "styles" | "edits" | "changes" | "notes" | "corrections">;
+type Totalled = Pick<Comparison, "parts" | "styles" | "edits" | "changes" | "notes" | "corrections" | "unfit">;
 
 /** Adds what the edits do to totals, and says which were wrong before. */
 export async function addTotals<T extends Totalled>(comparison: T, plan: Plan): Promise<T> {
@@ -18,6 +18,7 @@ export async function addTotals<T extends Totalled>(comparison: T, plan: Plan): 
   const wrong: Note[] = [];
   const corrections: Splice[][] = [];
   const totals: Change[] = [];
+  const unfit: UnfitTotal[] = [];
   const splices = edits.length === 0 ? [] : await planSplices(comparison);
   for (const { index, text, dialect, name, of } of parts) {
     const before = (await dialect.wrongTotals?.(text)) ?? [];
@@ -31,12 +32,21 @@ export async function addTotals<T extends Totalled>(comparison: T, plan: Plan): 
       });
     }
     const corrected =
-      edits.length === 0 ? { splices: [], changes: [] } : await correctTotals(text, splices[index], dialect, tablesOf(plan, of), before);
+      edits.length === 0
+        ? { splices: [], changes: [], unfit: [] }
+        : await correctTotals(text, splices[index], dialect, tablesOf(plan, of), before);
     corrections.push(corrected.splices);
     pushAll(totals, corrected.changes);
+    pushAll(unfit, corrected.unfit);
   }
   const place = (change: Change): number => plan.tables.findIndex((table) => table.name === change.table);
-  return { ...comparison, corrections, notes: [...notes, ...wrong], changes: [...changes, ...totals].sort((a, b) => place(a) - place(b)) };
+  return {
+    ...comparison,
+    corrections,
+    unfit,
+    notes: [...notes, ...wrong],
+    changes: [...changes, ...totals].sort((a, b) => place(a) - place(b)),
+  };
 }
 
 function tablesOf(plan: Plan, of: number): readonly TablePlan[] {

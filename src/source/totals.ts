@@ -6,7 +6,7 @@
 import type { ByteSource } from "../bytes/source.js";
 import { concat, encode } from "../bytes/writer.js";
 import type { Change } from "../model/findings.js";
-import { TablesError } from "../errors/error.js";
+import { phrase } from "../errors/error.js";
 import type { Dialect, WrongTotal } from "../formats/format.js";
 import type { TablePlan } from "../model/plan.js";
 import { formatPath, type Step } from "../model/path.js";
@@ -28,18 +28,31 @@ export function spliced(source: ByteSource, splices: readonly Splice[]): ByteSou
   return { name, size, read, chunks: () => applySplices(source, splices) };
 }
 
+/** A total that cannot be written where it stands. */
+export interface UnfitTotal {
+  readonly change: Change;
+  readonly why: string;
+}
+
+interface Corrected {
+  readonly splices: Splice[];
+  readonly changes: Change[];
+  readonly unfit: readonly UnfitTotal[];
+}
+
 export async function correctTotals(
   source: ByteSource,
   splices: readonly Splice[],
   dialect: Dialect,
   tables: readonly TablePlan[],
   before: readonly WrongTotal[],
-): Promise<{ splices: Splice[]; changes: Change[] }> {
-  if (dialect.wrongTotals === undefined || splices.length === 0) return { splices: [], changes: [] };
+): Promise<Corrected> {
+  if (dialect.wrongTotals === undefined || splices.length === 0) return { splices: [], changes: [], unfit: [] };
   const wrongBefore = new Map<string, number>();
   for (const total of before) wrongBefore.set(signature(total), (wrongBefore.get(signature(total)) ?? 0) + 1);
   const corrections: Splice[] = [];
   const changes: Change[] = [];
+  const unfit: UnfitTotal[] = [];
   for (const total of await dialect.wrongTotals(spliced(source, splices))) {
     const known = wrongBefore.get(signature(total)) ?? 0;
     if (known > 0) {
@@ -47,11 +60,14 @@ export async function correctTotals(
       continue;
     }
     const written = total.written();
-    if (typeof written !== "string") throw new TablesError(written.code, written.facts);
+    if (typeof written !== "string") {
+      unfit.push({ change: changeOf(total, tables), why: phrase(written.code, written.facts).message });
+      continue;
+    }
     corrections.push({ start: total.start, end: total.end, pieces: [encode(written)] });
     changes.push(changeOf(total, tables));
   }
-  return { splices: corrections, changes };
+  return { splices: corrections, changes, unfit };
 }
 
 function signature({ path, said, actual }: WrongTotal): string {

@@ -302,6 +302,149 @@ describe("values in the file's own forms", () => {
   );
 });
 
+/** A trailer `T` over entries `E` with a code and an amount, in a batch `B`; what its total says. */
+const batch = (total: string, more = ""): Layout =>
+  tagged(
+    `delimiter: "|", records: { b: { tag: B, fields: [no] }, e: { tag: E, inside: b, fields: [code, { name: q, decimal: "," }] }, f: { tag: F, inside: b, fields: [q] }, t: { tag: T, inside: b, closes: true, fields: [{ name: x, decimal: ",", total: ${total} }] }${more} }`,
+    "b: { rows: b, key: no, columns: { no: no } }, e: { rows: b/e, inside: b, columns: { code: code, q: q } }, f: { rows: b/f, inside: b, columns: { q: q } }",
+  );
+const BATCH = "B|1\nE|D|10,50\nE|C|3,25\nF|1\nT|$\n";
+const entry = (code: string, q: string): Edits => ({ e: [["new", { b: "1", code, q }]] });
+const digits = (standard: string): Layout =>
+  tagged(
+    `delimiter: "|", records: { r: { tag: R, fields: [no, { name: x, total: ${standard} no }] } }`,
+    "r: { rows: r, columns: { no: no, x: x } }",
+  );
+const BLOCKED = fixed(
+  'fill: { with: "9", to: 4 }, records: { h: { tag: { at: 1-1, is: "1" }, fields: { name: 2-5 } }, r: { tag: { at: 1-1, is: "6" }, fields: { no: 2-3, q: { at: 4-5, pad: "0" } } }, t: { tag: { at: 1-1, is: "9" }, fields: { n: { at: 2-3, total: { of: count lines, per: 4 } }, x: { at: 4-5, total: { of: sum r/q, modulo: 100 } } } } }',
+  "r: { rows: r, columns: { no: no, q: q } }",
+);
+
+const TOTALS: Case[] = [
+  [
+    "sums with a comma",
+    batch("sum e/q"),
+    BATCH.replace("$", "13,75"),
+    entry("D", "1.005"),
+    BATCH.replace("F|", "E|D|1,005\nF|").replace("$", "14,755"),
+  ],
+  [
+    "only some records",
+    batch("{ of: sum e/q, when: { code: [D, X] } }"),
+    BATCH.replace("$", "10,50"),
+    entry("C", "1.00"),
+    BATCH.replace("F|", "E|C|1,00\nF|").replace("$", "10,50"),
+  ],
+  [
+    "these, when one of them comes",
+    batch("{ of: sum e/q, when: { code: [D, X] } }"),
+    BATCH.replace("$", "10,50"),
+    entry("X", "1.00"),
+    BATCH.replace("F|", "E|X|1,00\nF|").replace("$", "11,50"),
+  ],
+  [
+    "two kinds together",
+    batch("count e + count f"),
+    BATCH.replace("$", "3"),
+    entry("C", "1.00"),
+    BATCH.replace("F|", "E|C|1,00\nF|").replace("$", "4"),
+  ],
+  [
+    "one less the other",
+    batch("sum e/q - sum f/q"),
+    BATCH.replace("$", "12,75"),
+    entry("C", "1.00"),
+    BATCH.replace("F|", "E|C|1,00\nF|").replace("$", "13,75"),
+  ],
+  [
+    "all lines of the batch",
+    batch("count lines"),
+    BATCH.replace("$", "5"),
+    entry("C", "1.00"),
+    BATCH.replace("F|", "E|C|1,00\nF|").replace("$", "6"),
+  ],
+  [
+    "what is left of a division",
+    batch("{ of: sum f/q, modulo: 7 }"),
+    BATCH.replace("$", "1"),
+    { f: [[2, { q: "20" }]] },
+    BATCH.replace("F|1", "F|20").replace("$", "6"),
+  ],
+  [
+    "what is no number",
+    batch("sum e/q"),
+    BATCH.replace("$", "13,75"),
+    { f: [[2, { q: "n/a" }]], e: [[2, { q: "n/a" }]] },
+    ["total-addend 2 q"],
+  ],
+  [
+    "a total that does not fit",
+    fixed(
+      'records: { r: { tag: { at: 1-1, is: R }, fields: { q: { at: 2-3, pad: "0" } } }, t: { tag: { at: 1-1, is: T }, fields: { x: { at: 2-3, total: sum r/q } } } }',
+      "r: { rows: r, columns: { q: q } }",
+    ),
+    "R50\nR40\nT90\n",
+    { r: [[2, { q: "99" }]] },
+    ["total-unfit 0 x"],
+  ],
+  [
+    "the number of the record",
+    tagged('delimiter: "|", records: { r: { tag: R, fields: [no, { name: x, total: number }] } }', "r: { rows: r, columns: { no: no } }"),
+    "R|a|1\nR|b|2\nR|c|3\n",
+    {
+      r: [
+        [2, { [ACTION]: "remove" }],
+        ["new", { no: "d" }],
+      ],
+    },
+    "R|b|1\nR|c|2\nR|d|3\n",
+  ],
+  ["a check digit: ISO/IEC 7812", digits("luhn"), "R|7992739871|3\n", { r: [[2, { no: "453201511283036" }]] }, "R|453201511283036|6\n"],
+  ["GS1", digits("gs1"), "R|400638133393|1\n", { r: [[2, { no: "978014300723" }]] }, "R|978014300723|4\n"],
+  ["ISO/IEC 7064 MOD 11-2", digits("mod-11-2"), "R|0794|0\n", { r: [[2, { no: "000000012146438" }]] }, "R|000000012146438|X\n"],
+  [
+    "ISO/IEC 7064 MOD 97-10",
+    digits("mod-97-10"),
+    "R|794|44\n",
+    { r: [[2, { no: "WEST12345698765432GB" }]] },
+    "R|WEST12345698765432GB|82\n",
+  ],
+  [
+    "a file that is filled up to blocks: one line less",
+    BLOCKED,
+    "1HEAD\n6A150\n6B260\n90110\n",
+    { r: [[2, { [ACTION]: "remove" }]] },
+    "1HEAD\n6B260\n90160\n99999\n",
+  ],
+  [
+    "and more",
+    BLOCKED,
+    "1HEAD\n6A150\n90150\n99999\n",
+    {
+      r: [
+        ["new", { no: "C3", q: "70" }],
+        ["new", { no: "D4", q: "1" }],
+      ],
+    },
+    "1HEAD\n6A150\n6C370\n6D401\n90221\n99999\n99999\n99999\n",
+  ],
+];
+
+describe("totals", () => {
+  test.each(TOTALS)("%s", async (_, layout, source, edits, result) => {
+    expect((await edited(layout, source, edits)).result).toEqual(result);
+  });
+
+  test("in the first line of a file, over all of it, and again at the end", async () => {
+    const layout = tagged(
+      'delimiter: ";", records: { j: { tag: J, fields: [no, { name: n, total: count e }, { name: x, decimal: ",", total: sum e/q }] }, e: { tag: E, inside: j, fields: [no, { name: q, decimal: "," }] }, z: { tag: Z, inside: j, closes: true, fields: [{ name: x, decimal: ",", total: sum e/q }] } }',
+      "e: { rows: j/e, columns: { no: no, q: q } }",
+    );
+    const { result } = await edited(layout, "J;1;2;30,75\nE;1;10,50\nE;2;20,25\nZ;30,75\n", { e: [[2, { q: "-0.5" }]] });
+    expect(result).toBe("J;1;2;19,75\nE;1;-0,5\nE;2;20,25\nZ;19,75\n");
+  });
+});
+
 describe("fields that depend on each other, and lines that come with others", () => {
   test.each(CASES)("%s", async (_, layout, source, edits, result) => {
     expect((await edited(layout, source, edits)).result).toEqual(result);

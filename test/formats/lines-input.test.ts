@@ -242,7 +242,11 @@ describe("plans of line formats: what is wrong, where, what would be right", () 
   test.each<[string, string, string]>([
     ["inside: batch\n", "inside: bacth\n", 'the records "item" cannot be inside "bacth" Perhaps "batch" is meant.'],
     ["at: 9-16", "at: 16-9", 'the columns 16-9 of "day" end before they begin Columns are counted from 1, both ends included: 3-10.'],
-    ["count item", "count itme", '"count itme" is not a total for "items" Write count KIND or sum KIND/FIELD, with names of this layout.'],
+    [
+      "count item",
+      "count itme",
+      '"count itme" is not a total for "items" Write count KIND, sum KIND/FIELD or count lines, with names of this layout, and + or - between several; number or line; or a check digit, as luhn FIELD.',
+    ],
   ])("%s", async (right, wrong, message) => {
     const plan = LAYOUT.replace(right, wrong);
     const error = (await hatch(SOURCE, { name, plan }).catch((caught: unknown) => caught)) as HatchFoldError;

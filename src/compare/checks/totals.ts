@@ -11,6 +11,8 @@ import { compilePattern, type Pattern } from "../../plan/pattern.js";
 import { valueFor } from "../../plan/value.js";
 import type { Context } from "../../rows/context.js";
 import type { Draft } from "../../rows/draft.js";
+import type { ProblemList } from "../../model/problem-list.js";
+import type { UnfitTotal } from "../../source/totals.js";
 import { broken } from "./broken.js";
 import { brokenLimits } from "./limits.js";
 
@@ -39,10 +41,23 @@ export async function checkTotals(changes: readonly Change[], draft: Draft, { gu
     }
   }
   const [problems, warnings] = before;
-  // with --partial they are left out together: which of them is too much nobody can say
-  if (findings.problems.length > problems)
-    for (const { sheet, row } of [...draft.rows, ...draft.news]) findings.hit.push({ table: sheet.table.plan.name, row });
+  if (findings.problems.length > problems) hitAll(draft, findings);
   return findings.problems.length > problems || findings.warnings.length > warnings;
+}
+
+/** Adds totals that cannot be written. */
+export function tellUnfit(unfit: readonly UnfitTotal[], draft: Draft, { findings, sheetNames }: Context): void {
+  for (const { change, why } of unfit) {
+    const { table, column, record, new: text } = change;
+    const place = { table, file: sheetNames.get(table) ?? table, row: 0, column: column ?? "", value: text ?? "" };
+    findings.add("total-unfit", { title: column ?? "", line: record, total: text ?? "", why }, place);
+  }
+  hitAll(draft, findings);
+}
+
+/** With --partial they are left out together: which of them is too much nobody can say. */
+function hitAll({ rows, news }: Draft, findings: ProblemList): void {
+  for (const { sheet, row } of [...rows, ...news]) findings.hit.push({ table: sheet.table.plan.name, row });
 }
 
 /** The column, where its values are totals. */

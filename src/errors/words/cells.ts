@@ -97,6 +97,14 @@ export const CELLS = {
     `${shown(cell)} is not well-formed ${format}: the cell holds a part of the source as it is written`,
     `Keep it well-formed, as in ${example}.`,
   ],
+  "total-addend": ({ title }: Titled) => [
+    `"${title}" is summed up in a total, and this is no number`,
+    "Write a number, or leave it blank.",
+  ],
+  "total-unfit": ({ title, line, total, why }: Titled & { line: string; total: string; why: string }) => [
+    `"${title}" in ${line} would be ${total}, and that cannot be written: ${why}`,
+    "Its records are too many or their values too large, or one of them is wrong.",
+  ],
   "total-edited": () => [
     "this is a total: it is recomputed when the tables are folded",
     "Put the old value back, or change the records it counts.",

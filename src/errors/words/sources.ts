@@ -264,7 +264,7 @@ export const SOURCES = {
   ],
   "layout-total": ({ field, total }: { field: string; total: string }) => [
     `"${total}" is not a total for "${field}"`,
-    "Write count KIND or sum KIND/FIELD, with names of this layout.",
+    "Write count KIND, sum KIND/FIELD or count lines, with names of this layout, and + or - between several; number or line; or a check digit, as luhn FIELD.",
   ],
   "record-kind": ({ kind, now, line }: { kind: string; now: string | null; line: string }) => [
     `then the line ${shown(line)} ${now === null ? "is no record any more" : `is a record of "${now}"`}: what stands there tells that it is one of "${kind}"`,

@@ -18,12 +18,14 @@ export class FixedGrammar implements LineGrammar {
   readonly unbroken: boolean;
   readonly gap = false;
   end = 0;
+  readonly fill?: LineGrammar["fill"];
   private readonly length: number;
   private readonly bytes: boolean;
   private readonly screen: boolean;
 
   constructor(layout: LayoutInput, utf8: boolean) {
     this.kinds = compileLayout(layout);
+    this.fill = layout.fill;
     this.dependents = this.kinds.map(({ fields }, kind) =>
       fields.some(
         (field, f) =>
@@ -61,7 +63,7 @@ export class FixedGrammar implements LineGrammar {
   }
 
   kindOf(buf: Uint8Array, start: number, end: number, line: number, last: boolean): number {
-    if (end === start) return -1;
+    if (end === start || this.isFiller(buf, start, end)) return -1;
     for (let k = 0; k < this.kinds.length; k++) {
       const { tag, line: place } = this.kinds[k];
       if (place !== null && !(place === "first" ? line === 1 : last)) continue;
@@ -123,7 +125,12 @@ export class FixedGrammar implements LineGrammar {
   }
 
   isStray(buf: Uint8Array, start: number, end: number): boolean {
-    return end > start && decode(buf, start, end).trim() !== "";
+    return end > start && !this.isFiller(buf, start, end) && decode(buf, start, end).trim() !== "";
+  }
+
+  isFiller(buf: Uint8Array, start: number, end: number): boolean {
+    if (this.fill === undefined || end === start || buf[start] !== this.fill.with.charCodeAt(0)) return false;
+    return decode(buf, start, end) === this.fill.with.repeat(end - start);
   }
 
   /** Where a column begins, counted from the start of the line; -1 when the line is shorter. */

@@ -4,7 +4,8 @@ import { PlanError } from "../../errors/error.js";
 import type { LineField, LineKind } from "../lines/grammar.js";
 import { compilePicture, type DatePicture } from "../lines/dates.js";
 import type { NumberForm } from "../lines/numbers.js";
-import { parseTotal, placeInside } from "../lines/layout.js";
+import { placeInside } from "../lines/layout.js";
+import { parseTotal } from "../lines/total-words.js";
 
 export interface FixedField extends LineField {
   /** Columns from 0, the end not included; `Infinity` is the end of the line. */
@@ -36,12 +37,17 @@ export function compileLayout(layout: LayoutInput): FixedKind[] {
       closes: record.closes ?? false,
       tag: record.tag === undefined ? null : { ...range(record.tag.at), is: [record.tag.is].flat() },
       line: record.line ?? null,
-      fields: Object.entries(record.fields).flatMap(([title, field]) => compileField(title, field, layout)),
+      fields: Object.entries(record.fields).flatMap(([title, field]) => compileField(title, field, layout, name)),
     };
   });
 }
 
-function compileField(name: string, input: LayoutInput["records"][string]["fields"][string], layout: LayoutInput): FixedField[] {
+function compileField(
+  name: string,
+  input: LayoutInput["records"][string]["fields"][string],
+  layout: LayoutInput,
+  kind: string,
+): FixedField[] {
   const said = typeof input === "object" ? input : { at: input };
   const { from, to: last } = range(said.at);
   const most = layout.length ?? Infinity;
@@ -49,7 +55,8 @@ function compileField(name: string, input: LayoutInput["records"][string]["field
   const to = Math.min(last, most);
   if (to <= from) throw new PlanError("layout-columns", { field: name, at: String(said.at) });
   const numeric = said.decimals !== undefined || said.sign !== undefined || said.decimal !== undefined;
-  const total = parseTotal(name, said.total, (kind) => (kind in layout.records ? Object.keys(layout.records[kind].fields) : null));
+  const fieldsOf = (one: string): string[] | null => (one in layout.records ? Object.keys(layout.records[one].fields) : null);
+  const total = parseTotal(name, said.total, fieldsOf(kind) ?? [], fieldsOf);
   const field: FixedField = {
     name,
     from,

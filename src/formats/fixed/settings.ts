@@ -1,6 +1,6 @@
 /** What a plan may say of a file of this format: the layout of its lines. */
 import { z } from "zod";
-import { formShape } from "../lines/form-settings.js";
+import { formShape, totalSchema } from "../lines/form-settings.js";
 
 const columns = z
   .string()
@@ -18,7 +18,7 @@ const fieldSchema = z.union([
     sign: z.enum(["leading", "trailing", "overpunch", "overpunch-leading"]).optional(),
     "blank-when-zero": z.boolean().optional(),
     times: z.number().int().min(2).max(999).optional().describe("the field stands so many times, one behind the other"),
-    total: z.string().optional().describe("count KIND, or sum KIND/FIELD, over the records that this one closes"),
+    total: totalSchema,
   }),
 ]);
 
@@ -36,6 +36,10 @@ export const layoutSchema = z.strictObject({
     .optional()
     .describe("what columns count; characters, unless said. On a screen a wide character takes two, one that combines takes none"),
   length: z.number().int().positive().optional().describe("length of every record, when no line ends stand between them"),
+  fill: z
+    .strictObject({ with: z.string().length(1), to: z.number().int().min(2) })
+    .optional()
+    .describe("lines of one character at the end, so that there are a multiple of so many"),
   records: z.record(z.string(), recordSchema),
 });
 export type LayoutInput = z.infer<typeof layoutSchema>;

@@ -8,7 +8,8 @@ import { Kind } from "../../model/kind.js";
 import type { NewValue } from "../../edits/edit.js";
 import type { LineGrammar } from "./grammar.js";
 import { LineRenderer } from "./render.js";
-import { hasTotals, wrongTotals } from "./totals.js";
+import { numberOf } from "./amount.js";
+import { hasTotals, isSummed, wrongTotals } from "./totals.js";
 import { LineTrial } from "./trial.js";
 import { LineScanner, type FieldNote } from "./scan.js";
 import { findField, findKind } from "./find.js";
@@ -74,6 +75,9 @@ export class LineDialect implements Dialect {
     if (value.kind === Kind.Absent && own.needsText && own.fields.length === 1)
       return { code: "cell-emptied", facts: { title: own.fields[0].name } };
     if (own.fields[field].total !== undefined && spot !== "new") return { code: "total-edited", facts: {} };
+    const { name } = own.fields[field];
+    if (value.kind === Kind.Text && isSummed(this.grammar, own.name, name) && numberOf(value.text) === null)
+      return { code: "total-addend", facts: { title: name } };
     const written = this.grammar.encode(value.text, kind, field, null);
     return typeof written === "string" ? null : written;
   }

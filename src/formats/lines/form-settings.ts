@@ -9,6 +9,25 @@ export const formShape = {
   plus: z.boolean().optional().describe("positive values have a plus, where the file does not show it"),
 };
 
+export const totalSchema = z
+  .union([
+    z.string(),
+    z.strictObject({
+      of: z.string(),
+      when: z
+        .record(z.string(), z.union([z.string(), z.array(z.string())]))
+        .optional()
+        .describe("only records with this text, or one of these, in the field"),
+      modulo: z.number().int().min(2).optional().describe("only what is left of a division by it"),
+      per: z.number().int().min(2).optional().describe("how many groups of so many, begun ones too"),
+    }),
+  ])
+  .optional()
+  .describe(
+    "count KIND, sum KIND/FIELD or count lines, with + and - between them; number or line; or a check digit: luhn FIELD, gs1 FIELD, mod-11-2 FIELD, mod-97-10 FIELD",
+  );
+export type TotalInput = NonNullable<z.infer<typeof totalSchema>>;
+
 export const formSchema = z.strictObject({
   ...formShape,
   group: z.string().length(1).optional().describe("what may stand between groups of three digits"),

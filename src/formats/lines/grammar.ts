@@ -3,13 +3,30 @@
  * runs of a line. A format says where a line ends, which kind it is of, and where its fields stand.
  */
 import type { SpellFault } from "../format.js";
+import type { CheckDigit } from "./check-digits.js";
 
-/** A total over the records that a trailer closes. */
+/** What follows from other records or fields: it is checked when the file is read, and written anew by a fold. */
 export interface Total {
-  /** Kind whose records are counted, or whose field is summed. */
-  readonly kind: string;
+  /** Counts and sums that are added up. */
+  readonly terms: readonly Term[];
+  /** Only what is left of a division by it; `null` for all. */
+  readonly modulo: number | null;
+  /** How many groups of so many, begun ones too; `null` for the total itself. */
+  readonly per: number | null;
+  /** The number of the record among those of its kind in the record around, or of its line in the file. */
+  readonly number?: "number" | "line";
+  /** A check digit of another field of the record. */
+  readonly digit?: { readonly of: string; readonly by: CheckDigit };
+}
+
+export interface Term {
+  readonly minus: boolean;
+  /** Kind whose records are counted, or whose field is summed; `null` for lines of all kinds. */
+  readonly kind: string | null;
   /** `null` counts the records. */
   readonly field: string | null;
+  /** Only records with one of these texts in each of these fields. */
+  readonly when: readonly { readonly field: string; readonly values: readonly string[] }[];
 }
 
 export interface LineField {
@@ -101,6 +118,10 @@ export interface LineGrammar {
   isEmpty(kind: number, field: number, buf: Uint8Array, spans: FieldSpans): boolean;
   /** A line without a record that is worth telling of. */
   isStray(buf: Uint8Array, start: number, end: number, line: number): boolean;
+  /** How many lines a file is filled up to a multiple of, with lines of one character. */
+  readonly fill?: { readonly with: string; readonly to: number };
+  /** Is it such a line? */
+  isFiller?(buf: Uint8Array, start: number, end: number): boolean;
   /** The text of a field as a person reads it. */
   decode(text: string, kind: number, field: number): string;
   /** The bytes of a field, or why the text cannot stand in it. `old` is what stands there. */

@@ -27,6 +27,8 @@ interface Level {
 export interface RecordWatcher {
   open(kind: number, depth: number, start: number, lineEnd: number, next: number, scanner: LineScanner): void;
   close(kind: number, depth: number, end: number): void;
+  /** A line that only fills up the file. */
+  filler?(start: number, next: number): void;
 }
 
 /** A mark on guide nodes of fields: which they are, so that their values are decoded as such. */
@@ -175,6 +177,8 @@ export class LineScanner extends WindowScanner implements Scanner {
     const beginning = this.fragmentAt >= 0 && this.base + start === this.fragmentAt;
     const kind = beginning ? this.fragmentKind : grammar.kindOf(window, start, end, this.fragmentAt >= 0 ? Infinity : this.line, last);
     if (kind < 0) {
+      if (this.watcher?.filler !== undefined && grammar.isFiller?.(window, start, end) === true)
+        this.watcher.filler(this.base + start, this.base + next);
       if (grammar.isStray(window, start, end, this.line)) this.listener.stray?.(start, end, this.line);
       return;
     }

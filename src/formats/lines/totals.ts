@@ -1,13 +1,14 @@
 /**
  * Totals: counts of records and sums of their fields. In a trailer they are over the record that it
- * closes, or over the whole file; in a header over what is in the record that it begins. They are
- * checked when a source is read, and recomputed by a fold.
+ * closes, or over the whole file; in a header over what is in the record that it begins, in the first line of a file
+ * over all of it. They are checked when a source is read, and recomputed by a fold.
  */
 import Big from "big.js";
 import type { ByteSource } from "../../bytes/source.js";
 import { decode } from "../../bytes/writer.js";
 import { PlaceNode, type WrongTotal } from "../format.js";
-import type { LineGrammar, Total } from "./grammar.js";
+import { CHECK_DIGITS } from "./check-digits.js";
+import type { LineGrammar, Term, Total } from "./grammar.js";
 import { SilentListener } from "../silent.js";
 import { Amount, numberOf } from "./amount.js";
 import { LineScanner, type RecordWatcher } from "./scan.js";
@@ -20,6 +21,8 @@ interface Scope {
   wanted: readonly boolean[];
   /** Totals in its own header, to be checked when all that is in it has been met. */
   totals: readonly Check[];
+  /** How many records of each kind are right in it. */
+  readonly numbers: number[];
 }
 
 type Check = (sums: readonly Amount[]) => void;
@@ -27,7 +30,12 @@ type Check = (sums: readonly Amount[]) => void;
 const NONE: readonly Check[] = [];
 
 export function hasTotals(grammar: LineGrammar): boolean {
-  return grammar.kinds.some((kind) => kind.fields.some((field) => field.total !== undefined));
+  return grammar.fill !== undefined || grammar.kinds.some((kind) => kind.fields.some((field) => field.total !== undefined));
+}
+
+/** Is the field of that kind summed up in some total? */
+export function isSummed({ kinds }: LineGrammar, kind: string, field: string): boolean {
+  return kinds.some(({ fields }) => fields.some(({ total }) => total?.terms.some((term) => term.kind === kind && term.field === field)));
 }
 
 /** The totals of a source that do not say what the records add up to: only those are kept. */
@@ -36,7 +44,26 @@ export async function wrongTotals(source: ByteSource, grammar: LineGrammar): Pro
   const scanner = new LineScanner(new PlaceNode(), new SilentListener(), grammar, watcher);
   for await (const chunk of source.chunks()) scanner.write(chunk);
   scanner.end();
+  watcher.end(scanner);
   return watcher.wrong.sort((a, b) => a.start - b.start);
+}
+
+/** A field with a total. */
+interface Totalled {
+  readonly field: number;
+  readonly total: Total;
+  /** It is over what is in the record itself, or over all of the file: then it is known at the end. */
+  readonly waits: "record" | "file" | null;
+  /** Where its terms stand among what is summed. */
+  readonly terms: readonly { readonly to: number; readonly minus: boolean }[];
+}
+
+/** What a record adds to the sums. */
+interface Addend {
+  readonly to: number;
+  /** -1 where the record is counted. */
+  readonly field: number;
+  readonly when: readonly { readonly field: number; readonly values: readonly string[] }[];
 }
 
 class Adder implements RecordWatcher {
@@ -44,58 +71,81 @@ class Adder implements RecordWatcher {
   /** The file, and the records that are open; what is beyond `depth` was closed and is used again. */
   private readonly scopes: Scope[];
   private depth = 1;
-  /** What totals are over, as `kind` and as `kind/field`. */
-  private readonly summed: readonly string[];
-  /** Fields with totals, by kind, and whether they are over what is in the record itself. */
-  private readonly totals: readonly (readonly { readonly field: number; readonly total: Total; readonly inside: boolean }[])[];
-  /** By kind: where in the sums it counts, or -1, and which of its fields are added where. */
-  private readonly counts: readonly number[];
-  private readonly addends: readonly (readonly { readonly field: number; readonly to: number }[])[];
+  private readonly totals: readonly (readonly Totalled[])[];
+  private readonly addends: readonly (readonly Addend[])[];
+  /** What totals are over lines of all kinds: where in the sums. */
+  private readonly lines: number;
   /** What totals are over records in the file, and by kind in a record of it. */
   private readonly wanted: readonly (readonly boolean[])[];
 
   constructor(private readonly grammar: LineGrammar) {
     const { kinds } = grammar;
-    this.totals = kinds.map(({ fields }, kind) =>
-      fields.flatMap(({ total }, field) => (total === undefined ? [] : [{ field, total, inside: this.holds(kind, total.kind) }])),
-    );
-    this.summed = [...new Set(this.totals.flat().map(({ total }) => summedBy(total)))];
-    const scopesOf = kinds.flatMap(({ inside }, kind) =>
-      this.totals[kind].map((one) => ({ scope: one.inside ? kind : inside, to: this.summed.indexOf(summedBy(one.total)) })),
-    );
-    this.wanted = [-1, ...kinds.keys()].map((scope) =>
-      this.summed.map((_, to) => scopesOf.some((one) => one.scope === scope && one.to === to)),
-    );
-    this.scopes = [{ sums: [], wanted: this.wanted[0], totals: NONE }];
-    this.counts = kinds.map(({ name }) => this.summed.indexOf(name));
-    this.addends = kinds.map(({ name, fields }) =>
-      fields.flatMap((one, field) => {
-        const to = this.summed.indexOf(`${name}/${one.name}`);
-        return to < 0 ? [] : [{ field, to }];
+    const terms = kinds.flatMap(({ fields }) => fields.flatMap(({ total }) => total?.terms ?? []));
+    const keys = [...new Set(terms.map(keyOf))];
+    this.lines = keys.indexOf(keyOf({ kind: null, field: null, when: [] }));
+    this.totals = kinds.map(({ fields, line }, kind) =>
+      fields.flatMap(({ total }, field): Totalled[] => {
+        if (total === undefined) return [];
+        const within = total.terms.length > 0 && total.terms.every((term) => this.holds(kind, term.kind));
+        return [
+          {
+            field,
+            total,
+            waits: within ? "record" : line === "first" ? "file" : null,
+            terms: total.terms.map((term) => ({ to: keys.indexOf(keyOf(term)), minus: term.minus })),
+          },
+        ];
       }),
     );
+    const scopesOf = kinds.flatMap(({ inside }, kind) =>
+      this.totals[kind].flatMap(({ waits, terms: own }) =>
+        own.map(({ to }) => ({ scope: waits === "record" ? kind : waits === "file" ? -1 : inside, to })),
+      ),
+    );
+    this.wanted = [-1, ...kinds.keys()].map((scope) => keys.map((_, to) => scopesOf.some((one) => one.scope === scope && one.to === to)));
+    this.scopes = [{ sums: [], wanted: this.wanted[0], totals: NONE, numbers: [] }];
+    this.addends = kinds.map(({ name, fields }) => {
+      const place = (one: string): number => fields.findIndex((field) => field.name === one);
+      return [...new Map(terms.map((term) => [keyOf(term), term])).entries()].flatMap(([key, { kind, field, when }]): Addend[] =>
+        kind !== name
+          ? []
+          : [
+              {
+                to: keys.indexOf(key),
+                field: field === null ? -1 : place(field),
+                when: when.map((one) => ({ field: place(one.field), values: one.values })),
+              },
+            ],
+      );
+    });
   }
 
-  open(kind: number, _depth: number, _start: number, _lineEnd: number, _next: number, scanner: LineScanner): void {
+  open(kind: number, _depth: number, start: number, lineEnd: number, next: number, scanner: LineScanner): void {
+    this.last = { next, width: lineEnd - start, isEnded: next > lineEnd || this.grammar.unbroken };
     const { scopes, depth } = this;
     const around = scopes[depth - 1];
+    around.numbers[kind] = (around.numbers[kind] ?? 0) + 1;
+    for (const { to, field, when } of this.addends[kind]) {
+      if (when.some((one) => !one.values.includes(this.text(kind, one.field, scanner)))) continue;
+      const text = field < 0 ? null : this.text(kind, field, scanner);
+      for (let d = 0; d < depth; d++) if (scopes[d].wanted[to]) add((scopes[d].sums[to] ??= new Amount()), text);
+    }
+    const { lines } = this;
+    if (lines >= 0) for (let d = 0; d < depth; d++) if (scopes[d].wanted[lines]) add((scopes[d].sums[lines] ??= new Amount()), null);
     let own = NONE;
-    for (const { field, total, inside } of this.totals[kind]) {
-      const check = this.checkOf(kind, field, total, scanner);
-      if (inside) own = [...own, check];
+    for (const one of this.totals[kind]) {
+      const check = this.checkOf(kind, one, scanner);
+      if (one.waits === "record") own = [...own, check];
+      else if (one.waits === "file") scopes[0].totals = [...scopes[0].totals, check];
       else check(around.sums);
     }
-    const count = this.counts[kind];
-    if (count >= 0) for (let d = 0; d < depth; d++) if (scopes[d].wanted[count]) (scopes[d].sums[count] ??= new Amount()).addOne();
-    for (const { field, to } of this.addends[kind]) {
-      const text = this.text(kind, field, scanner);
-      for (let d = 0; d < depth; d++) if (scopes[d].wanted[to]) (scopes[d].sums[to] ??= new Amount()).add(text);
-    }
-    if (scopes.length === depth) scopes.push({ sums: [], wanted: [], totals: NONE });
+    if (scopes.length === depth) scopes.push({ sums: [], wanted: [], totals: NONE, numbers: [] });
     const scope = scopes[this.depth++];
-    scope.sums.length = 0;
+    scope.sums.length = scope.numbers.length = 0;
     scope.wanted = this.wanted[kind + 1];
     scope.totals = own;
+    // the line that begins a record is one of its lines
+    if (lines >= 0 && scope.wanted[lines]) add((scope.sums[lines] ??= new Amount()), null);
   }
 
   close(): void {
@@ -103,9 +153,43 @@ class Adder implements RecordWatcher {
     for (const check of totals) check(sums);
   }
 
-  /** Are records of that name inside those of the kind? */
-  private holds(kind: number, name: string): boolean {
+  /** Lines that fill up the file: how many, and where the first begins and the last ends. */
+  private fillers = { count: 0, start: -1, end: -1 };
+  /** The last line of a record. */
+  private last = { next: 0, width: 0, isEnded: true };
+
+  filler(start: number, next: number): void {
+    const { count, start: first } = this.fillers;
+    this.fillers = { count: count + 1, start: first < 0 ? start : first, end: next };
+  }
+
+  /** The file has ended. */
+  end({ line, style }: LineScanner): void {
+    const [{ sums, totals }] = this.scopes;
+    for (const check of totals) check(sums);
+    const { fill, unbroken, kinds } = this.grammar;
+    if (fill === undefined || line === 0) return;
+    const { count, start, end } = this.fillers;
+    const wanted = (fill.to - ((line - count) % fill.to)) % fill.to;
+    if (count === wanted) return;
+    const newline = unbroken ? "" : style.crlf ? "\r\n" : "\n";
+    const filler = fill.with.repeat(this.last.width);
+    const at = start < 0 ? this.last.next : start;
+    this.wrong.push({
+      start: at,
+      end: start < 0 ? at : end,
+      line: line - count + 1,
+      path: [kinds[0].name, "fill"],
+      said: String(count),
+      actual: String(wanted),
+      written: () => (start < 0 && !this.last.isEnded ? newline : "") + (filler + newline).repeat(wanted),
+    });
+  }
+
+  /** Are records of that name, or any, inside those of the kind? */
+  private holds(kind: number, name: string | null): boolean {
     const { kinds } = this.grammar;
+    if (name === null) return kinds.some((one) => one.inside === kind);
     for (let k = kinds.findIndex((one) => one.name === name); k >= 0; k = kinds[k].inside) if (kinds[k].inside === kind) return true;
     return false;
   }
@@ -117,22 +201,36 @@ class Adder implements RecordWatcher {
   }
 
   /** What is to be done when all records of the total have been met. */
-  private checkOf(kind: number, field: number, total: Total, scanner: LineScanner): Check {
+  private checkOf(kind: number, { field, total, terms }: Totalled, scanner: LineScanner): Check {
     const said = this.text(kind, field, scanner);
     const { spans, base, line, window } = scanner;
     if (spans.starts[field] < 0) return () => undefined;
     const [start, end] = [base + spans.starts[field], base + spans.ends[field]];
     const old = decode(window, spans.starts[field], spans.ends[field]);
-    const to = this.summed.indexOf(summedBy(total));
-    return (sums) => {
-      const amount = sums[to] as Amount | undefined;
-      if (amount?.isPlainly(said) === true) return;
-      const sum = amount?.value ?? ZERO;
-      const value = numberOf(said);
-      const actual = value !== null && value.eq(sum) ? said : sum.toFixed(Math.max(decimalsOf(said), decimalsOf(sum.toFixed())));
+    const told = (actual: string): void => {
       if (said === actual) return;
       const path = this.path(kind, field);
       this.wrong.push({ start, end, line, path, said, actual, written: () => this.grammar.encode(actual, kind, field, old) });
+    };
+    const { number, digit, modulo, per } = total;
+    if (digit !== undefined) {
+      const of = this.grammar.kinds[kind].fields.findIndex((one) => one.name === digit.of);
+      const text = this.text(kind, of, scanner);
+      return () => told(text === "" ? "" : CHECK_DIGITS[digit.by](text));
+    }
+    const isAlone = terms.length === 1 && !terms[0].minus && modulo === null && per === null;
+    const place = number === "line" ? line : this.scopes[this.depth - 1].numbers[kind];
+    return (sums) => {
+      if (isAlone && (sums[terms[0].to] as Amount | undefined)?.isPlainly(said) === true) return;
+      let sum = number === undefined ? ZERO : new Big(place);
+      for (const { to, minus } of terms) {
+        const amount = (sums[to] as Amount | undefined)?.value ?? ZERO;
+        sum = minus ? sum.minus(amount) : sum.plus(amount);
+      }
+      if (modulo !== null) sum = sum.mod(modulo);
+      if (per !== null) sum = sum.div(per).round(0, Big.roundUp);
+      const value = numberOf(said);
+      told(value !== null && value.eq(sum) ? said : sum.toFixed(Math.max(decimalsOf(said), decimalsOf(sum.toFixed()))));
     };
   }
 
@@ -143,9 +241,15 @@ class Adder implements RecordWatcher {
   }
 }
 
-/** What a total is over: records, or a field of theirs. */
-function summedBy({ kind, field }: Total): string {
-  return field === null ? kind : `${kind}/${field}`;
+/** One, of a count; or a number. */
+function add(amount: Amount, text: string | null): void {
+  if (text === null) amount.addOne();
+  else amount.add(text);
+}
+
+/** What a term is over, whatever its sign. */
+function keyOf({ kind, field, when }: Pick<Term, "kind" | "field" | "when">): string {
+  return JSON.stringify([kind, field, when]);
 }
 
 const ZERO = new Big(0);

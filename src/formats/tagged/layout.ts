@@ -1,7 +1,8 @@
 /** The layout of a file of header records and their detail lines, as a plan says it. */
 import type { TaggedInput } from "./settings.js";
 import type { LineField, LineKind } from "../lines/grammar.js";
-import { parseTotal, placeInside } from "../lines/layout.js";
+import { placeInside } from "../lines/layout.js";
+import { parseTotal } from "../lines/total-words.js";
 
 export interface TaggedKind extends LineKind {
   readonly tags: readonly string[] | null;
@@ -24,7 +25,9 @@ export function compileTagged(layout: TaggedInput): TaggedKind[] {
       like: record.like ?? null,
       indent: record.indent ?? null,
       fields: record.fields.map((field): LineField =>
-        typeof field === "string" ? { name: field } : { name: field.name, total: parseTotal(field.name, field.total, fieldsOf) },
+        typeof field === "string"
+          ? { name: field }
+          : { name: field.name, total: parseTotal(field.name, field.total, fieldsOf(name) ?? [], fieldsOf) },
       ),
     };
   });

@@ -1,13 +1,13 @@
 /** What a plan may say of a file of this format: the layout of its lines. */
 import { z } from "zod";
-import { formSchema } from "../lines/form-settings.js";
+import { formSchema, totalSchema } from "../lines/form-settings.js";
 
 const fieldSchema = z.union([
   z.string(),
   z.strictObject({
     name: z.string(),
     ...formSchema.shape,
-    total: z.string().optional().describe("count KIND, or sum KIND/FIELD, over the records that this one closes"),
+    total: totalSchema,
   }),
 ]);
 
