@@ -4,11 +4,12 @@ import { blocks } from "./blocks/index.js";
 import { delimited } from "./delimited/index.js";
 import { fixed } from "./fixed/index.js";
 import { jsonLines } from "./json-lines/index.js";
+import { segments } from "./segments/index.js";
 import { tagged } from "./tagged/index.js";
 import { json } from "./json/index.js";
 import { xml } from "./xml/index.js";
 
-export const FORMATS: readonly Format[] = [jsonLines, json, xml, delimited, tagged, blocks, fixed];
+export const FORMATS: readonly Format[] = [jsonLines, json, xml, segments, delimited, tagged, blocks, fixed];
 
 export function formatNamed(name: string): Format | undefined {
   return FORMATS.find((format) => format.name === name);

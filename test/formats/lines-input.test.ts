@@ -245,7 +245,7 @@ describe("plans of line formats: what is wrong, where, what would be right", () 
     [
       "count item",
       "count itme",
-      '"count itme" is not a total for "items" Write count KIND, sum KIND/FIELD or count lines, with names of this layout, and + or - between several; number or line; or a check digit, as luhn FIELD.',
+      '"count itme" is not a total for "items" Write count KIND, sum KIND/FIELD or count lines, with names of this layout, and + or - between several; number or line; copy KIND/FIELD; or a check digit, as luhn FIELD.',
     ],
   ])("%s", async (right, wrong, message) => {
     const plan = LAYOUT.replace(right, wrong);
@@ -318,7 +318,7 @@ describe("what is broken in files made of lines", () => {
       "a.bin",
       Uint8Array.of(127, 69, 76, 70, 0, 0, 1, 2),
       undefined,
-      "a.bin: cannot tell what format a.bin has | Formats that can be read: json-lines, json, xml, delimited, tagged, blocks, fixed.",
+      "a.bin: cannot tell what format a.bin has | Formats that can be read: json-lines, json, xml, segments, delimited, tagged, blocks, fixed.",
     ],
   ])("%s", async (_, file, source, plan, message) => {
     const error = (await hatch(source, { name: file, plan }).catch((caught: unknown) => caught)) as HatchFoldError;

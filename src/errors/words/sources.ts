@@ -264,11 +264,15 @@ export const SOURCES = {
   ],
   "layout-total": ({ field, total }: { field: string; total: string }) => [
     `"${total}" is not a total for "${field}"`,
-    "Write count KIND, sum KIND/FIELD or count lines, with names of this layout, and + or - between several; number or line; or a check digit, as luhn FIELD.",
+    "Write count KIND, sum KIND/FIELD or count lines, with names of this layout, and + or - between several; number or line; copy KIND/FIELD; or a check digit, as luhn FIELD.",
   ],
   "record-kind": ({ kind, now, line }: { kind: string; now: string | null; line: string }) => [
     `then the line ${shown(line)} ${now === null ? "is no record any more" : `is a record of "${now}"`}: what stands there tells that it is one of "${kind}"`,
     "Leave it a record of its kind; to make another one of it, remove the row and add one to the other table.",
+  ],
+  "segment-sign": ({ name, sign }: { name: string; sign: string }) => [
+    `"${name}" cannot hold ${shown(sign)}: it is a sign of the file's own, and there is none that makes it text (release)`,
+    "Write it otherwise.",
   ],
   "line-placed": ({ kind, place }: { kind: string; place: string }) => [
     `a record of "${kind}" is the ${place} line of its file, whatever it says: there is one of it, and it stays`,

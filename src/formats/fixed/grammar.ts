@@ -6,6 +6,7 @@ import { decode, encode } from "../../bytes/writer.js";
 import { CR, CUT, LF, lineEnd, type FieldSpans, type FieldValue, type LineGrammar } from "../lines/grammar.js";
 import { showsSign } from "../lines/numbers.js";
 import { decodeField, encodeField } from "./fields.js";
+import { alikeKinds } from "../lines/layout.js";
 import { compileLayout, type FixedField, type FixedKind } from "./layout.js";
 import type { LayoutInput } from "./settings.js";
 
@@ -14,6 +15,7 @@ const ZERO = 0x30;
 
 export class FixedGrammar implements LineGrammar {
   readonly kinds: readonly FixedKind[];
+  readonly alike: readonly (readonly number[])[];
   readonly lookAhead: boolean;
   readonly unbroken: boolean;
   readonly gap = false;
@@ -25,6 +27,7 @@ export class FixedGrammar implements LineGrammar {
 
   constructor(layout: LayoutInput, utf8: boolean) {
     this.kinds = compileLayout(layout);
+    this.alike = alikeKinds(this.kinds, ({ tag, line }) => [tag, line]);
     this.fill = layout.fill;
     this.dependents = this.kinds.map(({ fields }, kind) =>
       fields.some(

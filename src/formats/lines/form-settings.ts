@@ -24,7 +24,7 @@ export const totalSchema = z
   ])
   .optional()
   .describe(
-    "count KIND, sum KIND/FIELD or count lines, with + and - between them; number or line; or a check digit: luhn FIELD, gs1 FIELD, mod-11-2 FIELD, mod-97-10 FIELD",
+    "count KIND, sum KIND/FIELD or count lines, with + and - between them; number or line; copy KIND/FIELD of the record around; or a check digit: luhn FIELD, gs1 FIELD, mod-11-2 FIELD, mod-97-10 FIELD",
   );
 export type TotalInput = NonNullable<z.infer<typeof totalSchema>>;
 

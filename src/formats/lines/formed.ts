@@ -39,6 +39,14 @@ export class FormedGrammar implements LineGrammar {
     return this.inner.blankLine;
   }
 
+  get alike(): LineGrammar["alike"] {
+    return this.inner.alike;
+  }
+
+  get terminator(): string | undefined {
+    return this.inner.terminator;
+  }
+
   private form(kind: number, field: number): ValueForm | null {
     const { name, fields } = this.inner.kinds[kind];
     return this.formOf(name, fields[field].name);

@@ -16,6 +16,8 @@ export interface Total {
   /** The number of the record among those of its kind in the record around, or of its line in the file. */
   readonly number?: "number" | "line";
   /** A check digit of another field of the record. */
+  /** What a field of the record around says, which it repeats. */
+  readonly copy?: { readonly kind: string; readonly field: string };
   readonly digit?: { readonly of: string; readonly by: CheckDigit };
 }
 
@@ -113,11 +115,15 @@ export interface LineGrammar {
   readonly broken?: boolean;
   /** The kind of a line, or -1 for one that holds no record: a comment, a blank line, what fits nowhere. */
   kindOf(buf: Uint8Array, start: number, end: number, line: number, last: boolean): number;
+  /** By kind, where some are told by the same signs of a line: those, itself included. */
+  readonly alike?: readonly (readonly number[])[];
   split(kind: number, buf: Uint8Array, start: number, end: number, spans: FieldSpans): void;
   /** The field holds nothing. */
   isEmpty(kind: number, field: number, buf: Uint8Array, spans: FieldSpans): boolean;
   /** A line without a record that is worth telling of. */
   isStray(buf: Uint8Array, start: number, end: number, line: number): boolean;
+  /** What ends a line beside a line end, which need not be there then. */
+  readonly terminator?: string;
   /** How many lines a file is filled up to a multiple of, with lines of one character. */
   readonly fill?: { readonly with: string; readonly to: number };
   /** Is it such a line? */

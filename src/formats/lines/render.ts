@@ -144,8 +144,8 @@ export class LineRenderer implements Renderer {
           fields: deeper.map(({ steps, text }) => ({ steps, value: { kind: Kind.Text, text } })),
           inner: [],
         };
-        const newline = this.style.crlf ? "\r\n" : "\n";
-        const loose = (await this.endsLine(place)) ? [] : [encode(newline)];
+        const newline = await this.ending();
+        const loose = [encode(await this.missingEnd(place))];
         this.lines.push({
           start: place,
           end: place,
@@ -198,8 +198,13 @@ export class LineRenderer implements Renderer {
     }
     for (const start of mine) this.sets.delete(start);
     if (blank) return [{ start: at, end: line.end, pieces: [encode(this.blank(kind))] }];
-    const from = Math.min(bytes.length, smallest([...splices, ...sets].map(({ start }) => start - at)));
-    return [{ start: at + from, end: line.end, pieces: [encode(extended).slice(from)], home: at }];
+    const whole = encode(extended);
+    const differs = bytes.findIndex((byte, i) => whole[i] !== byte);
+    const from = Math.min(
+      bytes.length,
+      smallest([differs < 0 ? bytes.length : differs, ...[...splices, ...sets].map(({ start }) => start - at)]),
+    );
+    return [{ start: at + from, end: line.end, pieces: [whole.slice(from)], home: at }];
   }
 
   /** A line that is still a record with nothing in its fields. */
@@ -227,13 +232,13 @@ export class LineRenderer implements Renderer {
     // a record that goes takes the blank line behind it along
     const at = this.grammar.gap ? (cuts.find((cut) => cut.start < place && place < cut.end)?.end ?? place) : place;
     const model = edit.model === null ? null : await this.model(kind, (await this.lineAt(edit.model.start)).text);
-    const newline = this.style.crlf ? "\r\n" : "\n";
+    const newline = await this.ending();
     const pieces: Piece[] = [];
-    const loose = at > 0 && !(await this.endsLine(at));
+    const loose = at > 0 ? await this.missingEnd(at) : "";
     const short = await this.missingBefore(at, kind, holder);
     if (short !== "") pieces.push(encode(short));
     for (const [i, record] of edit.records.entries()) {
-      if (loose && i === 0) pieces.push(encode(newline));
+      if (loose !== "" && i === 0) pieces.push(encode(loose));
       if (this.grammar.gap && (at > 0 || i > 0)) pieces.push(encode(newline));
       pushAll(pieces, await this.record(kind, record, model, newline));
     }
@@ -245,6 +250,25 @@ export class LineRenderer implements Renderer {
     if (isTelling(this.grammar, kind, line)) return line;
     const other = (await this.samples()).get(kind);
     return other !== undefined && isTelling(this.grammar, kind, other) ? other : line;
+  }
+
+  /** What stands behind a line. */
+  private async ending(): Promise<string> {
+    const { terminator } = this.grammar;
+    const newline = this.style.crlf ? "\r\n" : "\n";
+    if (terminator === undefined) return newline;
+    // the first line that is ended so shows whether there is a line end, too
+    const head = decode(await this.source.read(0, FIRST_READ));
+    const next = this.grammar.next(encode(head), 0, encode(head).length, true);
+    return terminator + (/[\r\n]+$/.exec(decode(encode(head).subarray(0, next)))?.[0] ?? "");
+  }
+
+  /** What the line that ends there lacks of its end. */
+  private async missingEnd(at: number): Promise<string> {
+    const ending = await this.ending();
+    const [last] = await this.source.read(at - 1, at);
+    if (last === this.grammar.terminator?.charCodeAt(0)) return ending.slice(1);
+    return (await this.endsLine(at)) ? "" : ending;
   }
 
   /** The last of records without line ends may be short: it is filled up before others follow. */
@@ -278,7 +302,7 @@ export class LineRenderer implements Renderer {
 
   protected async endsLine(at: number, source = this.source): Promise<boolean> {
     const [last] = await source.read(at - 1, at);
-    return last === 0x0a || last === 0x0d || this.grammar.unbroken;
+    return last === 0x0a || last === 0x0d || this.grammar.unbroken || last === this.grammar.terminator?.charCodeAt(0);
   }
 
   protected async record(kind: number, record: NewRecord | MovedRecord, model: string | null, newline: string): Promise<Piece[]> {

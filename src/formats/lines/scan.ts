@@ -175,7 +175,9 @@ export class LineScanner extends WindowScanner implements Scanner {
   private record(start: number, end: number, next: number, last: boolean): void {
     const { grammar, window } = this;
     const beginning = this.fragmentAt >= 0 && this.base + start === this.fragmentAt;
-    const kind = beginning ? this.fragmentKind : grammar.kindOf(window, start, end, this.fragmentAt >= 0 ? Infinity : this.line, last);
+    const kind = beginning
+      ? this.fragmentKind
+      : this.kindHere(grammar.kindOf(window, start, end, this.fragmentAt >= 0 ? Infinity : this.line, last));
     if (kind < 0) {
       if (this.watcher?.filler !== undefined && grammar.isFiller?.(window, start, end) === true)
         this.watcher.filler(this.base + start, this.base + next);
@@ -204,6 +206,18 @@ export class LineScanner extends WindowScanner implements Scanner {
       if (this.levels.length > 0) this.closeLast();
       if (this.fragmentAt >= 0 && this.levels.length === 0) this.stopped = true;
     }
+  }
+
+  /** Of several kinds whose lines are alike, the one that can be inside the innermost record that is open. */
+  private kindHere(kind: number): number {
+    const alike = kind < 0 ? undefined : this.grammar.alike?.[kind];
+    if (alike === undefined || alike.length < 2) return kind;
+    const { kinds } = this.grammar;
+    for (const level of [...this.levels].reverse()) {
+      const found = alike.find((one) => kinds[one].inside === level.kind);
+      if (found !== undefined) return found;
+    }
+    return alike.find((one) => this.around.has(kinds[one].inside)) ?? alike.find((one) => kinds[one].inside < 0) ?? kind;
   }
 
   private open(kind: number, parent: Level | undefined, start: number, end: number, next: number): void {

@@ -23,6 +23,9 @@ export function parseTotal(field: string, input: TotalInput | undefined, own: re
   };
   const total = { terms: [], modulo, per };
   if (of === "number" || of === "line") return { ...total, number: of };
+  const copied = /^copy ([^/]+)\/(.+)$/.exec(of);
+  if (copied !== null)
+    return fieldsOf(copied[1])?.includes(copied[2]) === true ? { ...total, copy: { kind: copied[1], field: copied[2] } } : wrong();
   const digit = new RegExp(`^(${STANDARDS}) (.+)$`).exec(of);
   if (digit !== null) return own.includes(digit[2]) ? { ...total, digit: { of: digit[2], by: digit[1] as CheckDigit } } : wrong();
   const conditions = Object.entries(when).map(([name, values]) => ({ field: name, values: [values].flat() }));

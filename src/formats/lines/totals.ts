@@ -23,6 +23,9 @@ interface Scope {
   totals: readonly Check[];
   /** How many records of each kind are right in it. */
   readonly numbers: number[];
+  kind: number;
+  /** What its fields say that others repeat, by field. */
+  copies: ReadonlyMap<number, string>;
 }
 
 type Check = (sums: readonly Amount[]) => void;
@@ -73,6 +76,8 @@ class Adder implements RecordWatcher {
   private depth = 1;
   private readonly totals: readonly (readonly Totalled[])[];
   private readonly addends: readonly (readonly Addend[])[];
+  /** By kind: fields that others repeat. */
+  private readonly copied: readonly (readonly number[])[];
   /** What totals are over lines of all kinds: where in the sums. */
   private readonly lines: number;
   /** What totals are over records in the file, and by kind in a record of it. */
@@ -103,7 +108,12 @@ class Adder implements RecordWatcher {
       ),
     );
     this.wanted = [-1, ...kinds.keys()].map((scope) => keys.map((_, to) => scopesOf.some((one) => one.scope === scope && one.to === to)));
-    this.scopes = [{ sums: [], wanted: this.wanted[0], totals: NONE, numbers: [] }];
+    this.scopes = [{ sums: [], wanted: this.wanted[0], totals: NONE, numbers: [], kind: -1, copies: new Map() }];
+    this.copied = kinds.map(({ name, fields }) =>
+      fields.flatMap((field, f) =>
+        kinds.some((kind) => kind.fields.some(({ total }) => total?.copy?.kind === name && total.copy.field === field.name)) ? [f] : [],
+      ),
+    );
     this.addends = kinds.map(({ name, fields }) => {
       const place = (one: string): number => fields.findIndex((field) => field.name === one);
       return [...new Map(terms.map((term) => [keyOf(term), term])).entries()].flatMap(([key, { kind, field, when }]): Addend[] =>
@@ -139,11 +149,13 @@ class Adder implements RecordWatcher {
       else if (one.waits === "file") scopes[0].totals = [...scopes[0].totals, check];
       else check(around.sums);
     }
-    if (scopes.length === depth) scopes.push({ sums: [], wanted: [], totals: NONE, numbers: [] });
+    if (scopes.length === depth) scopes.push({ sums: [], wanted: [], totals: NONE, numbers: [], kind: -1, copies: new Map() });
     const scope = scopes[this.depth++];
     scope.sums.length = scope.numbers.length = 0;
     scope.wanted = this.wanted[kind + 1];
     scope.totals = own;
+    scope.kind = kind;
+    scope.copies = new Map(this.copied[kind].map((field) => [field, this.text(kind, field, scanner)]));
     // the line that begins a record is one of its lines
     if (lines >= 0 && scope.wanted[lines]) add((scope.sums[lines] ??= new Amount()), null);
   }
@@ -212,7 +224,14 @@ class Adder implements RecordWatcher {
       const path = this.path(kind, field);
       this.wrong.push({ start, end, line, path, said, actual, written: () => this.grammar.encode(actual, kind, field, old) });
     };
-    const { number, digit, modulo, per } = total;
+    const { number, digit, copy, modulo, per } = total;
+    if (copy !== undefined) {
+      const from = this.grammar.kinds.findIndex(({ name }) => name === copy.kind);
+      const scope = this.scopes.slice(0, this.depth).findLast((one) => one.kind === from);
+      const of = from < 0 ? -1 : this.grammar.kinds[from].fields.findIndex(({ name }) => name === copy.field);
+      const text = scope?.copies.get(of);
+      return () => told(text ?? said);
+    }
     if (digit !== undefined) {
       const of = this.grammar.kinds[kind].fields.findIndex((one) => one.name === digit.of);
       const text = this.text(kind, of, scanner);

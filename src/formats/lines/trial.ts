@@ -98,7 +98,7 @@ export class LineTrial implements FieldTrial {
     }
     const now = place === undefined || place === null ? grammar.kindOf(bytes, 0, bytes.length, number, isLast) : kind;
     const given = [...wanted.keys()];
-    if (now !== kind) {
+    if (now !== kind && grammar.alike?.[kind].includes(now) !== true) {
       const field = given.find((name) => grammar.tellsKind?.(kind, name) ?? true) ?? given[0];
       return { fault: { code: "record-kind", facts: { kind: own, now: now < 0 ? null : grammar.kinds[now].name, line } }, field };
     }

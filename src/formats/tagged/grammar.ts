@@ -4,6 +4,7 @@ import { largest } from "../../bytes/lists.js";
 import { decode, encode } from "../../bytes/writer.js";
 import { delimiterByte, splitCells, writeCell, type CellStyle } from "../lines/cells.js";
 import { FieldSpans, lineEnd, type FieldValue, type LineGrammar } from "../lines/grammar.js";
+import { alikeKinds } from "../lines/layout.js";
 import { compileTagged, isLike, type TaggedKind } from "./layout.js";
 import type { TaggedInput } from "./settings.js";
 
@@ -12,6 +13,7 @@ const TAB = 0x09;
 
 export class TaggedGrammar implements LineGrammar {
   readonly kinds: readonly TaggedKind[];
+  readonly alike: readonly (readonly number[])[];
   readonly lookAhead = false;
   readonly unbroken = false;
   readonly gap = false;
@@ -21,6 +23,7 @@ export class TaggedGrammar implements LineGrammar {
 
   constructor(layout: TaggedInput) {
     this.kinds = compileTagged(layout);
+    this.alike = alikeKinds(this.kinds, ({ tags, like, indent }) => [tags, like, indent]);
     this.style = layout.delimiter === undefined ? null : { delimiter: delimiterByte(layout.delimiter), quotes: layout.quotes ?? false };
     this.comment = layout.comment ?? null;
   }

@@ -16,6 +16,7 @@ const FORMATS: readonly (readonly [name: string, title: string])[] = [
   ["delimited", "delimited text (CSV and its kin)"],
   ["fixed", "fixed-width lines"],
   ["tagged", "lines that begin with a tag"],
+  ["segments", "segments, each ended by a sign"],
   ["blocks", "blocks of header lines"],
 ];
 const ENCODINGS = ["utf-8", "utf-16le", "utf-16be", "windows-1252", "windows-1250", "iso-8859-1", "iso-8859-2", "iso-8859-15", "macintosh"];
