@@ -1,9 +1,9 @@
 /** Proposes a layout for files of segments: their separators, and which segments hold others. */
 import { decode } from "../../bytes/writer.js";
 import { SegmentGrammar } from "./grammar.js";
+import { separatorsOf, type Separators } from "./separators.js";
 import type { SegmentsInput } from "./settings.js";
 
-type Separators = Pick<SegmentsInput, "end" | "delimiter" | "parts" | "release" | "skip">;
 type Field = SegmentsInput["records"][string]["fields"][number];
 
 /** Service segments that begin and end an interchange, a group and a message: ISO 9735, and ASC X12. */
@@ -15,24 +15,6 @@ const PAIRS: readonly (readonly [head: string, tail: string])[] = [
   ["GS", "GE"],
   ["ST", "SE"],
 ];
-/** The interchange header of X12 has places of a fixed length: behind the last stand its separators. */
-const ISA_LENGTH = 106;
-
-/** The separators that the file begins with; `null` where it is no file of segments. */
-export function separatorsOf(head: string): Separators | null {
-  const text = head.replace(/^\ufeff/, "").trimStart();
-  const service = /^UNA(.)(.)(.)(.)(.)(.)/su.exec(text);
-  if (service !== null) {
-    const [, parts, delimiter, , release, , end] = service;
-    return { end, delimiter, parts, ...(release === " " ? {} : { release }), skip: "UNA" };
-  }
-  if (/^UNB\+UNO[A-Z]:\d/.test(text)) return { end: "'", delimiter: "+", parts: ":", release: "?" };
-  const delimiter = text.startsWith("ISA") ? text[3] : "";
-  if (delimiter !== "" && text.length >= ISA_LENGTH && text.slice(0, ISA_LENGTH - 1).split(delimiter).length === 17)
-    return { end: text[ISA_LENGTH - 1], delimiter, parts: text[ISA_LENGTH - 2] };
-  return null;
-}
-
 export function guessSegments(bytes: Uint8Array, whole: boolean): SegmentsInput | null {
   const separators = separatorsOf(decode(bytes.subarray(0, 4096)));
   if (separators === null) return null;

@@ -1,7 +1,7 @@
 /** Segments: records that a sign ends, with fields and parts of fields behind signs of their own, as electronic documents have them. */
 import { decode } from "../../bytes/writer.js";
 import type { Format, Sniffed } from "../format.js";
-import { separatorsOf } from "./guess.js";
+import { separatorsOf } from "./separators.js";
 
 export const segments: Format = {
   name: "segments",
