@@ -12,6 +12,7 @@ import { Assembler } from "../records/assemble.js";
 import { RowFilter } from "../records/filter.js";
 import { readLabels } from "../records/labels.js";
 import { sourcesOf } from "../records/open.js";
+import { notesOnUnheld } from "../records/unheld.js";
 import { RecordReader } from "../records/reader.js";
 import { matchRows } from "../relations/match.js";
 import { Baseline } from "../rows/baseline.js";
@@ -97,6 +98,8 @@ async function join(
   const hashes = filesOf(receipt);
   const edited = digests().findIndex((digest, i) => digest !== hashes[i].fingerprint);
   if (edited >= 0) throw sourceChanged(readings, receipt, edited);
+  const names = parts.map(({ name }) => name);
+  for (const { code, facts } of notesOnUnheld(assembler.unheld, names)) findings.note(code, facts, "");
   takeCopies(sheets, findings, options.copies);
   for (const { sheet, row } of base.notHatched) findings.add("row-not-hatched", {}, sheet.place(row));
   return {

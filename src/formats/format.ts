@@ -123,6 +123,8 @@ export interface Listener {
   rest?(called: number, start: number, end: number): void;
   /** A line that holds no record: where it stands, and its number. */
   stray?(start: number, end: number, line: number): void;
+  /** What stands in a record's line and is none of its fields: cells beyond the titles, lines of a block without a name. */
+  over?(start: number, end: number, line: number): void;
   /** Set by the scanner that speaks to this listener. */
   scanner?: Scanner;
 }

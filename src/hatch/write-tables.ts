@@ -21,6 +21,7 @@ import { sinkOf, type TablesOut } from "../sheets/index.js";
 import { formatMark } from "../model/marks.js";
 import type { SchemaFile, SchemaInput } from "../model/schema.js";
 import { sealReceipt, type Receipt, type ReceiptFile, type ReceiptTable } from "../sheets/receipt.js";
+import { notesOnUnheld } from "../records/unheld.js";
 import { RecordReader } from "../records/reader.js";
 import { readLabels } from "../records/labels.js";
 import { chooseTables, RowFilter } from "../records/filter.js";
@@ -111,7 +112,14 @@ export async function hatchTables(
     receipt,
     unmatched: guide.tables.flatMap((table) => unmatchedIn(assembler.rows[table.index], assembler.counts[table.index])),
     ...(record === null ? {} : { examples: record.examples }),
-    notes: [...assembler.rows.flatMap(passedOver), ...assembler.rows.flatMap(longCells)],
+    notes: [
+      ...notesOnUnheld(
+        assembler.unheld,
+        parts.map((part) => part.name),
+      ).map(({ code, facts }) => phrase(code, facts).message),
+      ...assembler.rows.flatMap(passedOver),
+      ...assembler.rows.flatMap(longCells),
+    ],
   };
 }
 

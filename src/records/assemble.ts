@@ -7,6 +7,7 @@
  */
 import { addTo, Hash, type Sum } from "../bytes/hash.js";
 import { ByteWriter, decode, encode } from "../bytes/writer.js";
+import { Unheld } from "./unheld.js";
 import { Wants, type Dialect, type PlaceNode, type Listener, type Scanner } from "../formats/format.js";
 import type { Trail, TrailStep } from "../model/trail.js";
 import { Kind } from "../model/kind.js";
@@ -118,7 +119,8 @@ export class Assembler implements Listener {
   rest?: (called: number, start: number, end: number) => void;
   /** By file: what nobody wants around its records, and its lines that hold no record. */
   readonly around: Rests[] = [];
-  stray?: (start: number, end: number) => void;
+  /** By file: lines that hold no record, and lines of records with something in them that is no field. */
+  readonly unheld: { readonly lines: Unheld; readonly parts: Unheld }[] = [];
   private innermost: Row | null = null;
   private readonly restHash = new Hash();
 
@@ -131,11 +133,6 @@ export class Assembler implements Listener {
     if (rests) {
       this.rest = (called, start, end) => {
         this.addRest(this.innermost?.rest ?? this.around[this.file].rest, called, this.scanner.words, start, end);
-      };
-      this.stray = (start, end) => {
-        const around = this.around[this.file];
-        this.addRest(around.strays, 0, this.scanner.words, start, end);
-        around.strayLines++;
       };
     }
     this.marks = guide.tables.map(({ salt }) => new MarkWriter(salt));
@@ -158,6 +155,7 @@ export class Assembler implements Listener {
   begin(part: SourceText): Scanner {
     this.file = part.index;
     this.around[this.file] = { rest: { a: 0, b: 0 }, strays: { a: 0, b: 0 }, strayLines: 0 };
+    this.unheld[this.file] = { lines: new Unheld(), parts: new Unheld() };
     this.base = part.base;
     this.dialect = part.dialect;
     this.fileName.clear();
@@ -254,6 +252,18 @@ export class Assembler implements Listener {
     } else this.marks[row.table.index].write(ident, row.place);
     row.identReady = true;
     return ident;
+  }
+
+  stray(start: number, end: number, line: number): void {
+    this.unheld[this.file].lines.add(line, this.scanner.window, start, end);
+    if (this.rest === undefined) return;
+    const around = this.around[this.file];
+    this.addRest(around.strays, 0, this.scanner.words, start, end);
+    around.strayLines++;
+  }
+
+  over(start: number, end: number, line: number): void {
+    this.unheld[this.file].parts.add(line, this.scanner.window, start, end);
   }
 
   private addRest(to: Sum, called: number, words: DataView, start: number, end: number): void {

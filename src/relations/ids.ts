@@ -27,7 +27,7 @@ export async function assignIds(draft: Draft, ctx: Context): Promise<Draft> {
     const numbered = parseNumbered(pattern);
     if (numbered !== null) {
       const numbers = await freeNumbers({ ...draft, news }, ctx, { table, slot, numbered });
-      for (const row of blank) put(row, slot, numbers());
+      for (const row of blank) put(row, slot, numbers(row));
     } else if (pattern === "uuid") for (const row of blank) put(row, slot, await uuid(`${ctx.seed} ${table.plan.name} ${row.row}`));
     else {
       const expression = { text: pattern, run: await compileExpression(pattern) };
@@ -45,30 +45,58 @@ function depthOf({ parent }: CompiledTable): number {
   return parent === null ? 0 : depthOf(parent) + 1;
 }
 
-/** Gives one id after the other, beginning behind the highest that there is. */
+/** Gives one id after the other, beginning behind the highest that there is, of all records or of those in the record around. */
 async function freeNumbers(
   { rows, news }: Draft,
-  { records }: Context,
+  ctx: Context,
   {
     table,
     slot,
-    numbered: { before, digits, behind },
+    numbered: { before, digits, behind, inside },
   }: { readonly table: CompiledTable; readonly slot: number; readonly numbered: Numbered },
-): Promise<() => string> {
-  let last = 0n;
-  const look = (text: string): void => {
+): Promise<(row: NewRow) => string> {
+  const mine = news.filter((row) => row.table === table);
+  const targets = inside ? await targetsOf(table, mine, { rows, news }, ctx) : new Map<NewRow, Target>();
+  const aroundOf = (row: NewRow): string | NewRow => {
+    const target = targets.get(row);
+    return target === undefined || "file" in target ? "" : "row" in target ? target.row : String(target.place);
+  };
+  const lasts = new Map<string | NewRow, bigint>();
+  const look = (text: string, around: string | NewRow): void => {
     if (!text.startsWith(before) || !text.endsWith(behind) || text.length <= before.length + behind.length) return;
     const middle = text.slice(before.length, text.length - behind.length);
-    if (/^\d+$/.test(middle) && BigInt(middle) > last) last = BigInt(middle);
+    if (/^\d+$/.test(middle) && BigInt(middle) > (lasts.get(around) ?? 0n)) lasts.set(around, BigInt(middle));
   };
-  await records.rows((row, assembler) => {
-    if (row.table !== table) return;
-    look(assembler.text(row, slot));
+  const placeAround = (place: number): string => (inside ? String(place) : "");
+  await ctx.records.rows((row, assembler) => {
+    if (row.table === table) look(assembler.text(row, slot), placeAround(row.parent?.place ?? -1));
   });
-  for (const row of news) if (row.table === table) look(row.contents[slot] ?? "");
+  for (const row of mine) look(row.contents[slot] ?? "", aroundOf(row));
   for (const { snapshot, cells } of rows)
-    if (snapshot.table === table) for (const cell of cells) if (cell.slot === slot) look(cell.content);
-  return () => `${before}${String(++last).padStart(digits, "0")}${behind}`;
+    if (snapshot.table === table) for (const cell of cells) if (cell.slot === slot) look(cell.content, placeAround(snapshot.parentPlace));
+  return (row) => {
+    const around = aroundOf(row);
+    const next = (lasts.get(around) ?? 0n) + 1n;
+    lasts.set(around, next);
+    return `${before}${String(next).padStart(digits, "0")}${behind}`;
+  };
+}
+
+/** What new rows go into, where that is known. */
+async function targetsOf(table: CompiledTable, rows: readonly NewRow[], known: KnownRows, ctx: Context): Promise<Map<NewRow, Target>> {
+  const of = (row: NewRow): CompiledTable | null => (table.treeSteps !== null && !row.atTop ? table : table.parent);
+  const targets = new Map<NewRow, Target>();
+  for (const parent of new Set(rows.map(of))) {
+    if (parent === null) continue;
+    const own = rows.filter((row) => of(row) === parent);
+    const texts = own.map((row) => row.parentText);
+    const find = await findParents(parent, texts, known, ctx, parent !== table);
+    for (const row of own) {
+      const found = find(row.parentText);
+      if (found.length === 1) targets.set(row, found[0]);
+    }
+  }
+  return targets;
 }
 
 /** The record that a new row goes into, as an expression sees it. */
@@ -87,17 +115,7 @@ async function readParents(
   ctx: Context,
 ): Promise<(row: NewRow) => Around> {
   const of = (row: NewRow): CompiledTable | null => (table.treeSteps !== null && !row.atTop ? table : table.parent);
-  const targets = new Map<NewRow, Target>();
-  for (const parent of new Set(blank.map(of))) {
-    if (parent === null) continue;
-    const rows = blank.filter((row) => of(row) === parent);
-    const texts = rows.map((row) => row.parentText);
-    const find = await findParents(parent, texts, known, ctx, parent !== table);
-    for (const row of rows) {
-      const found = find(row.parentText);
-      if (found.length === 1) targets.set(row, found[0]);
-    }
-  }
+  const targets = await targetsOf(table, blank, known, ctx);
   const wanted = new Set([...targets.values()].flatMap((target) => ("place" in target ? [`${target.of.index} ${target.place}`] : [])));
   const held = new Map<string, Record<string, unknown>>();
   if (wanted.size > 0)

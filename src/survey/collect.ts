@@ -26,6 +26,9 @@ export class Collector implements Listener {
   private depth = 0;
   /** Lines that hold no record, and the first few of them. */
   strays = 0;
+  /** Records with more in their lines than fields. */
+  overs = 0;
+  readonly overLines: { readonly file: string; readonly line: number; readonly text: string }[] = [];
   readonly strayLines: { readonly file: string; readonly line: number; readonly text: string }[] = [];
   /** How each file is written. */
   readonly styles: WritingStyle[] = [];
@@ -130,6 +133,11 @@ export class Collector implements Listener {
     }
     if (this.dialect.repeats) for (const node of this.repeated) node.makeList();
     return this.root;
+  }
+
+  over(start: number, end: number, line: number): void {
+    this.overs++;
+    if (this.overLines.length < MOST_STRAYS) this.overLines.push({ file: this.file, line, text: decode(this.scanner.window, start, end) });
   }
 
   stray(start: number, end: number, line: number): void {

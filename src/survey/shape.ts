@@ -100,6 +100,14 @@ export async function findShape(
     message: `holds no record, and is kept as it is: ${text}`,
   }));
   const more = collector.strays - strays.length;
+  const beyond = collector.overs - collector.overLines.length;
+  for (const { file, line, text } of collector.overLines)
+    strays.push({
+      kind: "",
+      path: `${inFile(file)}line ${line}`,
+      message: `holds more than its fields, and that is kept as it is: ${text}`,
+    });
+  if (beyond > 0) strays.push({ kind: "", path: "", message: `${beyond} more lines hold more than their fields` });
   if (more > 0) strays.push({ kind: "", path: "", message: `${more} more lines hold no record` });
   if (collector.left > 0)
     strays.push({

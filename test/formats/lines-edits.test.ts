@@ -1,6 +1,6 @@
 /** Files of lines: edits of fields that depend on each other, of records without line ends, and lines that come with others. */
 import { describe, expect, test } from "vitest";
-import { compare, fold, hatch } from "hatch-fold";
+import { compare, draft, fold, hatch, survey } from "hatch-fold";
 import fc from "fast-check";
 import { law } from "../support/laws.js";
 import { ACTION, edit, readRows, setCell, text } from "../support/sheets.js";
@@ -467,5 +467,69 @@ describe("fields that depend on each other, and lines that come with others", ()
     });
     edit(tables, "r.csv", ([titles, first, second]) => [titles, second, first]);
     expect(text((await fold(tables, { source: "01AAA  02BBB", name: "x.txt" })).bytes)).toBe("02BBB  01AAA  ");
+  });
+});
+
+describe("what no record takes is told by every verb", () => {
+  const KINDS = fixed(
+    'records: { h: { tag: { at: 1-2, is: "01" }, fields: { no: 3-4 } }, d: { tag: { at: 1-2, is: "02" }, inside: h, fields: { name: 3-8 } } }',
+    "h: { rows: h, key: no, columns: { no: no } }, d: { rows: h/d, inside: h, columns: { name: name } }",
+  );
+  const TITLES: Layout = { format: "delimited", says: "header: 1", tables: "r: { rows: ., columns: { a: a, b: b } }" };
+  const BLOCKS: Layout = { format: "blocks", says: "comment: '#'", tables: "r: { rows: ., columns: { Name: Name } }" };
+  test.each<[what: string, layout: Layout, source: string, code: string, says: string]>([
+    ["lines of no kind", KINDS, "02lost  \n01AA\n02xx    \nGARBAGE\n", "lines-unheld", 'lines 1, 4: "02lost"'],
+    ["cells beyond the titles", TITLES, "a,b\n1,2\n3,4,5\n", "parts-unheld", 'line 3: "5"'],
+    ["lines of a block without a name", BLOCKS, "Name: x\n# remark\n\nName: y\nno name here\n", "parts-unheld", 'line 5: "no name here"'],
+  ])("%s", async (_, layout, source, code, says) => {
+    const plan = planOf(layout);
+    const { tables, notes } = await hatch(source, { plan, name: "x.txt" });
+    expect(notes.filter((note) => note.includes(says))).toHaveLength(1);
+    const compared = await compare(tables, { source, name: "x.txt" });
+    expect(compared.notes.filter((note) => note.code === code && note.message.includes(says))).toHaveLength(1);
+    expect(text((await fold(tables, { source, name: "x.txt" })).bytes)).toBe(source);
+  });
+});
+
+test("numbers of new rows may count anew in each record around", async () => {
+  const layout = tagged(
+    'delimiter: "|", records: { h: { tag: H, fields: [no] }, d: { tag: D, inside: h, fields: [no, name] } }',
+    'h: { rows: h, key: no, columns: { no: no } }, d: { rows: h/d, inside: h, new: { no: "{0 inside}" }, columns: { no: no, name: name } }',
+  );
+  const fresh = (h: string, called: string): readonly ["new", Cells] => ["new", { h, name: called }];
+  const edits: Edits = { h: [["new", { no: "3" }]], d: [fresh("2", "x"), fresh("1", "y"), fresh("2", "z"), fresh("3", "w")] };
+  expect((await edited(layout, "H|1\nD|1|a\nD|2|b\nH|2\nD|1|c\n", edits)).result).toBe(
+    "H|1\nD|1|a\nD|2|b\nD|3|y\nH|2\nD|1|c\nD|2|x\nD|3|z\nH|3\nD|1|w\n",
+  );
+});
+
+describe("what a file is taken for", () => {
+  const tagsOf = (plan: string): string[] => [...plan.matchAll(/^ {8}(\S.*):$/gm)].map(([, kind]) => kind);
+  test("cells with decimal commas between semicolons", async () => {
+    const { kinds } = await survey(
+      "Datum;Betrag;Text\n01.02.2024;1.234,50;Miete, kalt\n02.02.2024;12,00;Strom, Gas\n03.02.2024;7,25;Brot\n",
+      { name: "x.csv" },
+    );
+    expect(kinds[0].fields.map(({ path }) => path)).toEqual(["Datum", "Betrag", "Text"]);
+  });
+
+  test("tags of three digits, in columns", async () => {
+    const lines = Array.from({ length: 4 }, (_, i) => [
+      `010HEAD${i}   20240101`,
+      `020ROPE    0000${i}`,
+      `020LAMP    0001${i}`,
+      "090002",
+    ]).flat();
+    const { plan } = await draft(`${lines.join("\n")}\n`, { name: "x.txt" });
+    expect(tagsOf(plan)).toEqual(["record 010", "record 020", "record 090"]);
+  });
+
+  test("no nesting that leaves lines over", async () => {
+    const lines = ["A|1", "B|1", "C|1", "A|2", "B|2", "C|1", "C|2", "A|3", "C|9", "B|3", "C|5"];
+    for (const order of [lines, ["B|0", "C|0", ...lines], ["C|0", ...lines]]) {
+      const source = `${order.join("\n")}\n`;
+      const { plan } = await draft(source, { name: "x.txt" });
+      expect((await hatch(source, { plan, name: "x.txt" })).notes.filter((note) => note.includes("no record"))).toEqual([]);
+    }
   });
 });

@@ -4,6 +4,16 @@ import { count, inside, list, type Nearest, number, type Open, perhaps, seen, ty
 const maybeComment = (text: string, otherwise: string): string =>
   /^\/[/*]/.test(text) ? "If this is a comment, say comments: true under the source." : otherwise;
 
+export interface UnheldLines {
+  readonly file: string;
+  readonly count: number;
+  readonly lines: readonly number[];
+  readonly text: string;
+}
+
+const unheldIn = ({ file, count: n, lines, text }: UnheldLines): string =>
+  `${count(n, "line")} of ${file} (${n === 1 ? "line" : "lines"} ${lines.join(", ")}${lines.length < n ? ", …" : ""}: ${shown(text)})`;
+
 export const SOURCES = {
   // reading JSON
   "json-empty": () => ["the file is empty", "Expected a JSON value."],
@@ -265,6 +275,12 @@ export const SOURCES = {
   "layout-total": ({ field, total }: { field: string; total: string }) => [
     `"${total}" is not a total for "${field}"`,
     "Write count KIND, sum KIND/FIELD or count lines, with names of this layout, and + or - between several; number or line; copy KIND/FIELD; or a check digit, as luhn FIELD.",
+  ],
+  "lines-unheld": (facts: UnheldLines) => [
+    `${unheldIn(facts)} ${facts.count === 1 ? "holds no record of the plan, and stays as it is" : "hold no record of the plan, and stay as they are"}.`,
+  ],
+  "parts-unheld": (facts: UnheldLines) => [
+    `${unheldIn(facts)} ${facts.count === 1 ? "has" : "have"} more than the fields of the plan, and that stays as it is.`,
   ],
   "record-kind": ({ kind, now, line }: { kind: string; now: string | null; line: string }) => [
     `then the line ${shown(line)} ${now === null ? "is no record any more" : `is a record of "${now}"`}: what stands there tells that it is one of "${kind}"`,

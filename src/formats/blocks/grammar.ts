@@ -133,7 +133,10 @@ export class BlockGrammar implements LineGrammar {
         const to = trimmedEnd(buf, i, stop);
         Object.assign(lines[lines.length - 1], { next, to, textTo: to, plain: false });
       } else {
-        const name = this.isComment(line.trim()) ? null : this.nameIn(line);
+        const isComment = this.isComment(line.trim());
+        const name = isComment ? null : this.nameIn(line);
+        if (name === null && !isComment && line.trim() !== "" && line.trim() !== this.settings.separator && spans.overStart < 0)
+          [spans.overStart, spans.overEnd] = [i, stop];
         if (name !== null) lines.push(this.line(this.placeOf(name), buf, i, stop, next));
         if (line.trim() !== "") open = name !== null;
       }

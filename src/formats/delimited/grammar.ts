@@ -83,6 +83,8 @@ export class DelimitedGrammar implements LineGrammar {
   split(_kind: number, buf: Uint8Array, start: number, end: number, spans: FieldSpans): void {
     const { fields } = this.kinds[0];
     let n = splitCells(buf, start, end, this.settings, spans);
+    for (let beyond = fields.length; beyond < n; beyond++)
+      if (spans.overStart < 0 && spans.starts[beyond] < spans.ends[beyond]) [spans.overStart, spans.overEnd] = [spans.starts[beyond], end];
     for (; n < fields.length; n++) spans.set(n, -1, -1);
   }
 

@@ -14,6 +14,8 @@ export interface DelimitedGuess extends DelimitedSettings {
   readonly width: number;
   /** Share of the lines that have so many. */
   readonly share: number;
+  /** Share of all lines, that of the titles too, that have just so many. */
+  readonly exact: number;
   readonly lines: number;
 }
 
@@ -53,8 +55,8 @@ function shareKnown(titles: readonly string[], known: ReadonlySet<string>): numb
   return filled.length === 0 ? 0 : filled.filter((title) => known.has(title)).length / filled.length;
 }
 
-function rank({ width, share }: DelimitedGuess): number {
-  return width < 2 ? 0 : share + Math.min(width, 20) / 1000;
+function rank({ width, share, exact }: DelimitedGuess): number {
+  return width < 2 ? 0 : share + exact / 10 + Math.min(width, 20) / 1000;
 }
 
 function guessWith(delimiter: number, lines: readonly string[], quotes: boolean): DelimitedGuess {
@@ -74,7 +76,8 @@ function guessWith(delimiter: number, lines: readonly string[], quotes: boolean)
   const rows = widths.slice(first + 1);
   const fitting = rows.filter((one) => one <= width && one >= Math.max(2, width / 2)).length;
   const share = rows.length === 0 ? 0 : fitting / rows.length;
-  return { delimiter, quotes, header, comment, width, share, lines: body.length };
+  const exact = widths.length === 0 ? 0 : widths.filter((one) => one === width).length / widths.length;
+  return { delimiter, quotes, header, comment, width, share, exact, lines: body.length };
 }
 
 function titlesIn(line: string, style: CellStyle): string[] {

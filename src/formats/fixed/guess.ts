@@ -58,7 +58,8 @@ export function guessTag(lines: readonly string[]): number {
     }
     const letters = /^[A-Z]+$/.test([...groups.keys()].join(""));
     if (groups.size < 2 || groups.size > Math.min(MOST_TAGS, lines.length / 1.5)) continue;
-    if (width > 2 && !letters) continue;
+    // three digits are a tag where few of them come again and again; four are a number
+    if (!letters && (width > 3 || (width === 3 && groups.size > lines.length / 3))) continue;
     if (unlike([...groups.values()])) return width;
   }
   return 0;

@@ -62,6 +62,9 @@ export class FieldSpans {
   readonly textEnds: number[] = [];
   /** The text's bytes stand for themselves. */
   readonly plain: boolean[] = [];
+  /** What stands in the line and is no field: where it begins and ends; -1 where nothing does. */
+  overStart = -1;
+  overEnd = -1;
   /** Where each field is a line of its own, these lines in order: a field may have several. */
   readonly lines: FieldLine[] = [];
 

@@ -57,7 +57,22 @@ export function guessNesting(tags: readonly string[]): { tag: string; inside: st
     else if (count.get(tag) === 1 && first === tags.length - 1 && count.get(root) !== 1) kinds.push({ tag, inside: null, closes: false });
     else kinds.push({ tag, inside: holder(tags, tag, line), closes: false });
   }
-  return kinds;
+  return leavesOver(tags, kinds) ? order.map((tag) => ({ tag, inside: null, closes: false })) : kinds;
+}
+
+/** Are there lines that belong inside a record which is not open there? */
+function leavesOver(tags: readonly string[], kinds: readonly { tag: string; inside: string | null; closes: boolean }[]): boolean {
+  const byTag = new Map(kinds.map((kind) => [kind.tag, kind]));
+  const open: string[] = [];
+  for (const tag of tags) {
+    const { inside, closes } = byTag.get(tag)!;
+    const at = inside === null ? -1 : open.lastIndexOf(inside);
+    if (inside !== null && at < 0) return true;
+    open.length = at + 1;
+    if (closes) open.pop();
+    else open.push(tag);
+  }
+  return false;
 }
 
 /** Between one `above` and the next stands one `tag`, as the last line. */

@@ -136,6 +136,8 @@ export class LineScanner extends WindowScanner implements Scanner {
       if (grammar.broken === true) throw new SourceError("cell-quote-open", {}, { byte: this.base + i });
       if (this.line === 1 && next > grammar.end) this.style.crlf = buf[grammar.end] === CR && buf[next - 1] === LF;
       this.record(i, grammar.end, next, final && next >= limit);
+      // a block has several lines; the next one begins behind all of them
+      if (grammar.gap) this.line += Math.max(0, lineEnds(buf, i, next) - 1);
       i = next;
     }
     if (final && !this.stopped) this.finish();
@@ -232,7 +234,11 @@ export class LineScanner extends WindowScanner implements Scanner {
     const wanted = node !== null && (node.take !== Wants.Nothing || node.entered);
     // what ends a record comes with it
     const told = wanted || grammar.kinds[kind].closes || grammar.kinds[kind].fields.some(({ total }) => total !== undefined);
-    if (told || this.watcher !== null) grammar.split(kind, this.window, start, end, spans);
+    if (told || this.watcher !== null) {
+      spans.overStart = -1;
+      grammar.split(kind, this.window, start, end, spans);
+      if (spans.overStart >= 0) listener.over?.(spans.overStart, spans.overEnd, this.line + lineEnds(this.window, start, spans.overStart));
+    }
     this.watcher?.open(kind, this.levels.length - 1, this.base + start, this.base + end, this.base + next, this);
     if (!wanted) {
       if (told) this.restOf(kind, start);
@@ -339,4 +345,10 @@ export class LineScanner extends WindowScanner implements Scanner {
     const { node } = level;
     if (node !== null && node.take & (Wants.Row | Wants.All)) this.listener.close(node, Kind.Record, this.lastEnd - this.base);
   }
+}
+
+function lineEnds(buf: Uint8Array, from: number, to: number): number {
+  let count = 0;
+  for (let i = from; i < to; i++) if (buf[i] === LF || (buf[i] === CR && buf[i + 1] !== LF)) count++;
+  return count;
 }
