@@ -3,6 +3,7 @@
  * a view in UTF-8, and written back as it was; both ways are exact, so splices in the view are splices
  * in the source.
  */
+import { EBCDIC, type EbcdicEncoding } from "./ebcdic-names.js";
 import { SourceError } from "../errors/error.js";
 import type { ByteSource } from "./source.js";
 import { ByteWriter, concat, copied, encode } from "./writer.js";
@@ -32,7 +33,7 @@ export const ONE_BYTE = [
   "windows-1257",
   "windows-1258",
 ] as const;
-export const ENCODINGS = ["utf-8", "utf-16le", "utf-16be", ...ONE_BYTE] as const;
+export const ENCODINGS = ["utf-8", "utf-16le", "utf-16be", ...ONE_BYTE, ...EBCDIC] as const;
 export type Encoding = (typeof ENCODINGS)[number];
 
 const ALIASES: Readonly<Record<string, Encoding>> = {
@@ -41,6 +42,12 @@ const ALIASES: Readonly<Record<string, Encoding>> = {
   "iso_8859-1": "iso-8859-1",
   ascii: "us-ascii",
   cp1252: "windows-1252",
+  cp037: "ibm037",
+  cp273: "ibm273",
+  cp500: "ibm500",
+  cp1026: "ibm1026",
+  cp1140: "ibm01140",
+  ibm1140: "ibm01140",
 };
 
 /** The encoding of that name; `null` when it is not known. "utf-16" alone is little-endian unless a byte-order mark says otherwise. */
@@ -73,11 +80,17 @@ export function sniffEncoding(head: Uint8Array): { encoding: Encoding; bom: bool
 
 /** Opens a source in the encoding that its first bytes show, else in the one that is `said`, else as UTF-8. */
 export async function openText(source: ByteSource, said: Encoding = "utf-8"): Promise<TextSource> {
+  // of bytes that are no text nothing can be seen
+  if (isEbcdic(said)) return new RecodedView(source, said, oneByte((await import("./ebcdic.js")).ebcdicPage(said)), false);
   const sniffed = sniffEncoding(await source.read(0, 4));
   const encoding = sniffed.encoding === "utf-8" && !sniffed.bom ? said : sniffed.encoding;
   if (encoding === "utf-8") return new Utf8View(source, sniffed.bom);
-  const codec = encoding === "utf-16le" || encoding === "utf-16be" ? utf16(encoding) : oneByte(encoding);
+  const codec = encoding === "utf-16le" || encoding === "utf-16be" ? utf16(encoding) : oneByte(codePage(encoding));
   return new RecodedView(source, encoding, codec, sniffed.bom);
+}
+
+export function isEbcdic(encoding: Encoding): encoding is EbcdicEncoding {
+  return (EBCDIC as readonly string[]).includes(encoding);
 }
 
 /** Reads of so few bytes are answered from what was read around them. */
@@ -163,8 +176,8 @@ function utf16(encoding: "utf-16le" | "utf-16be"): Codec {
 }
 
 /** One byte a character: all 256 of them stand for something, so the way there and back is exact. */
-function oneByte(encoding: string): Codec {
-  const chars = codePage(encoding);
+function oneByte(chars: readonly string[]): Codec {
+  const isAscii = chars.every((char, byte) => byte >= 0x80 || char === String.fromCharCode(byte));
   const bytesOf = new Map(chars.map((char, byte) => [char, byte]));
   const utf8 = chars.map((char) => encode(char));
   const out = new ByteWriter(1 << 16);
@@ -174,7 +187,7 @@ function oneByte(encoding: string): Codec {
       out.clear();
       out.ensure(3 * bytes.length);
       for (const byte of bytes) {
-        if (byte < 0x80) out.bytes[out.length++] = byte;
+        if (isAscii && byte < 0x80) out.bytes[out.length++] = byte;
         else for (const part of utf8[byte]) out.bytes[out.length++] = part;
       }
       return out.take();

@@ -268,6 +268,14 @@ export const SOURCES = {
     `the columns ${at} of "${field}" go beyond the ${number(length)} of a record`,
     "Columns are counted from 1, both ends included.",
   ],
+  "layout-stored": ({ field }: { field: string }) => [
+    `"${field}" is no text, and in the encoding of this file bytes that are none would be lost`,
+    "Say the code page of the file: encoding: ibm037, or iso-8859-1 where its text is ASCII.",
+  ],
+  "stored-wide": ({ name, bytes, digits }: { name: string; bytes: number; digits: number | null }) => [
+    `the number does not fit into the ${count(bytes, "byte")} of "${name}"${digits === null ? "" : `: they hold ${count(digits, "digit")}`}`,
+    "Nothing was cut off: write a smaller one.",
+  ],
   "date-picture": ({ field, picture }: { field: string; picture: string }) => [
     `the picture ${shown(picture)} of "${field}" does not tell a date`,
     "A picture is made of YYYY or YY, MM or M or a month's name (MMM), DD or D, or the day of the year (DDD), each once, with signs between: DD.MM.YYYY.",

@@ -6,6 +6,7 @@ import { sampleLines } from "../lines/sample.js";
 import { FixedGrammar } from "./grammar.js";
 import { guessLayout } from "./guess.js";
 import { drawRuler } from "./ruler.js";
+import { pageOf } from "./stored.js";
 import type { LayoutInput } from "./settings.js";
 
 export const code: FormatCode = {
@@ -13,5 +14,5 @@ export const code: FormatCode = {
   draw: async (source, settings) => drawRuler(await sampleLines(source), settings.layout as LayoutInput),
   skeleton: () => "",
   dialect: (settings: Settings, encoding) =>
-    new LineDialect("fixed", settings, new FixedGrammar(settings.layout as LayoutInput, encoding === "utf-8")),
+    new LineDialect("fixed", settings, new FixedGrammar(settings.layout as LayoutInput, encoding === "utf-8", pageOf(encoding))),
 };

@@ -3,11 +3,17 @@ import type { SpellFault } from "../format.js";
 import { readDate } from "../lines/dates.js";
 import { dateOrFault } from "../lines/forms.js";
 import { readNumber, writeNumber } from "../lines/numbers.js";
+import { readStored, writeStored, type CodePage } from "./stored.js";
 import type { FixedField } from "./layout.js";
 
 /** The text of a field, from all its characters. */
 export function decodeField(raw: string, field: FixedField): string {
   const text = raw.trim();
+  if (field.stored !== null) {
+    const { as, page } = field.stored;
+    const digits = readStored(raw, as, page);
+    return digits === null ? (text === "" ? "" : hexOf(raw, page)) : withPoint(digits, field.number?.decimals ?? 0);
+  }
   if (field.date !== null) return /^0*$/.test(text) ? "" : (readDate(text, field.date) ?? text);
   if (field.number === null) return trimPad(raw, field);
   return text === "" ? "" : (readNumber(raw, field.number) ?? text);
@@ -33,6 +39,8 @@ export function trimPad(raw: string, { right, pad }: Pick<FixedField, "right" | 
  */
 export function encodeField(text: string, field: FixedField, length: (text: string) => number, old: string | null): string | SpellFault {
   const width = field.to - field.from;
+  // a new one that is not said is zero; there is no way to have none
+  if (field.stored !== null) return storedText(text === "" && old === null ? "0" : text, field, field.stored, old);
   const plain = plainText(text, field, old);
   if (typeof plain !== "string") return plain;
   if (/[\r\n]/.test(plain)) return { code: "fixed-line", facts: { name: field.name } };
@@ -44,6 +52,37 @@ export function encodeField(text: string, field: FixedField, length: (text: stri
   if (field.simple && trimPad(written, field) !== text)
     return { code: "fixed-padding", facts: { name: field.name, pad: field.pad, right: field.right } };
   return written;
+}
+
+/** Bytes that are no number, as they are: `x'404040'`. */
+function hexOf(raw: string, { bytes }: CodePage): string {
+  return `x'${[...raw].map((char) => (bytes.get(char) ?? 0).toString(16).padStart(2, "0")).join("")}'`;
+}
+
+function withPoint(digits: string, decimals: number): string {
+  if (decimals === 0) return digits;
+  const padded = digits.replace("-", "").padStart(decimals + 1, "0");
+  return `${digits.startsWith("-") ? "-" : ""}${padded.slice(0, -decimals)}.${padded.slice(-decimals)}`;
+}
+
+function storedText(
+  text: string,
+  field: FixedField,
+  { as, page }: NonNullable<FixedField["stored"]>,
+  old: string | null,
+): string | SpellFault {
+  const { name, from, to } = field;
+  const decimals = field.number?.decimals ?? 0;
+  const hex = /^x'([0-9a-f]*)'$/.exec(text);
+  if (hex !== null && hex[1].length === 2 * (to - from))
+    return Array.from({ length: to - from }, (_, i) => page.chars[parseInt(hex[1].slice(2 * i, 2 * i + 2), 16)]).join("");
+  const match = /^(-?)(\d+)(?:\.(\d+))?$/.exec(text);
+  const fraction = match?.[3] ?? "";
+  if (match === null || /[1-9]/.test(fraction.slice(decimals))) return { code: "fixed-number", facts: { name, decimals, signed: true } };
+  const digits = (match[2] + fraction.slice(0, decimals).padEnd(decimals, "0")).replace(/^0+(?=\d)/, "");
+  const sign = /[1-9]/.test(digits) ? match[1] : "";
+  const written = writeStored(sign + digits, as, page, to - from, old);
+  return written ?? { code: "stored-wide", facts: { name, bytes: to - from, digits: as === "packed" ? 2 * (to - from) - 1 : null } };
 }
 
 function plainText(

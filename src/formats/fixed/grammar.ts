@@ -7,6 +7,7 @@ import { CR, CUT, LF, lineEnd, type FieldSpans, type FieldValue, type LineGramma
 import { showsSign } from "../lines/numbers.js";
 import { decodeField, encodeField } from "./fields.js";
 import { alikeKinds } from "../lines/layout.js";
+import type { CodePage } from "./stored.js";
 import { compileLayout, type FixedField, type FixedKind } from "./layout.js";
 import type { LayoutInput } from "./settings.js";
 
@@ -25,13 +26,14 @@ export class FixedGrammar implements LineGrammar {
   private readonly bytes: boolean;
   private readonly screen: boolean;
 
-  constructor(layout: LayoutInput, utf8: boolean) {
-    this.kinds = compileLayout(layout);
+  constructor(layout: LayoutInput, utf8: boolean, page: CodePage | null = null) {
+    this.kinds = compileLayout(layout, page);
     this.alike = alikeKinds(this.kinds, ({ tag, line }) => [tag, line]);
     this.fill = layout.fill;
     this.dependents = this.kinds.map(({ fields }, kind) =>
       fields.some(
         (field, f) =>
+          field.stored !== null ||
           (field.simple && field.right && field.pad === "0") ||
           fields.some((other, o) => o < f && overlap(field, other)) ||
           this.tellsKind(kind, field.name),
@@ -185,7 +187,9 @@ export class FixedGrammar implements LineGrammar {
   }
 
   isEmpty(kind: number, field: number, buf: Uint8Array, { textStarts, textEnds }: FieldSpans): boolean {
-    const zeros = this.kinds[kind].fields[field].date !== null;
+    const { date, stored } = this.kinds[kind].fields[field];
+    if (stored?.as === "binary") return false;
+    const zeros = date !== null;
     for (let i = textStarts[field]; i < textEnds[field]; i++) if (buf[i] !== SPACE && !(zeros && buf[i] === ZERO)) return false;
     return true;
   }
@@ -221,7 +225,7 @@ export class FixedGrammar implements LineGrammar {
     // what no field covers is as in the model
     let line = this.pad(model ?? "", Math.max(width, largest(fields.map(lastColumn))));
     if (tag !== null && !this.hasTagIn(line, tag)) line = this.put(line, tag.from, tag.to, this.pad(tag.is[0], tag.to - tag.from));
-    const valueOf = ({ name }: FixedField): string => values.find((one) => one.name === name)?.text ?? "";
+    const valueOf = ({ name, stored }: FixedField): string => values.find((one) => one.name === name)?.text || (stored === null ? "" : "0");
     const puts = [...fields.entries()].filter(([, field]) => valueOf(field) !== "" || tag === null || !overlap(field, tag));
     // where fields share columns, what is said stands over what is not
     for (const [f, field] of puts.sort(([, one], [, other]) => Number(valueOf(one) !== "") - Number(valueOf(other) !== ""))) {

@@ -5,6 +5,7 @@ import type { LineField, LineKind } from "../lines/grammar.js";
 import { compilePicture, type DatePicture } from "../lines/dates.js";
 import type { NumberForm } from "../lines/numbers.js";
 import { placeInside } from "../lines/layout.js";
+import type { CodePage, Stored } from "./stored.js";
 import { parseTotal } from "../lines/total-words.js";
 
 export interface FixedField extends LineField {
@@ -15,6 +16,8 @@ export interface FixedField extends LineField {
   readonly pad: string;
   readonly number: NumberForm | null;
   readonly date: DatePicture | null;
+  /** It is no text, but a number in bytes of this page. */
+  readonly stored: { readonly as: Stored; readonly page: CodePage } | null;
   readonly blankWhenZero: boolean;
   /** Only the padding is taken off: the text is what stands there. */
   readonly simple: boolean;
@@ -26,7 +29,7 @@ export interface FixedKind extends LineKind {
   readonly fields: readonly FixedField[];
 }
 
-export function compileLayout(layout: LayoutInput): FixedKind[] {
+export function compileLayout(layout: LayoutInput, page: CodePage | null): FixedKind[] {
   const names = Object.keys(layout.records);
   return names.map((name) => {
     const record = layout.records[name];
@@ -37,16 +40,22 @@ export function compileLayout(layout: LayoutInput): FixedKind[] {
       closes: record.closes ?? false,
       tag: record.tag === undefined ? null : { ...range(record.tag.at), is: [record.tag.is].flat() },
       line: record.line ?? null,
-      fields: Object.entries(record.fields).flatMap(([title, field]) => compileField(title, field, layout, name)),
+      fields: Object.entries(record.fields).flatMap(([title, field]) => compileField(title, field, { layout, kind: name, page })),
     };
   });
+}
+
+/** What a field is compiled for: the layout, the kind that it is in, and the page of the file. */
+interface FieldOf {
+  readonly layout: LayoutInput;
+  readonly kind: string;
+  readonly page: CodePage | null;
 }
 
 function compileField(
   name: string,
   input: LayoutInput["records"][string]["fields"][string],
-  layout: LayoutInput,
-  kind: string,
+  { layout, kind, page }: FieldOf,
 ): FixedField[] {
   const said = typeof input === "object" ? input : { at: input };
   const { from, to: last } = range(said.at);
@@ -54,7 +63,7 @@ function compileField(
   if ((last === Infinity ? from : last) > most) throw new PlanError("layout-beyond", { field: name, at: String(said.at), length: most });
   const to = Math.min(last, most);
   if (to <= from) throw new PlanError("layout-columns", { field: name, at: String(said.at) });
-  const numeric = said.decimals !== undefined || said.sign !== undefined || said.decimal !== undefined;
+  const numeric = said.stored !== undefined || said.decimals !== undefined || said.sign !== undefined || said.decimal !== undefined;
   const fieldsOf = (one: string): string[] | null => (one in layout.records ? Object.keys(layout.records[one].fields) : null);
   const total = parseTotal(name, said.total, fieldsOf(kind) ?? [], fieldsOf);
   const field: FixedField = {
@@ -67,6 +76,7 @@ function compileField(
       ? { decimals: said.decimals ?? null, point: said.decimal ?? null, group: null, sign: said.sign ?? null, plus: said.plus ?? true }
       : null,
     date: said.date === undefined ? null : compilePicture(name, said.date, said.pivot),
+    stored: storedIn(name, said.stored, page),
     blankWhenZero: said["blank-when-zero"] ?? false,
     simple: !numeric && said.date === undefined,
     total,
@@ -79,4 +89,10 @@ function compileField(
 function range(at: string | number): { from: number; to: number } {
   const [first, last = first] = String(at).split("-");
   return { from: Number(first) - 1, to: last === "" ? Infinity : Number(last) };
+}
+
+function storedIn(field: string, as: Stored | undefined, page: CodePage | null): FixedField["stored"] {
+  if (as === undefined) return null;
+  if (page === null) throw new PlanError("layout-stored", { field });
+  return { as, page };
 }

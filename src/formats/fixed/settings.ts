@@ -16,6 +16,10 @@ const fieldSchema = z.union([
     ...formShape,
     decimals: z.number().int().min(0).max(18).optional().describe("digits behind the point; it is not written, unless decimal says how"),
     sign: z.enum(["leading", "trailing", "overpunch", "overpunch-leading"]).optional(),
+    stored: z
+      .enum(["packed", "binary"])
+      .optional()
+      .describe("the number is no text: packed decimals, or a binary number with its highest byte first"),
     "blank-when-zero": z.boolean().optional(),
     times: z.number().int().min(2).max(999).optional().describe("the field stands so many times, one behind the other"),
     total: totalSchema,
