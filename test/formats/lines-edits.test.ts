@@ -430,6 +430,41 @@ const TOTALS: Case[] = [
   ],
 ];
 
+const COLONS = tagged('delimiter: "::", records: { r: { tag: R, fields: [no, q, z] } }', "r: { rows: r, columns: { no: no, q: q } }");
+const MARKED: Case[] = [
+  [
+    "a delimiter of several characters",
+    { format: "delimited", says: 'delimiter: "~|~"', tables: "r: { rows: ., columns: { no: no, q: q } }" },
+    "no~|~q\n1~|~a|b\n",
+    both("c~d", "x"),
+    "no~|~q\n1~|~c~d\n12~|~x\n",
+  ],
+  [
+    "it cannot be in a cell",
+    { format: "delimited", says: 'delimiter: "~|~"', tables: "r: { rows: ., columns: { no: no, q: q } }" },
+    "no~|~q\n1~|~a|b\n",
+    set("c~|~d"),
+    ["cell-unquoted 2 q"],
+  ],
+  [
+    "but where it can be escaped",
+    {
+      format: "delimited",
+      says: String.raw`delimiter: tab, escape: '\\'`.replace("\\\\", "\\"),
+      tables: "r: { rows: ., columns: { no: no, q: q } }",
+    },
+    "no\tq\n1\ta\\tb\\\\\n2\t\\N\n",
+    both("one\ntwo\tthree \\", "x"),
+    "no\tq\n1\tone\\ntwo\\\tthree \\\\\n2\t\\N\n12\tx\n",
+  ],
+  ["tags, and delimiters of several characters", COLONS, "R::1::a:b::end\n", both("c:d", "x"), "R::1::c:d::end\nR::12::x::\n"],
+  ["a cell that ends like one", COLONS, "R::1::a:b::end\n", set("c:"), ["cell-unquoted 2 q"]],
+];
+
+test.each(MARKED)("%s", async (_, layout, source, edits, result) => {
+  expect((await edited(layout, source, edits)).result).toEqual(result);
+});
+
 describe("totals", () => {
   test.each(TOTALS)("%s", async (_, layout, source, edits, result) => {
     expect((await edited(layout, source, edits)).result).toEqual(result);

@@ -276,6 +276,10 @@ export const SOURCES = {
     `the number does not fit into the ${count(bytes, "byte")} of "${name}"${digits === null ? "" : `: they hold ${count(digits, "digit")}`}`,
     "Nothing was cut off: write a smaller one.",
   ],
+  "cells-marked": ({ delimiter }: { delimiter: string }) => [
+    `cells between ${shown(delimiter)} cannot stand in quotes, too`,
+    "A delimiter of several characters, or an escape sign, and quotes: the plan says one of them.",
+  ],
   "date-picture": ({ field, picture }: { field: string; picture: string }) => [
     `the picture ${shown(picture)} of "${field}" does not tell a date`,
     "A picture is made of YYYY or YY, MM or M or a month's name (MMM), DD or D, or the day of the year (DDD), each once, with signs between: DD.MM.YYYY.",

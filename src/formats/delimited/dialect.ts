@@ -1,7 +1,7 @@
 /** Reading and writing delimited text. */
 import type { FormatCode } from "../format.js";
 import type { Settings } from "../../model/plan.js";
-import { delimiterByte, delimiterName } from "../lines/cells.js";
+import { cellStyle, delimiterName, delimiterText } from "../lines/cells.js";
 import { LineDialect } from "../lines/dialect.js";
 import type { FieldForms } from "../lines/form-settings.js";
 import { withForms } from "../lines/formed.js";
@@ -19,17 +19,25 @@ export const code: FormatCode = {
     const { delimiter = "," } = settings as { delimiter?: string };
     const names = (tables[0]?.columns ?? []).flatMap(({ at }) => at.steps.flatMap((step) => (step.kind === "name" ? [step.name] : [])));
     const cells = names.map((name) => (/["\r\n]/.test(name) || name.includes(delimiter) ? `"${name.replaceAll('"', '""')}"` : name));
-    return `${cells.join(String.fromCharCode(delimiterByte(delimiter)))}\n`;
+    return `${cells.join(delimiterText(cellStyle(delimiter, undefined, undefined, true)))}\n`;
   },
   dialect(settings: Settings) {
     const {
       delimiter = ",",
       header = 1,
-      quotes = true,
+      quotes,
+      escape,
       comment = null,
       fields = {},
-    } = settings as { delimiter?: string; header?: number; quotes?: boolean; comment?: string; fields?: FieldForms };
-    const grammar = new DelimitedGrammar({ delimiter: delimiterByte(delimiter), header, quotes, comment });
+    } = settings as {
+      delimiter?: string;
+      header?: number;
+      quotes?: boolean;
+      escape?: string;
+      comment?: string;
+      fields?: FieldForms;
+    };
+    const grammar = new DelimitedGrammar({ ...cellStyle(delimiter, quotes, escape, true), header, comment });
     return new LineDialect("delimited", settings, withForms(grammar, Object.entries(fields)));
   },
 };

@@ -2,7 +2,16 @@
 import type { SpellFault } from "../format.js";
 import { largest } from "../../bytes/lists.js";
 import { decode } from "../../bytes/writer.js";
-import { OPEN_QUOTE, quotedLineEnd, splitCells, writeCell, type CellStyle } from "../lines/cells.js";
+import {
+  delimiterText,
+  escapedLineEnd,
+  OPEN_QUOTE,
+  quotedLineEnd,
+  splitCells,
+  unescaped,
+  writeCell,
+  type CellStyle,
+} from "../lines/cells.js";
 import { CUT, FieldSpans, lineEnd, LF, CR, type FieldValue, type LineGrammar, type LineKind } from "../lines/grammar.js";
 import { SourceError } from "../../errors/error.js";
 import { COMMENTS } from "./comments.js";
@@ -36,9 +45,9 @@ export class DelimitedGrammar implements LineGrammar {
   }
 
   next(buf: Uint8Array, from: number, limit: number, final: boolean): number {
-    const { quotes, delimiter } = this.settings;
+    const { quotes, delimiter, escape = null } = this.settings;
     if (!quotes || this.isComment(buf, from)) {
-      const { end, next } = lineEnd(buf, from, limit, final);
+      const { end, next } = escape === null ? lineEnd(buf, from, limit, final) : escapedLineEnd(buf, from, limit, final, escape);
       this.end = end;
       return next;
     }
@@ -98,6 +107,7 @@ export class DelimitedGrammar implements LineGrammar {
   }
 
   decode(text: string): string {
+    if (this.settings.escape != null) return unescaped(text, this.settings);
     return text.replaceAll('""', '"');
   }
 
@@ -142,7 +152,7 @@ export class DelimitedGrammar implements LineGrammar {
   }
 
   private get separator(): string {
-    return String.fromCharCode(this.settings.delimiter === 0 ? 0x20 : this.settings.delimiter);
+    return delimiterText(this.settings);
   }
 
   private join(cells: readonly string[]): string {

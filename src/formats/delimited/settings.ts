@@ -3,7 +3,8 @@ import { z } from "zod";
 import { fieldForms } from "../lines/form-settings.js";
 
 export const settings = {
-  delimiter: z.union([z.enum(["tab", "spaces"]), z.string().length(1)]).describe("between cells"),
+  delimiter: z.union([z.enum(["tab", "spaces"]), z.string().min(1).max(8)]).describe("between cells"),
+  escape: z.string().length(1).describe("before a delimiter, a line end or itself where these are text: a backslash, as a rule"),
   header: z.number().int().min(0).describe("number of the line with the titles; 0 when there is none"),
   quotes: z.boolean().describe("cells may stand in double quotes"),
   fields: fieldForms,

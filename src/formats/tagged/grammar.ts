@@ -2,7 +2,17 @@
 import type { SpellFault } from "../format.js";
 import { largest } from "../../bytes/lists.js";
 import { decode, encode } from "../../bytes/writer.js";
-import { delimiterByte, splitCells, writeCell, type CellStyle } from "../lines/cells.js";
+import {
+  cellStyle,
+  delimiterLength,
+  delimiterText,
+  escapedLineEnd,
+  isDelimiter,
+  splitCells,
+  unescaped,
+  writeCell,
+  type CellStyle,
+} from "../lines/cells.js";
 import { FieldSpans, lineEnd, type FieldValue, type LineGrammar } from "../lines/grammar.js";
 import { alikeKinds } from "../lines/layout.js";
 import { compileTagged, isLike, type TaggedKind } from "./layout.js";
@@ -24,7 +34,7 @@ export class TaggedGrammar implements LineGrammar {
   constructor(layout: TaggedInput) {
     this.kinds = compileTagged(layout);
     this.alike = alikeKinds(this.kinds, ({ tags, like, indent }) => [tags, like, indent]);
-    this.style = layout.delimiter === undefined ? null : { delimiter: delimiterByte(layout.delimiter), quotes: layout.quotes ?? false };
+    this.style = layout.delimiter === undefined ? null : cellStyle(layout.delimiter, layout.quotes, layout.escape, false);
     this.comment = layout.comment ?? null;
   }
 
@@ -33,7 +43,8 @@ export class TaggedGrammar implements LineGrammar {
   }
 
   next(buf: Uint8Array, from: number, limit: number, final: boolean): number {
-    const { end, next } = lineEnd(buf, from, limit, final);
+    const escape = this.style?.escape ?? null;
+    const { end, next } = escape === null ? lineEnd(buf, from, limit, final) : escapedLineEnd(buf, from, limit, final, escape);
     this.end = end;
     return next;
   }
@@ -55,9 +66,10 @@ export class TaggedGrammar implements LineGrammar {
 
   /** The tag ends at the delimiter, or at the first blank. */
   private tagEnd(buf: Uint8Array, from: number, end: number): number {
-    const delimiter = this.style?.delimiter ?? 0;
+    const { style } = this;
     let i = from;
-    while (i < end && (delimiter === 0 ? buf[i] !== SPACE && buf[i] !== TAB : buf[i] !== delimiter)) i++;
+    if (style === null || style.delimiter === 0) while (i < end && buf[i] !== SPACE && buf[i] !== TAB) i++;
+    else while (i < end && !isDelimiter(buf, i, end, style)) i++;
     return i;
   }
 
@@ -77,7 +89,10 @@ export class TaggedGrammar implements LineGrammar {
     if (tags !== null) {
       const tagEnd = this.tagEnd(buf, from, end);
       missing = tagEnd >= end;
-      from = Math.min(end, this.style === null || this.style.delimiter === 0 ? pastBlanks(buf, tagEnd, end) : tagEnd + 1);
+      from = Math.min(
+        end,
+        this.style === null || this.style.delimiter === 0 ? pastBlanks(buf, tagEnd, end) : tagEnd + delimiterLength(this.style),
+      );
     }
     let n = 0;
     // a tag alone: text put right behind it would make another tag
@@ -88,7 +103,7 @@ export class TaggedGrammar implements LineGrammar {
     if (n > fields.length && this.style !== null && fields.length > 0) {
       // what goes beyond the last field belongs to it
       const last = fields.length - 1;
-      spans.set(last, spans.starts[last], end, spans.starts[last], end, !this.style.quotes);
+      spans.set(last, spans.starts[last], end, spans.starts[last], end, !this.style.quotes && this.style.escape == null);
       n = fields.length;
     }
     for (; n < fields.length; n++) spans.set(n, -1, -1);
@@ -99,6 +114,7 @@ export class TaggedGrammar implements LineGrammar {
   }
 
   decode(text: string): string {
+    if (this.style?.escape != null) return unescaped(text, this.style);
     return text.replaceAll('""', '"');
   }
 
@@ -113,7 +129,7 @@ export class TaggedGrammar implements LineGrammar {
       return text.trim() === text ? text : { code: "cell-edges", facts: { name } };
     }
     const last = field === fields.length - 1;
-    if (last && !this.style.quotes && !/[\r\n]/.test(text) && this.style.delimiter !== 0) return text;
+    if (last && !this.style.quotes && this.style.escape == null && !/[\r\n]/.test(text) && this.style.delimiter !== 0) return text;
     return writeCell(text, old, this.style, name);
   }
 
@@ -154,7 +170,7 @@ export class TaggedGrammar implements LineGrammar {
   }
 
   private get separator(): string {
-    return this.style === null || this.style.delimiter === 0 ? " " : String.fromCharCode(this.style.delimiter);
+    return this.style === null ? " " : delimiterText(this.style);
   }
 }
 

@@ -25,9 +25,10 @@ const recordSchema = z.strictObject({
 
 export const taggedSchema = z.strictObject({
   delimiter: z
-    .union([z.enum(["tab", "spaces"]), z.string().length(1)])
+    .union([z.enum(["tab", "spaces"]), z.string().min(1).max(8)])
     .optional()
     .describe("between fields; without one, the rest of the line is one field"),
+  escape: z.string().length(1).optional().describe("before a delimiter, a line end or itself where these are text"),
   quotes: z.boolean().optional(),
   comment: z.string().min(1).optional(),
   records: z.record(z.string(), recordSchema),
