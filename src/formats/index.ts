@@ -1,6 +1,7 @@
 /** The formats. A new one is one folder and one line here. */
 import type { Format } from "./format.js";
 import { blocks } from "./blocks/index.js";
+import { contentLines } from "./content-lines/index.js";
 import { delimited } from "./delimited/index.js";
 import { fixed } from "./fixed/index.js";
 import { jsonLines } from "./json-lines/index.js";
@@ -9,7 +10,7 @@ import { tagged } from "./tagged/index.js";
 import { json } from "./json/index.js";
 import { xml } from "./xml/index.js";
 
-export const FORMATS: readonly Format[] = [jsonLines, json, xml, segments, delimited, tagged, blocks, fixed];
+export const FORMATS: readonly Format[] = [jsonLines, json, xml, segments, contentLines, delimited, tagged, blocks, fixed];
 
 export function formatNamed(name: string): Format | undefined {
   return FORMATS.find((format) => format.name === name);

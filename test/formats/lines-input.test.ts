@@ -318,7 +318,7 @@ describe("what is broken in files made of lines", () => {
       "a.bin",
       Uint8Array.of(127, 69, 76, 70, 0, 0, 1, 2),
       undefined,
-      "a.bin: cannot tell what format a.bin has | Formats that can be read: json-lines, json, xml, segments, delimited, tagged, blocks, fixed.",
+      "a.bin: cannot tell what format a.bin has | Formats that can be read: json-lines, json, xml, segments, content-lines, delimited, tagged, blocks, fixed.",
     ],
   ])("%s", async (_, file, source, plan, message) => {
     const error = (await hatch(source, { name: file, plan }).catch((caught: unknown) => caught)) as HatchFoldError;

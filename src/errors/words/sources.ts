@@ -298,6 +298,7 @@ export const SOURCES = {
     `then the line ${shown(line)} ${now === null ? "is no record any more" : `is a record of "${now}"`}: what stands there tells that it is one of "${kind}"`,
     "Leave it a record of its kind; to make another one of it, remove the row and add one to the other table.",
   ],
+  "parameter-sign": ({ name }: { name: string }) => [`the parameter "${name}" cannot hold quotes or line breaks`, "Write it without them."],
   "segment-sign": ({ name, sign }: { name: string; sign: string }) => [
     `"${name}" cannot hold ${shown(sign)}: it is a sign of the file's own, and there is none that makes it text (release)`,
     "Write it otherwise.",

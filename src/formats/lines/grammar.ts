@@ -45,6 +45,8 @@ export interface LineKind {
   readonly inside: number;
   /** A record of this kind ends the record around it. */
   readonly closes: boolean;
+  /** There is one of it at most in the record around. */
+  readonly once?: boolean;
   /** It is the first or the last line of the file, whatever it says. */
   readonly line?: "first" | "last" | null;
   readonly fields: readonly LineField[];
@@ -125,6 +127,8 @@ export interface LineGrammar {
   isEmpty(kind: number, field: number, buf: Uint8Array, spans: FieldSpans): boolean;
   /** A line without a record that is worth telling of. */
   isStray(buf: Uint8Array, start: number, end: number, line: number): boolean;
+  /** Its lines may be folded: line ends in what is written are those of the file. */
+  readonly folds?: true;
   /** What ends a line beside a line end, which need not be there then. */
   readonly terminator?: string;
   /** How many lines a file is filled up to a multiple of, with lines of one character. */

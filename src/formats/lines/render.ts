@@ -114,7 +114,12 @@ export class LineRenderer implements Renderer {
   protected written(text: string, kind: number, field: number, old: string | null): string {
     const written = this.grammar.encode(text, kind, field, old);
     if (typeof written !== "string") throw new TablesError(written.code, written.facts);
-    return written;
+    return this.inLines(written);
+  }
+
+  /** A text with the line ends of the file, where there are any in it. */
+  private inLines(text: string): string {
+    return this.grammar.folds === true && this.style.crlf ? text.replace(/\r?\n/g, "\r\n") : text;
   }
 
   private async fields(edit: FieldsEdit): Promise<Splice[]> {
@@ -185,7 +190,7 @@ export class LineRenderer implements Renderer {
         (text, { start, end, pieces }) => concat([text.subarray(0, start - at), ...(pieces as Uint8Array[]), text.subarray(end - at)]),
         bytes,
       );
-    const extended = this.grammar.extend(kind, decode(patched), beyond);
+    const extended = this.inLines(this.grammar.extend(kind, decode(patched), beyond));
     const blank = extended === "" && this.grammar.kinds[kind].needsText;
     if (beyond.length === 0 && !blank) return splices;
     const before = decode(patched);
@@ -321,7 +326,7 @@ export class LineRenderer implements Renderer {
     // totals are summed up when all is written
     for (const { name, total } of this.grammar.kinds[kind].fields)
       if (total !== undefined && !values.some((value) => value.name === name)) values.push({ name, text: "0" });
-    const pieces: Piece[] = [encode(this.grammar.write(kind, values, model) + end)];
+    const pieces: Piece[] = [encode(this.inLines(this.grammar.write(kind, values, model)) + end)];
     const inner = record.inner.map(({ steps, records }) => ({ kind: this.innerKind(kind, steps), records }));
     for (const [k, one] of this.grammar.kinds.entries()) {
       // columns of a record that stands once inside this one

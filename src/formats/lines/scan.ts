@@ -228,7 +228,9 @@ export class LineScanner extends WindowScanner implements Scanner {
     const index = counts[kind] ?? 0;
     counts[kind] = index + 1;
     this.closed = null;
-    const node = this.nodeOf(kind, parent);
+    const { closes, fields: own } = grammar.kinds[kind];
+    // what only ends a record says nothing
+    const node = closes && own.length === 0 ? null : this.nodeOf(kind, parent);
     this.levels.push({ kind, node, index, start: this.base + start, counts: [] });
     this.lastEnd = this.base + next;
     const wanted = node !== null && (node.take !== Wants.Nothing || node.entered);
@@ -248,7 +250,7 @@ export class LineScanner extends WindowScanner implements Scanner {
     this.index = index;
     if (node.take & (Wants.Row | Wants.All)) listener.open(node, Kind.Record, start);
     // there may be one today and two tomorrow; only what closes a record stands once in it
-    if (node.take & Wants.All && !this.single && !grammar.kinds[kind].closes) listener.listed?.(node);
+    if (node.take & Wants.All && !this.single && !grammar.kinds[kind].closes && grammar.kinds[kind].once !== true) listener.listed?.(node);
     let fields = this.fields[kind];
     // names may be learnt on the way
     if (fields === undefined || fields.length < grammar.kinds[kind].fields.length) fields = this.fields[kind] = this.fieldNodes(kind, node);

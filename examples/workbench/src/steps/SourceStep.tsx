@@ -17,6 +17,7 @@ const FORMATS: readonly (readonly [name: string, title: string])[] = [
   ["fixed", "fixed-width lines"],
   ["tagged", "lines that begin with a tag"],
   ["segments", "segments, each ended by a sign"],
+  ["content-lines", "contacts and calendars"],
   ["blocks", "blocks of header lines"],
 ];
 const ENCODINGS = ["utf-8", "utf-16le", "utf-16be", "windows-1252", "windows-1250", "iso-8859-1", "iso-8859-2", "iso-8859-15", "macintosh"];
