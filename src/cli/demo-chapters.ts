@@ -13,6 +13,8 @@ export interface Chapter {
   readonly also?: readonly string[];
   /** A plan that ships with the demo; drafted where there is none. */
   readonly plan: string | null;
+  /** The file alone does not show how it is to be read. */
+  readonly isOpaque?: boolean;
   readonly about: string;
   /** The edits, in words. */
   readonly told: readonly string[];
@@ -57,6 +59,91 @@ export const CHAPTERS: readonly Chapter[] = [
       { table: "stations", find: ["code", "S-010"], cells: { name: "Langgrunn, store at the landing" } },
     ],
     mended: [{ table: "stations", find: ["code", "S-010"], cells: { name: "Langgrunn, landing" } }],
+  },
+  {
+    file: "payments.txt",
+    plan: "payments-plan.yaml",
+    isOpaque: true,
+    about: "A payment file of 94 columns: batches of entries, control lines with hash totals, and nines up to a block of ten lines.",
+    told: [
+      "entries  an amount changed, one marked remove, one added to the wages; the control lines and the nines follow",
+      "slip: an amount with three decimals",
+    ],
+    edits: [
+      { table: "entries", find: ["person", "P-001"], cells: { amount: "4400.00" } },
+      { table: "entries", find: ["person", "ROPE-1"], cells: { "fold action": "remove" } },
+      {
+        table: "entries",
+        cells: {
+          batches: "0000001",
+          code: "22",
+          bank: "07100001",
+          account: "40010077777",
+          amount: "150",
+          person: "P-007",
+          name: "ASE AERO",
+        },
+      },
+      { table: "entries", find: ["person", "P-002"], cells: { amount: "3980.005" } },
+    ],
+    mended: [{ table: "entries", find: ["person", "P-002"], cells: { amount: "3980.50" } }],
+  },
+  {
+    file: "stocks.edi",
+    plan: "stocks-plan.yaml",
+    about: "Stocks of the depots as an electronic document, all in one line: messages, lines, and segments that belong to them.",
+    told: [
+      "lines    a count changed, a text with signs of the file in it, a line added to M2; the counts of segments follow",
+      "slip: a day that does not exist",
+    ],
+    edits: [
+      { table: "lines", find: ["count", "868"], cells: { count: "900", text: "Rope: hemp, 12+mm" } },
+      { table: "lines", cells: { messages: "M2", item: "WICK-3", count: "5", unit: "BOX" } },
+      { table: "lines", find: ["item", "LAMP-2"], cells: { due: "2027-02-30" } },
+    ],
+    mended: [{ table: "lines", find: ["item", "LAMP-2"], cells: { due: "2027-02-28" } }],
+  },
+  {
+    file: "journal.txt",
+    plan: "journal-plan.yaml",
+    about: "A journal with decimal commas and dates without leading zeros; its totals stand at the top and at the end.",
+    told: ["entries  two amounts changed, two entries added; numbers and totals follow", "slip: an amount that is no number"],
+    edits: [
+      { table: "entries", find: ["text", "Boat to Ytre Skarv"], cells: { debit: "360.5" } },
+      { table: "entries", find: ["text", "Cash"], cells: { credit: "360,5O" } },
+      { table: "entries", cells: { day: "2026-11-04", account: "4100", debit: "12000", text: "Oil, colza" } },
+      { table: "entries", cells: { day: "2026-11-04", account: "2400", credit: "12000", text: "Havn Oil" } },
+    ],
+    mended: [{ table: "entries", find: ["text", "Cash"], cells: { credit: "360.5" } }],
+  },
+  {
+    file: "wages.dat",
+    plan: "wages-plan.yaml",
+    isOpaque: true,
+    about: "Wages as a mainframe keeps them: EBCDIC, records without line ends, packed decimals and a binary number.",
+    told: ["wages    a name, a wage and a balance changed; a record added", "slip: more digits than the bytes hold"],
+    edits: [
+      { table: "wages", find: ["person", "P-004"], cells: { name: "Cy Ærø Vik", pay: "1600", balance: "-8" } },
+      { table: "wages", cells: { person: "P-009", name: "Dag Holm", pay: "2750.25", hours: "100", grade: "A1" } },
+      { table: "wages", find: ["person", "P-002"], cells: { hours: "123456.5" } },
+    ],
+    mended: [{ table: "wages", find: ["person", "P-002"], cells: { hours: "152.5" } }],
+  },
+  {
+    file: "keepers.vcf",
+    plan: null,
+    about: "The keepers as contacts: folded lines, parameters, texts with escapes; the plan is drafted from the file.",
+    told: [
+      "VCARD    a note rewritten, an e-mail address where there was none",
+      "TEL      a kind of number changed",
+      "slip: a quote in a parameter",
+    ],
+    edits: [
+      { table: "VCARD", find: ["UID/value", "P-001"], cells: { "NOTE/value": "Has the keys of Skarvøy; ring the bell, twice." } },
+      { table: "VCARD", find: ["UID/value", "P-002"], cells: { "EMAIL/value": "bo@lights.example" } },
+      { table: "TEL", find: ["TYPE", "cell"], cells: { TYPE: 'cell"' } },
+    ],
+    mended: [{ table: "TEL", find: ["TYPE", 'cell"'], cells: { TYPE: "cell,voice" } }],
   },
   {
     file: "orders.txt",

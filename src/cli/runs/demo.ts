@@ -88,14 +88,14 @@ class Demo {
   }
 
   /** The same steps for a file of another format, in short. */
-  private async chapter({ file, also = [], plan, about, told, edits, mended }: Chapter): Promise<void> {
+  private async chapter({ file, also = [], plan, isOpaque = false, about, told, edits, mended }: Chapter): Promise<void> {
     const files = [file, ...also];
     const sources = files.map((one) => join(this.folder, one));
     const tables = join(this.folder, `${(plan ?? file).replace(/(-plan)?\..*$/, "")}-tables`);
     for (const [i, source] of sources.entries()) await cp(join(DATA, files[i]), source, { recursive: true });
     const before = await Promise.all(sources.map(contents));
     this.title(files.join(" and "), about);
-    for (const source of also.length === 0 ? sources : []) await this.call(0, "survey", source);
+    for (const source of also.length === 0 && !isOpaque ? sources : []) await this.call(0, "survey", source);
     const [source] = sources;
     if (plan === null) await this.call(0, "hatch", source, "-o", tables);
     else {

@@ -121,8 +121,13 @@ function commentOf(lines: readonly string[]): string | null {
 function areTitles(titles: readonly string[], below: readonly { readonly line: string }[], style: CellStyle): boolean {
   const filled = titles.filter((title) => title !== "");
   if (filled.length < Math.min(2, titles.length) || new Set(filled).size < filled.length) return false;
-  if (filled.some((text) => /^[-+]?[\d.,/:\s-]+$/.test(text))) return false;
+  if (filled.some((text) => /^[-+]?[\d.,/:\s-]+$/.test(text) || holdsAnother(text))) return false;
   return !below.slice(0, 200).some(({ line }) => titlesIn(line, style).some((cell, i) => cell !== "" && cell === titles[i]));
+}
+
+/** Does another delimiter stand in it again and again? Then that one is between the cells. */
+function holdsAnother(text: string): boolean {
+  return DELIMITERS.some((delimiter) => text.split(String.fromCharCode(delimiter)).length > 2);
 }
 
 /** Lines whose quotes are open go on in the next one. */

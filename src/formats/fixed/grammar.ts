@@ -112,7 +112,15 @@ export class FixedGrammar implements LineGrammar {
       const end = start < 0 || one.from === Infinity ? -1 : this.columnByte(bytes, 0, bytes.length, one.from);
       const text = start < 0 ? "" : decode(bytes, start, end < 0 ? bytes.length : end).trim();
       if (text !== "")
-        found.push({ columns: one.from === Infinity ? `columns ${from + 1} to the end` : `columns ${from + 1}-${one.from}`, text });
+        found.push({
+          columns:
+            one.from === Infinity
+              ? `columns ${from + 1} to the end`
+              : from + 1 === one.from
+                ? `column ${one.from}`
+                : `columns ${from + 1}-${one.from}`,
+          text,
+        });
       from = Math.max(from, one.to);
     }
     return found;

@@ -66,12 +66,14 @@ function compileField(
   const numeric = said.stored !== undefined || said.decimals !== undefined || said.sign !== undefined || said.decimal !== undefined;
   const fieldsOf = (one: string): string[] | null => (one in layout.records ? Object.keys(layout.records[one].fields) : null);
   const total = parseTotal(name, said.total, fieldsOf(kind) ?? [], fieldsOf);
+  // what is repeated and what is checked are texts
+  const counts = total !== undefined && total.copy === undefined && total.digit === undefined;
   const field: FixedField = {
     name,
     from,
     to,
-    right: said.align === "right" || (said.align === undefined && (numeric || total !== undefined || said.pad === "0")),
-    pad: said.pad ?? (numeric || total !== undefined ? "0" : " "),
+    right: said.align === "right" || (said.align === undefined && (numeric || counts || said.pad === "0")),
+    pad: said.pad ?? (numeric || counts ? "0" : " "),
     number: numeric
       ? { decimals: said.decimals ?? null, point: said.decimal ?? null, group: null, sign: said.sign ?? null, plus: said.plus ?? true }
       : null,
