@@ -2,7 +2,7 @@
 import { parse } from "csv-parse/sync";
 import { describe, expect } from "vitest";
 import { describeLaws, type World } from "../support/laws.js";
-import { anyLines, blockDocs, delimitedDocs, fixedDocs, taggedDocs } from "../support/line-docs.js";
+import { anyLines, blockDocs, contentDocs, delimitedDocs, fixedDocs, segmentDocs, taggedDocs } from "../support/line-docs.js";
 
 const VALUES = {
   any: ["word", "12", ""],
@@ -48,6 +48,37 @@ const WORLDS: readonly World[] = [
 
     slack: 90,
     wellFormed: (text) => expect(text).toMatch(/^(?:0[12389].*|)(?:\r?\n(?:0[12389].*|))*$/),
+  },
+  {
+    name: "stocks.edi",
+    anything: segmentDocs,
+    records: segmentDocs,
+    values: { ...VALUES, text: ["new", "Ærø", "(null)", "it's a+b: c?", "", "a*b~c|d;e>f!g", "x7"] },
+    slack: 90,
+    wellFormed: (text) => {
+      const [, parts, delimiter, , release, , end] = /^UNA(.)(.)(.)(.)(.)(.)/.exec(text)!;
+      expect(new Set([parts, delimiter, release, end]).size).toBe(4);
+      expect(text.trimEnd().endsWith(end)).toBe(true);
+    },
+  },
+  {
+    name: "cards.vcf",
+    anything: contentDocs,
+    records: contentDocs,
+    values: {
+      ...VALUES,
+      text: [
+        "new",
+        "Ærø",
+        "(null)",
+        "a, b; c\\d",
+        "",
+        "x7",
+        "a text that is so long that it has to be folded into two lines, or three of them, wherever it stands",
+      ],
+    },
+    slack: 120,
+    wellFormed: (text) => expect(text).toMatch(/^(?:(?:[\w.-]+(?:;[^:\r\n]*)?:.*|[ \t].*|)(?:\r?\n|$))*$/),
   },
   {
     name: "cards.ini",

@@ -138,3 +138,47 @@ export const anyLines: fc.Arbitrary<string> = fc
   )
   // what begins like JSON or XML is taken for it
   .filter((text) => /^[^[{<\s]/.test(text));
+
+/** Segments without those that count others: separators of three kinds, one line or a line each, texts with signs of the file, segments that lack. */
+export const segmentDocs: fc.Arbitrary<string> = fc.nat().map((seed) => {
+  const random = new Random(seed);
+  const { end, delimiter, parts, release } = random.pick([
+    { end: "'", delimiter: "+", parts: ":", release: "?" },
+    { end: "~", delimiter: "*", parts: ">", release: "!" },
+    { end: "'", delimiter: "|", parts: ";", release: "?" },
+  ]);
+  const line = random.pick(["", "\n", "\r\n"]);
+  const text = (value: string): string =>
+    [...value].map((sign) => ([end, delimiter, parts, release].includes(sign) ? release + sign : sign)).join("");
+  const word = (): string => text(random.pick([...WORDS.filter((one) => one.trim() === one), "it's 3+4: ok?", "a*b~c|d;e>f!"]));
+  const segment = (...fields: (string | string[])[]): string =>
+    fields.map((field) => (Array.isArray(field) ? field.join(parts) : field)).join(delimiter) + end + line;
+  const messages = Array.from({ length: 1 + random.next(3) }, (_, m) => {
+    const lines = Array.from({ length: random.next(4) }, (__, l) => [
+      segment("LIN", String(l + 1), "", [word(), "SA"]),
+      ...(random.chance(2) ? [segment("QTY", ["145", String(random.next(900)), "PCE"])] : []),
+    ]).flat();
+    return [segment("MSG", `M${m + 1}`, ["STOCKS", "D"]), ...lines].join("");
+  });
+  const una = `UNA${parts}${delimiter}.${release} ${end}${line}`;
+  return una + segment("TOP", ["UNOC", "3"], "A", "B", "261103", "R1") + messages.join("") + segment("BOT", word());
+});
+
+/** Contacts: properties that lack and that come again, parameters, folds, escapes, groups. */
+export const contentDocs: fc.Arbitrary<string> = fc.nat().map((seed) => {
+  const random = new Random(seed);
+  const line = random.pick(["\r\n", "\n"]);
+  const escaped = (value: string): string => value.replace(/[\\,;]/g, (sign) => `\\${sign}`).replace(/\n/g, "\\n");
+  const word = (): string => random.pick(WORDS.filter((one) => one.trim() === one && one !== ""));
+  const fold = (value: string): string =>
+    random.chance(3) && value.length > 16 ? `${value.slice(0, 14)}${line} ${value.slice(14)}` : value;
+  const cards = Array.from({ length: 1 + random.next(4) }, () => [
+    "BEGIN:VCARD",
+    "VERSION:3.0",
+    fold(`FN:${escaped(`${word()}, ${word()}`)}`),
+    ...Array.from({ length: random.next(3) }, () => `TEL;TYPE=${random.pick(["home", "work", '"a:b"'])}:+47 ${random.next(99)}`),
+    ...(random.chance(2) ? [fold(`${random.pick(["", "item1."])}NOTE:${escaped(`${word()} and ${word()};\n${word()}`)}`)] : []),
+    "END:VCARD",
+  ]);
+  return cards.map((card) => card.join(line)).join(line) + random.pick(["", line]);
+});
