@@ -1,4 +1,5 @@
 // Files with totals: a count and a sum in a trailer under every order. As many edits in a file twice as large: memory is not to grow.
+// And one task of a hundred edited under 400,000 orders.
 import { execFileSync } from "node:child_process";
 import { closeSync, openSync, readFileSync, rmSync, statSync, writeFileSync, writeSync } from "node:fs";
 import { fileURLToPath } from "node:url";
@@ -24,10 +25,12 @@ tables:
   tasks: { rows: order/task, inside: orders, columns: { no: no, what: what, hours: { at: hours, type: decimal } } }
 `;
 
-function generate(path, megabytes) {
+const ORDERS = 400_000;
+
+function generate(path, megabytes, orders = Infinity) {
   const file = openSync(path, "w");
   let bytes = 0;
-  for (let order = 1, text = ""; bytes < megabytes * 1e6; order++) {
+  for (let order = 1, text = ""; bytes < megabytes * 1e6 && order <= orders; order++) {
     text += `ORD|W-${String(order).padStart(7, "0")}|2026-11-02\n`;
     for (let no = 1; no <= 5; no++) text += `TSK|${no}|Clean the lens and the gallery|2.50\n`;
     text += "END|5|12.50\n";
@@ -39,10 +42,10 @@ function generate(path, megabytes) {
 }
 
 /** So many tasks, here and there, take half an hour longer. */
-function editRows(tables) {
+function editRows(tables, edits) {
   const file = join(tables, "tasks.csv");
   const lines = readFileSync(file, "utf8").split("\r\n");
-  const every = Math.floor(lines.length / EDITS);
+  const every = Math.floor(lines.length / (edits ?? lines.length / 100));
   writeFileSync(file, lines.map((line, i) => (i > 0 && i % every === 0 ? line.replace(/2\.50$/, "3.00") : line)).join("\r\n"));
 }
 
@@ -54,21 +57,26 @@ export function measureTotals(megabytes, rounds) {
   const plan = join(folder, "plan-totals.yaml");
   writeFileSync(plan, PLAN);
   console.log(`\ntotals under every order, about ${EDITS.toLocaleString("en")} tasks edited, best of ${rounds} rounds`);
-  for (const size of [megabytes, 2 * megabytes]) {
+  const sizes = [
+    { size: megabytes, edits: EDITS },
+    { size: 2 * megabytes, edits: EDITS },
+    { size: Infinity, orders: ORDERS },
+  ];
+  for (const { size, orders, edits } of sizes) {
     const source = join(folder, "orders.txt");
     const tables = join(folder, "tables-totals");
-    generate(source, size);
+    generate(source, size, orders);
     const best = {};
     for (let round = 0; round < rounds; round++)
       for (const work of ["hatch", "fold"]) {
         if (work === "hatch") rmSync(tables, { recursive: true, force: true });
-        else editRows(tables);
+        else editRows(tables, edits);
         const { ms, rss } = run(work, source, tables, ...(work === "hatch" ? [plan] : []));
         best[work] = { ms: Math.min(ms, best[work]?.ms ?? Infinity), rss: Math.max(rss, best[work]?.rss ?? 0) };
       }
     const { hatch, fold } = best;
     console.log(
-      `  ${(statSync(source).size / 1e6).toFixed(0)} MB: hatch ${(hatch.ms / 1000).toFixed(2)} s, ${(hatch.rss / 1e6).toFixed(0)} MB; ` +
+      `  ${(statSync(source).size / 1e6).toFixed(0)} MB${orders === undefined ? "" : `, ${orders.toLocaleString("en")} orders, one task of a hundred edited`}: hatch ${(hatch.ms / 1000).toFixed(2)} s, ${(hatch.rss / 1e6).toFixed(0)} MB; ` +
         `fold ${(fold.ms / 1000).toFixed(2)} s (${(fold.ms / hatch.ms).toFixed(2)} of the hatch), ${(fold.rss / 1e6).toFixed(0)} MB`,
     );
     rmSync(`${tables}.folded`, { force: true });

@@ -93,7 +93,7 @@ export async function compareTables(tables: Tables | SheetContainer, input: Comp
         corrections: [],
         unfit: [],
       },
-      ctx.plan,
+      ctx,
     );
   };
   const { schemas = [] } = receipt;

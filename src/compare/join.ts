@@ -88,9 +88,11 @@ async function join(
   const assembler = new Assembler(guide, base, true, summed);
   base.begin(assembler);
   const styles: WritingStyle[] = [];
+  const scanners: Scanner[] = [];
   const begin = (part: SourceText): Scanner => {
-    const scanner = assembler.begin(part);
+    const scanner = assembler.begin(part, true);
     styles.push(scanner.style);
+    scanners.push(scanner);
     return scanner;
   };
   const inOrder = await inStep(sheets, (pace) => scanParts(parts, begin, { ...watch, phase: "compare", ...pace }));
@@ -107,6 +109,7 @@ async function join(
     guide,
     parts,
     styles,
+    wrongTotals: scanners.map((scanner) => scanner.wrongTotals?.() ?? null),
     records: new RecordReader(parts, guide, { ...watch, phase: "check" }),
     sheets,
     sheetNames: new Map(receipt.tables.map(({ name, file }) => [name, file])),

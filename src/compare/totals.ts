@@ -7,12 +7,16 @@ import type { Change, Note } from "../model/findings.js";
 import { correctTotals, type UnfitTotal } from "../source/totals.js";
 import { planSplices } from "../source/splices.js";
 import { sourceIndex } from "../plan/compile.js";
+import type { Context } from "../rows/context.js";
 import type { Plan, TablePlan } from "../model/plan.js";
 
 type Totalled = Pick<Comparison, "parts" | "styles" | "edits" | "changes" | "notes" | "corrections" | "unfit">;
 
 /** Adds what the edits do to totals, and says which were wrong before. */
-export async function addTotals<T extends Totalled>(comparison: T, plan: Plan): Promise<T> {
+export async function addTotals<T extends Totalled>(
+  comparison: T,
+  { plan, wrongTotals }: Pick<Context, "plan" | "wrongTotals">,
+): Promise<T> {
   const { parts, edits, changes, notes } = comparison;
   if (parts.every(({ dialect }) => dialect.wrongTotals === undefined)) return { ...comparison, corrections: parts.map(() => []) };
   const wrong: Note[] = [];
@@ -21,7 +25,7 @@ export async function addTotals<T extends Totalled>(comparison: T, plan: Plan): 
   const unfit: UnfitTotal[] = [];
   const splices = edits.length === 0 ? [] : await planSplices(comparison);
   for (const { index, text, dialect, name, of } of parts) {
-    const before = (await dialect.wrongTotals?.(text)) ?? [];
+    const before = wrongTotals[index] ?? (await dialect.wrongTotals?.(text)) ?? [];
     for (const { path, line, said, actual } of before) {
       const field = path[path.length - 1];
       const where = parts.length > 1 ? `${name}, ${field}` : field;

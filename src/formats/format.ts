@@ -131,6 +131,8 @@ export interface Listener {
 
 /** A scanner in the middle of its work. */
 export interface Scanner extends WindowScanner {
+  /** Totals that do not fit their records, when all has been read; nothing where they were not checked. */
+  wrongTotals?(): readonly WrongTotal[] | null;
   /** Name of the member whose value is being told: its span in the window, quotes not included. */
   readonly nameStart: number;
   readonly nameEnd: number;
@@ -194,7 +196,8 @@ export interface Dialect {
   readonly repeats: boolean;
   /** Numbers, `true` and `false` are only texts. */
   readonly onlyText: boolean;
-  scanner(root: PlaceNode, listener: Listener): Scanner;
+  /** `totals`: they are checked on the way, where the settings declare some. */
+  scanner(root: PlaceNode, listener: Listener, totals?: boolean): Scanner;
   /** The text of a value as a person reads it: escapes resolved, quotes gone. */
   decode(bytes: Uint8Array, start: number, end: number, value: ScannedValue): string;
   /** The same as bytes, appended to `out`; false when that takes more than swapping simple escapes. */

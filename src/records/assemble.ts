@@ -152,7 +152,7 @@ export class Assembler implements Listener {
   }
 
   /** A scanner over one more file, whose records come after those of the files before. */
-  begin(part: SourceText): Scanner {
+  begin(part: SourceText, totals = false): Scanner {
     this.file = part.index;
     this.around[this.file] = { rest: { a: 0, b: 0 }, strays: { a: 0, b: 0 }, strayLines: 0 };
     this.unheld[this.file] = { lines: new Unheld(), parts: new Unheld() };
@@ -160,7 +160,7 @@ export class Assembler implements Listener {
     this.dialect = part.dialect;
     this.fileName.clear();
     this.fileName.text(harmless(part.name));
-    return part.dialect.scanner(this.guide.sources[part.of].root, this);
+    return part.dialect.scanner(this.guide.sources[part.of].root, this, totals);
   }
 
   private inRow(step: TrailStep): TrailStep {

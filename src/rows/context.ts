@@ -5,7 +5,7 @@ import type { Problem } from "../model/findings.js";
 import type { ProblemList } from "../model/problem-list.js";
 import type { CompiledPlan } from "../plan/compile.js";
 import type { RecordReader } from "../records/reader.js";
-import type { WritingStyle } from "../formats/format.js";
+import type { WritingStyle, WrongTotal } from "../formats/format.js";
 import type { SourceText } from "../source/parts.js";
 import type { Baseline } from "./baseline.js";
 import type { CellTyper } from "./cell-value.js";
@@ -19,6 +19,8 @@ export interface Context {
   readonly parts: readonly SourceText[];
   /** How each of them is written. */
   readonly styles: readonly WritingStyle[];
+  /** By file: totals that are wrong, where they were checked when it was read. */
+  readonly wrongTotals: readonly (readonly WrongTotal[] | null)[];
   /** The source, to be read again. */
   readonly records: RecordReader;
   /** By table: its sheet, or `null` where there is none. */

@@ -2,6 +2,10 @@
 import Big from "big.js";
 
 const SIMPLE = /^-?\d{1,9}(?:\.(\d{1,4}))?$/;
+/** So many signs are a number that can be added exactly. */
+const MOST_DIGITS = 10;
+/** The point, counted from the digit 0. */
+const POINT = -2;
 const POWERS = [1, 10, 100, 1_000, 10_000];
 
 export class Amount {
@@ -20,7 +24,10 @@ export class Amount {
       return;
     }
     const places = simple[1] === undefined ? 0 : simple[1].length;
-    const units = places === 0 ? Number(text) : Number(text.replace(".", ""));
+    this.addUnits(places === 0 ? Number(text) : Number(text.replace(".", "")), places);
+  }
+
+  private addUnits(units: number, places: number): void {
     if (places > this.places) {
       this.units *= POWERS[places - this.places];
       this.places = places;
@@ -28,6 +35,24 @@ export class Amount {
     this.units += units * POWERS[this.places - places];
     // sums stay far below what a number holds exactly
     if (Math.abs(this.units) > 1e14) this.settle();
+  }
+
+  /** Adds a number by its bytes: digits and a point; false when it is another. */
+  addDigits(bytes: Uint8Array, from: number, to: number): boolean {
+    if (to - from > MOST_DIGITS || from === to) return false;
+    let units = 0;
+    let places = -1;
+    for (let i = from; i < to; i++) {
+      const digit = bytes[i] - 48;
+      if (digit >= 0 && digit <= 9) {
+        units = units * 10 + digit;
+        if (places >= 0) places++;
+      } else if (digit === POINT && places < 0 && i > from) places = 0;
+      else return false;
+    }
+    if (places === 0 || places > 4) return false;
+    this.addUnits(units, Math.max(places, 0));
+    return true;
   }
 
   /** Adds one, of a count. */

@@ -9,7 +9,7 @@ import type { NewValue } from "../../edits/edit.js";
 import type { LineGrammar } from "./grammar.js";
 import { LineRenderer } from "./render.js";
 import { numberOf } from "./amount.js";
-import { hasTotals, isSummed, wrongTotals } from "./totals.js";
+import { Adder, hasTotals, isSummed, wrongTotals } from "./totals.js";
 import { LineTrial } from "./trial.js";
 import { LineScanner, type FieldNote } from "./scan.js";
 import { findField, findKind } from "./find.js";
@@ -40,8 +40,8 @@ export class LineDialect implements Dialect {
 
   readonly wrongTotals?: (source: ByteSource) => Promise<readonly WrongTotal[]>;
 
-  scanner(root: PlaceNode, listener: Listener): LineScanner {
-    return new LineScanner(root, listener, this.grammar);
+  scanner(root: PlaceNode, listener: Listener, totals = false): LineScanner {
+    return new LineScanner(root, listener, this.grammar, totals && hasTotals(this.grammar) ? new Adder(this.grammar) : null);
   }
 
   decode(bytes: Uint8Array, start: number, end: number, { node }: ScannedValue): string {

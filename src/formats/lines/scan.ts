@@ -8,7 +8,7 @@ import { encode } from "../../bytes/writer.js";
 import { WindowScanner } from "../../bytes/window.js";
 import { asciiEnd, utf8Length } from "../../bytes/utf8.js";
 import { SourceError } from "../../errors/error.js";
-import { PlaceNode, Wants, type Listener, type WritingStyle, type Scanner } from "../format.js";
+import { PlaceNode, Wants, type Listener, type WritingStyle, type WrongTotal, type Scanner } from "../format.js";
 import type { Trail, TrailStep } from "../../model/trail.js";
 import { Kind } from "../../model/kind.js";
 import { CR, CUT, FieldSpans, LF, type LineGrammar } from "./grammar.js";
@@ -29,6 +29,8 @@ export interface RecordWatcher {
   close(kind: number, depth: number, end: number): void;
   /** A line that only fills up the file. */
   filler?(start: number, next: number): void;
+  /** What is wrong with totals, when the file has ended. */
+  wrongTotals?(scanner: LineScanner): readonly WrongTotal[];
 }
 
 /** A mark on guide nodes of fields: which they are, so that their values are decoded as such. */
@@ -88,6 +90,10 @@ export class LineScanner extends WindowScanner implements Scanner {
     if (this.fragmentAt >= 0) this.base = this.lastEnd = this.fragmentAt;
     for (let kind = this.fragmentKind; kind >= 0; kind = grammar.kinds[kind].inside) this.around.add(grammar.kinds[kind].inside);
     if (this.single) this.item = root.take & Wants.All ? null : root;
+  }
+
+  wrongTotals(): readonly WrongTotal[] | null {
+    return this.watcher?.wrongTotals?.(this) ?? null;
   }
 
   get done(): boolean {

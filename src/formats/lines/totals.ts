@@ -31,6 +31,7 @@ interface Scope {
 type Check = (sums: readonly Amount[]) => void;
 
 const NONE: readonly Check[] = [];
+const NO_COPIES: ReadonlyMap<number, string> = new Map();
 
 export function hasTotals(grammar: LineGrammar): boolean {
   return grammar.fill !== undefined || grammar.kinds.some((kind) => kind.fields.some((field) => field.total !== undefined));
@@ -42,13 +43,12 @@ export function isSummed({ kinds }: LineGrammar, kind: string, field: string): b
 }
 
 /** The totals of a source that do not say what the records add up to: only those are kept. */
-export async function wrongTotals(source: ByteSource, grammar: LineGrammar): Promise<WrongTotal[]> {
+export async function wrongTotals(source: ByteSource, grammar: LineGrammar): Promise<readonly WrongTotal[]> {
   const watcher = new Adder(grammar);
   const scanner = new LineScanner(new PlaceNode(), new SilentListener(), grammar, watcher);
   for await (const chunk of source.chunks()) scanner.write(chunk);
   scanner.end();
-  watcher.end(scanner);
-  return watcher.wrong.sort((a, b) => a.start - b.start);
+  return watcher.wrongTotals(scanner);
 }
 
 /** A field with a total. */
@@ -69,13 +69,15 @@ interface Addend {
   readonly when: readonly { readonly field: number; readonly values: readonly string[] }[];
 }
 
-class Adder implements RecordWatcher {
-  readonly wrong: WrongTotal[] = [];
+export class Adder implements RecordWatcher {
+  private readonly wrong: WrongTotal[] = [];
   /** The file, and the records that are open; what is beyond `depth` was closed and is used again. */
   private readonly scopes: Scope[];
   private depth = 1;
   private readonly totals: readonly (readonly Totalled[])[];
   private readonly addends: readonly (readonly Addend[])[];
+  /** Some field is the number of its record. */
+  private readonly isNumbered: boolean;
   /** By kind: fields that others repeat. */
   private readonly copied: readonly (readonly number[])[];
   /** What totals are over lines of all kinds: where in the sums. */
@@ -85,6 +87,7 @@ class Adder implements RecordWatcher {
 
   constructor(private readonly grammar: LineGrammar) {
     const { kinds } = grammar;
+    this.isNumbered = kinds.some(({ fields }) => fields.some(({ total }) => total?.number === "number"));
     const terms = kinds.flatMap(({ fields }) => fields.flatMap(({ total }) => total?.terms ?? []));
     const keys = [...new Set(terms.map(keyOf))];
     this.lines = keys.indexOf(keyOf({ kind: null, field: null, when: [] }));
@@ -134,14 +137,13 @@ class Adder implements RecordWatcher {
     this.last = { next, width: lineEnd - start, isEnded: next > lineEnd || this.grammar.unbroken };
     const { scopes, depth } = this;
     const around = scopes[depth - 1];
-    around.numbers[kind] = (around.numbers[kind] ?? 0) + 1;
+    if (this.isNumbered) around.numbers[kind] = (around.numbers[kind] ?? 0) + 1;
     for (const { to, field, when } of this.addends[kind]) {
       if (when.some((one) => !one.values.includes(this.text(kind, one.field, scanner)))) continue;
-      const text = field < 0 ? null : this.text(kind, field, scanner);
-      for (let d = 0; d < depth; d++) if (scopes[d].wanted[to]) add((scopes[d].sums[to] ??= new Amount()), text);
+      for (let d = 0; d < depth; d++) if (scopes[d].wanted[to]) this.addTo((scopes[d].sums[to] ??= new Amount()), kind, field, scanner);
     }
     const { lines } = this;
-    if (lines >= 0) for (let d = 0; d < depth; d++) if (scopes[d].wanted[lines]) add((scopes[d].sums[lines] ??= new Amount()), null);
+    if (lines >= 0) for (let d = 0; d < depth; d++) if (scopes[d].wanted[lines]) (scopes[d].sums[lines] ??= new Amount()).addOne();
     let own = NONE;
     for (const one of this.totals[kind]) {
       const check = this.checkOf(kind, one, scanner);
@@ -151,13 +153,23 @@ class Adder implements RecordWatcher {
     }
     if (scopes.length === depth) scopes.push({ sums: [], wanted: [], totals: NONE, numbers: [], kind: -1, copies: new Map() });
     const scope = scopes[this.depth++];
-    scope.sums.length = scope.numbers.length = 0;
+    if (scope.sums.length > 0) scope.sums.length = 0;
+    if (this.isNumbered) scope.numbers.length = 0;
     scope.wanted = this.wanted[kind + 1];
     scope.totals = own;
     scope.kind = kind;
-    scope.copies = new Map(this.copied[kind].map((field) => [field, this.text(kind, field, scanner)]));
+    scope.copies =
+      this.copied[kind].length === 0 ? NO_COPIES : new Map(this.copied[kind].map((field) => [field, this.text(kind, field, scanner)]));
     // the line that begins a record is one of its lines
-    if (lines >= 0 && scope.wanted[lines]) add((scope.sums[lines] ??= new Amount()), null);
+    if (lines >= 0 && scope.wanted[lines]) (scope.sums[lines] ??= new Amount()).addOne();
+  }
+
+  /** One, of a count; or what a field says. */
+  private addTo(amount: Amount, kind: number, field: number, scanner: LineScanner): void {
+    const { spans, window } = scanner;
+    if (field < 0) amount.addOne();
+    else if (!spans.plain[field] || spans.starts[field] < 0 || !amount.addDigits(window, spans.textStarts[field], spans.textEnds[field]))
+      amount.add(this.text(kind, field, scanner));
   }
 
   close(): void {
@@ -175,10 +187,15 @@ class Adder implements RecordWatcher {
     this.fillers = { count: count + 1, start: first < 0 ? start : first, end: next };
   }
 
-  /** The file has ended. */
-  end({ line, style }: LineScanner): void {
+  /** When the file has ended. */
+  wrongTotals(scanner: LineScanner): readonly WrongTotal[] {
     const [{ sums, totals }] = this.scopes;
     for (const check of totals) check(sums);
+    this.checkFill(scanner);
+    return this.wrong.sort((a, b) => a.start - b.start);
+  }
+
+  private checkFill({ line, style }: LineScanner): void {
     const { fill, unbroken, kinds } = this.grammar;
     if (fill === undefined || line === 0) return;
     const { count, start, end } = this.fillers;
@@ -258,12 +275,6 @@ class Adder implements RecordWatcher {
     for (let k = kind; k >= 0; k = this.grammar.kinds[k].inside) names.unshift(this.grammar.kinds[k].name);
     return names;
   }
-}
-
-/** One, of a count; or a number. */
-function add(amount: Amount, text: string | null): void {
-  if (text === null) amount.addOne();
-  else amount.add(text);
 }
 
 /** What a term is over, whatever its sign. */
