@@ -559,6 +559,18 @@ describe("what a file is taken for", () => {
     expect(tagsOf(plan)).toEqual(["record 010", "record 020", "record 090"]);
   });
 
+  test("cells between colons or blanks, where all lines have as many", async () => {
+    const people = ["root:x:0:0:root:/root:/bin/bash", "ane:x:7:7:Ane, keeper:/home/ane:/bin/sh", "bo:x:8:8::/home/bo:", "cy:x:9:9::/:"];
+    const words = ["aa_DJ UTF-8", "nb_NO.UTF-8 UTF-8", "da_DK ISO-8859-1", "se_NO UTF-8", "fo_FO.UTF-8 UTF-8"];
+    for (const [lines, delimiter] of [
+      [people, '":"'],
+      [words, "spaces"],
+    ] as const)
+      expect((await draft(`${lines.join("\n")}\n`, { name: "list" })).plan).toMatch(new RegExp(`delimiter: ${delimiter}`));
+    const prose = ["It was a dark night", "and the light was out", "so nobody saw them"];
+    expect((await survey(`${prose.join("\n")}\n`, { name: "list" })).source.format).toBe("fixed");
+  });
+
   test("no nesting that leaves lines over", async () => {
     const lines = ["A|1", "B|1", "C|1", "A|2", "B|2", "C|1", "C|2", "A|3", "C|9", "B|3", "C|5"];
     for (const order of [lines, ["B|0", "C|0", ...lines], ["C|0", ...lines]]) {

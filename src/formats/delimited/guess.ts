@@ -7,6 +7,12 @@ import { COMMENTS } from "./comments.js";
 import { titlesOf, type DelimitedSettings } from "./grammar.js";
 
 const DELIMITERS = [0x2c, 0x09, 0x3b, 0x7c];
+/** Signs that stand in texts, too: they are between cells where all lines have as many. */
+const STRICT: readonly { readonly delimiter: number; readonly least: number }[] = [
+  { delimiter: 0x3a, least: 4 },
+  { delimiter: 0, least: 2 },
+];
+const FEW = 4;
 const MOST_NOTES = 20;
 
 export interface DelimitedGuess extends DelimitedSettings {
@@ -29,7 +35,23 @@ export function guessDelimited(lines: readonly string[], whole = false, known: R
     const guess = guessWith(delimiter, quotes ? joined.lines : lines, quotes);
     if (best === null || rank(guess) > rank(best)) best = guess;
   }
-  return known.size === 0 ? best! : withTitles(best!, lines, known);
+  const found = isRegular(best!) ? best! : (strictly(lines) ?? best!);
+  return known.size === 0 ? found : withTitles(found, lines, known);
+}
+
+/** Do its lines have cells in common? */
+export function isRegular({ width, share, header, lines }: DelimitedGuess): boolean {
+  return width >= 2 && lines >= 2 && (share >= 0.9 || (share >= 0.6 && width >= 3 && header > 0));
+}
+
+function strictly(lines: readonly string[]): DelimitedGuess | null {
+  for (const { delimiter, least } of STRICT) {
+    const guess = guessWith(delimiter, lines, false);
+    const lengths = new Set(lines.map((line) => line.length));
+    // of blanks columns are made, too
+    if (guess.exact === 1 && guess.width >= least && guess.lines >= FEW && (delimiter !== 0 || lengths.size > 2)) return guess;
+  }
+  return null;
 }
 
 /** The guess, or the one whose line of titles has more of the known ones. */

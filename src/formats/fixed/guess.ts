@@ -59,7 +59,8 @@ export function guessTag(lines: readonly string[]): number {
     const letters = /^[A-Z]+$/.test([...groups.keys()].join(""));
     if (groups.size < 2 || groups.size > Math.min(MOST_TAGS, lines.length / 1.5)) continue;
     // three digits are a tag where few of them come again and again; four are a number
-    if (!letters && (width > 3 || (width === 3 && groups.size > lines.length / 3))) continue;
+    const digits = /^\d+$/.test([...groups.keys()].join(""));
+    if (!letters && width > 2 && !(digits && width === 3 && groups.size <= lines.length / 3)) continue;
     if (unlike([...groups.values()])) return width;
   }
   return 0;
