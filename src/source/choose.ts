@@ -9,6 +9,15 @@ import type { Dialect, Format } from "../formats/format.js";
 import type { Settings } from "../model/plan.js";
 import { FORMATS, formatNamed, sniffFormat, type Choice } from "../formats/index.js";
 
+/** This share of the bytes are letters, digits and blanks of EBCDIC where a file may be of a mainframe. */
+const EBCDIC_SHARE = 0.6;
+
+function looksEbcdic(head: Uint8Array): boolean {
+  const isOne = (byte: number): boolean =>
+    byte === 0x40 || (byte >= 0xf0 && byte <= 0xf9) || (byte >= 0x81 && byte <= 0xa9) || (byte >= 0xc1 && byte <= 0xe9);
+  return head.length > 0 && head.filter(isOne).length >= EBCDIC_SHARE * head.length;
+}
+
 /** What is said of a source, on the command line or in a plan. */
 export interface Said {
   readonly format?: string;
@@ -139,7 +148,11 @@ async function chooseFormat(source: ByteSource, raw: Uint8Array, said: Said): Pr
   const sniffed = sniffFormat(head, source.name, among);
   if (sniffed === null && head.length === 0) throw new SourceError("json-empty", {}, { file: source.name });
   if (sniffed === null)
-    throw new SourceError("format-unknown", { name: source.name, formats: among.map(({ name }) => name) }, { file: source.name });
+    throw new SourceError(
+      "format-unknown",
+      { name: source.name, formats: among.map(({ name }) => name), isEbcdic: looksEbcdic(head) },
+      { file: source.name },
+    );
   return sniffed;
 }
 

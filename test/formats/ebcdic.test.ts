@@ -171,3 +171,10 @@ describe("edits", () => {
 test("in text of another encoding such numbers cannot be told apart from it", async () => {
   await expect(hatch(file(ITEMS), { plan: plan("windows-1252"), name })).rejects.toMatchObject({ code: "layout-stored" });
 });
+
+test("without a plan, what the bytes look like is said", async () => {
+  await expect(hatch(file(ITEMS), { name })).rejects.toMatchObject({
+    code: "format-unknown",
+    hint: expect.stringContaining("EBCDIC") as unknown,
+  });
+});

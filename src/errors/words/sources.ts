@@ -153,9 +153,11 @@ export const SOURCES = {
     "a surrogate stands alone, or the last byte of a pair is missing: not well-formed UTF-16",
     "Save the file anew as UTF-8 or UTF-16.",
   ],
-  "format-unknown": ({ name, formats }: { name: string; formats: readonly string[] }) => [
+  "format-unknown": ({ name, formats, isEbcdic }: { name: string; formats: readonly string[]; isEbcdic: boolean }) => [
     `cannot tell what format ${name} has`,
-    `Formats that can be read: ${formats.join(", ")}.`,
+    isEbcdic
+      ? "Its bytes look like EBCDIC, as on a mainframe: say in a plan what its records are (format: fixed, encoding: ibm037, layout)."
+      : `Formats that can be read: ${formats.join(", ")}.`,
   ],
   "format-wrong": ({ format, formats }: { format: string; formats: readonly string[] } & Nearest) => [
     `there is no format "${format}"`,
