@@ -526,6 +526,15 @@ describe("what no record takes is told by every verb", () => {
   });
 });
 
+test("a trailer with a table of its own: a new header needs a row there, too", async () => {
+  const layout: Layout = { ...TRAILER, tables: `${TRAILER.tables}, t: { rows: h/t, inside: h, columns: { who: who } }` };
+  const source = "H|1\nD|a\nT|1|me\n";
+  expect((await edited(layout, source, { h: [["new", { no: "2" }]] })).result).toEqual(["trailer-missing 3 "]);
+  expect((await edited(layout, source, { h: [["new", { no: "2" }]], t: [["new", { h: "2", who: "you" }]] })).result).toBe(
+    `${source}H|2\nT|0|you\n`,
+  );
+});
+
 test("numbers of new rows may count anew in each record around", async () => {
   const layout = tagged(
     'delimiter: "|", records: { h: { tag: H, fields: [no] }, d: { tag: D, inside: h, fields: [no, name] } }',

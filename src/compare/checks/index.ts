@@ -12,6 +12,7 @@ import { checkNames } from "./names.js";
 import { checkRemovals } from "./removals.js";
 import { checkRequired } from "./required.js";
 import { checkRests } from "./rests.js";
+import { checkTrailers } from "./trailers.js";
 
 const CHECKS: readonly ((draft: Draft, ctx: Context) => void | Promise<void>)[] = [
   checkCells,
@@ -19,6 +20,7 @@ const CHECKS: readonly ((draft: Draft, ctx: Context) => void | Promise<void>)[] 
   checkNames,
   checkLoops,
   checkRests,
+  checkTrailers,
   checkRules,
   checkMoves,
   checkRemovals,

@@ -142,6 +142,10 @@ export const ROWS = {
     "all cells of the row were cleared, and its mark stays",
     "To take the record out, write remove in fold action; to leave it as it was, delete the row; to clear its values, write (absent) in them.",
   ],
+  "trailer-missing": ({ kind, table }: { kind: string; table: string }) => [
+    `each record of "${kind}" ends with one of "${table}", and this new one has none`,
+    `Add a row to "${table}" that names it.`,
+  ],
   "rows-absent": ({ count: n }: { count: number }) => [
     `${count(n, "record has no row and stays as it is", "records have no row and stay as they are")}.`,
     `${option("absent", "remove")} takes ${n === 1 ? "it" : "them"} out.`,
