@@ -1,4 +1,4 @@
-/** What a fold that cannot be proved looks like: two fields of a plan that overlap contradict each other. */
+/** What a fold that cannot be proved looks like: fields of a trailer that overlap contradict each other. */
 import { readFileSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { describe, expect, test } from "vitest";
@@ -6,10 +6,10 @@ import { compare, fold, hatch, ProofError } from "hatch-fold";
 import { freshFolder, inProcess } from "./support/cli.js";
 import { edit, setCell, text } from "./support/sheets.js";
 
-const source = "S-001Skarv \nS-002Perle \n";
+const source = "HSkarv \nTS-001\nHPerle \nTS-002\n";
 const plan = `hatchfold: 1
-sources: { s: { file: s.dat, format: fixed, layout: { records: { s: { fields: { code: 1-5, number: 3-5, name: 6-11 } } } } } }
-tables: { s: { rows: ., columns: { code: code, number: { at: number, type: text }, name: name } } }
+sources: { s: { file: s.dat, format: fixed, layout: { records: { s: { tag: { at: 1-1, is: H }, fields: { name: 2-7 } }, t: { tag: { at: 1-1, is: T }, inside: s, closes: true, fields: { code: 2-6, number: 4-6 } } } } } }
+tables: { s: { rows: s, columns: { code: t/code, number: { at: t/number, type: text }, name: name } } }
 `;
 const name = "s.dat";
 

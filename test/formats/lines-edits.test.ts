@@ -52,6 +52,10 @@ const TAGS = fixed(
   "r: { rows: r, columns: { t: t, name: name } }",
 );
 const SHARED = fixed("records: { r: { fields: { no: 1-2, a: 3-5, both: 3-8 } } }", "r: { rows: ., columns: { no: no, a: a, both: both } }");
+const MIDDLE = fixed(
+  "records: { r: { fields: { whole: 1-5, part: 3-5, name: 6-11 } } }",
+  "r: { rows: ., columns: { whole: whole, part: { at: part, type: text }, name: name } }",
+);
 const FIRST = fixed(
   "records: { h: { line: first, fields: { name: 1-5 } }, t: { line: last, fields: { name: 1-5 } }, r: { fields: { no: 1-2, name: 3-7 } } }",
   "h: { rows: h, columns: { name: name } }, t: { rows: t, columns: { name: name } }, r: { rows: r, columns: { no: no, name: name } }",
@@ -112,6 +116,8 @@ const CASES: Case[] = [
   ["a line that is told by a pattern keeps to it", LIKE, "A12 x\nB foo\n", { a: [[2, { t: "C foo" }]] }, ["record-kind 2 t"]],
   ["and may change within it", LIKE, "A12 x\nB foo\n", { a: [[2, { t: "A34 y" }]] }, "A34 y\nB foo\n"],
   ["one of two fields in the same columns: the other follows", SHARED, "10AAABBB\n", { r: [[2, { a: "XXX" }]] }, "10XXXBBB\n"],
+  ["the longer one of them", SHARED, "10AAABBB\n", { r: [[2, { both: "XYZQQQ" }]] }, "10XYZQQQ\n"],
+  ["one in the middle of another", MIDDLE, "S-001Skarv \n", { r: [[2, { part: "009" }]] }, "S-009Skarv \n"],
   ["both, and they agree", SHARED, "10AAABBB\n", { r: [[2, { a: "XXX", both: "XXXCCC" }]] }, "10XXXCCC\n"],
   ["both, and they do not", SHARED, "10AAABBB\n", { r: [[2, { a: "XXX", both: "YYYYYY" }]] }, ["fields-differ 2 a"]],
   ["a new row says one of them", SHARED, "10AAABBB\n", { r: [["new", { no: "11", both: "XYZ" }]] }, "10AAABBB\n11XYZ   \n"],

@@ -183,8 +183,8 @@ class Demo {
     );
     await this.call(0, "hatch", "-p", plan, "-o", tables);
     this.line();
-    this.line("  items   the group of LAMP-0200 is 030 now, which would make its code LAMP-0300");
-    await this.apply(tables, [{ table: "items", find: ["code", "LAMP-0200"], cells: { group: "030" } }]);
+    this.line("  stations   the last digits of S-010 are 88 now, which would make its count another");
+    await this.apply(tables, [{ table: "stations", find: ["code", "S-010"], cells: { last: "88" } }]);
     this.line();
     await this.call(0, "compare", tables);
     await this.call(1, "fold", tables, "--in-place");

@@ -32,5 +32,6 @@ function sniff(head: Uint8Array, name: string): Sniffed {
   if (named !== undefined) return { score: 0.9, why: `its name ends in ${named}` };
   if (!isRegular(guess)) return { score: 0, why: "its lines have no cells in common" };
   const why = `its lines have ${width} cells between ${NAMES[delimiter]}${header > 0 ? `, with titles in line ${header}` : ""}`;
-  return { score: header > 0 || delimiter === COLON ? 0.7 : 0.45, why };
+  // blanks stand between words, too
+  return { score: delimiter !== 0 && (header > 0 || delimiter === COLON) ? 0.7 : 0.45, why };
 }

@@ -61,12 +61,17 @@ export class LineRenderer implements Renderer {
     const removed = edits.filter((edit) => edit.kind === "remove");
     const cuts: { splice: Splice; spans: readonly Span[] }[] = [];
     for (const edit of removed) cuts.push({ splice: await this.cut(edit), spans: [{ start: edit.start, end: edit.end }] });
-    this.sets = new Map(edits.flatMap((edit) => (edit.kind === "set" ? [[edit.start, edit]] : [])));
+    this.sets = new Map();
+    for (const edit of edits)
+      // of fields that begin together the longest holds the others
+      if (edit.kind === "set" && edit.end >= (this.sets.get(edit.start)?.end ?? 0)) this.sets.set(edit.start, edit);
     for (const edit of edits) {
       if (edit.kind === "fields") pushAll(cells, await this.fields(edit));
       else if (edit.kind === "rename") throw new TablesError("add-nowhere", { path: edit.name });
     }
-    for (const edit of this.sets.values()) cells.push(await this.set(edit));
+    const sets: Splice[] = [];
+    for (const edit of this.sets.values()) sets.push(await this.set(edit));
+    pushAll(cells, await this.together(sets));
     // where several records end at one place, what belongs inside the inner one stands first
     const adds = edits.filter((edit) => edit.kind === "add").sort((a, b) => b.path.length - a.path.length);
     for (const edit of adds)
@@ -78,6 +83,23 @@ export class LineRenderer implements Renderer {
       );
     const moved = edits.flatMap((edit) => (edit.kind === "add" ? movedIn(edit.records) : []));
     return nestSplices(await this.inOrder(cells), cuts, moved, removed, leaving);
+  }
+
+  /** Fields in the same columns say the same: they are written in one go. */
+  private async together(sets: readonly Splice[]): Promise<Splice[]> {
+    const apart: Splice[] = [];
+    for (const set of [...sets].sort((a, b) => a.start - b.start || b.end - a.end)) {
+      const last = apart.at(-1);
+      if (last === undefined || set.start >= last.end) {
+        apart.push(set);
+        continue;
+      }
+      const end = Math.max(last.end, set.end);
+      const whole = concat([...(last.pieces as Uint8Array[]), await this.source.read(last.end, end)]);
+      whole.set(concat(set.pieces as Uint8Array[]), set.start - last.start);
+      apart[apart.length - 1] = { start: last.start, end, pieces: [whole] };
+    }
+    return apart;
   }
 
   /** New lines, of records inside others first. */
