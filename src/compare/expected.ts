@@ -18,6 +18,7 @@ import { SummedRows } from "../rows/summed.js";
 import type { Placing } from "../layouts/layout.js";
 import { pushTo } from "../model/push-to.js";
 import { partAt } from "../source/parts.js";
+import { fileOf } from "./places.js";
 
 /** A record as it is to be. */
 export interface ExpectedRecord {
@@ -38,6 +39,8 @@ export interface Expected {
   readonly added: readonly ExpectedRecord[];
   /** By file: do records go out of it, or to another place in it? */
   readonly takesOut: readonly boolean[];
+  /** By file: do records come into it from another one, or go to one? */
+  readonly exchanges: readonly boolean[];
   readonly isGone: (table: CompiledTable, place: number) => boolean;
   /** Records that come behind all others of their list, in this order. */
   /** Lists whose order was edited, with the sums of all records that will be in them. */
@@ -89,6 +92,7 @@ class Expectation {
   private readonly files: Sum[];
   private readonly changed = new Map<string, ExpectedRecord>();
   private readonly takesOut: boolean[];
+  private readonly exchanges: boolean[];
   private readonly added: ExpectedRecord[] = [];
   private readonly last: { table: CompiledTable; sum: Sum; from: DifferingRow | NewRow }[] = [];
   /** Records of the source of which the comparison has kept too little. */
@@ -100,6 +104,7 @@ class Expectation {
   ) {
     this.sums = new RowSums(ctx.guide);
     this.takesOut = ctx.parts.map(() => false);
+    this.exchanges = ctx.parts.map(() => false);
     this.files = ctx.parts.map(({ index }) => ({ ...(ctx.base.fileSums[index] ?? { a: 0, b: 0 }) }));
   }
 
@@ -117,6 +122,7 @@ class Expectation {
       sums: this.files,
       changed: this.changed,
       takesOut: this.takesOut,
+      exchanges: this.exchanges,
       added: this.added,
       last: this.last.sort((one, other) => this.rankOf(one.from) - this.rankOf(other.from) || one.from.row - other.from.row),
       orders: this.draft.orders.flatMap((list) => this.orderOf(list)),
@@ -134,6 +140,8 @@ class Expectation {
     if (row.removed) node.removed = true;
     if (row.removed || target !== undefined) this.takesOut[snapshot.file] = true;
     if (target !== undefined) {
+      const { index } = fileOf(target, this.ctx);
+      if (index !== snapshot.file) this.exchanges[index] = this.exchanges[snapshot.file] = true;
       node.moves = true;
       this.goTo(node, target);
     }

@@ -2,7 +2,7 @@
  * The proof of a fold: before anything is written, what would be written is read again with the same plan, and must say what
  * the sheets say. Where it does not, the fault is the program's, and nothing is written.
  */
-import { fingerprinter, type Sum } from "../bytes/hash.js";
+import { addTo, fingerprinter, isZero, takeFrom, type Sum } from "../bytes/hash.js";
 import { openText } from "../bytes/encoding.js";
 import { MemorySource, type ByteSource } from "../bytes/source.js";
 import { ByteWriter, concat, copied } from "../bytes/writer.js";
@@ -41,6 +41,7 @@ export async function prove(comparison: Proven, splices: Writing["splices"], wat
   const size = edited.reduce((sum, { text }) => sum + text.size, 0);
   let before = 0;
   const differs = (index: number, { a, b }: Sum = ZERO): boolean => a !== expected.sums[index].a || b !== expected.sums[index].b;
+  const between = new BetweenFiles();
   const last = new LastInLists(expected.last);
   const ordered = new ListsInOrder(expected.orders);
   try {
@@ -57,12 +58,18 @@ export async function prove(comparison: Proven, splices: Writing["splices"], wat
       await readFolded(part, writing, assembler, { ...watch, progress: ofAll });
       before += part.text.size;
       watch.progress?.("prove", before, size);
-      const around = whatIsLost(base.around[part.index], assembler.around[part.index], expected.takesOut[part.index]);
+      const [was, now] = [base.around[part.index], assembler.around[part.index]];
+      // lines in records that go to another file go with them
+      const isExchanged = expected.exchanges[part.index];
+      if (isExchanged) between.add(was, now);
+      const around = whatIsLost(was, isExchanged ? { ...now, strays: was.strays } : now, expected.takesOut[part.index]);
       if (around !== null) throw new ProofError("unproved-around", { file: part.name, what: around }, { file: part.name });
       if (differs(part.index, read.sums.files[part.index])) throw await new Search(guide, expected, comparison, writing).run();
     }
     const left = comparison.parts.some(({ index }) => splices[index].length === 0 && differs(index, base.fileSums[index]));
     if (left) throw await new Search(guide, expected, comparison, writing).run();
+    if (!between.isKept(expected.takesOut.includes(true)))
+      throw new ProofError("unproved-around", { file: edited[0].name, what: "lines" }, { file: edited[0].name });
     const wrong = last.wrong() ?? ordered.wrong();
     if (wrong !== null) {
       const { sheet, row } = wrong.from;
@@ -75,6 +82,22 @@ export async function prove(comparison: Proven, splices: Writing["splices"], wat
 }
 
 const ZERO: Sum = { a: 0, b: 0 };
+
+/** Lines that hold no record in files that give records to each other: together they stay. */
+class BetweenFiles {
+  private readonly strays: Sum = { a: 0, b: 0 };
+  private lines = 0;
+
+  add(was: Rests, now: Rests): void {
+    addTo(this.strays, now.strays);
+    takeFrom(this.strays, was.strays);
+    this.lines += now.strayLines - was.strayLines;
+  }
+
+  isKept(takesOut: boolean): boolean {
+    return isZero(this.strays) || (takesOut && this.lines < 0);
+  }
+}
 
 /** What stands around the records stays as it is; lines that hold no record may go with records that go. */
 function whatIsLost(was: Rests, now: Rests, takesOut: boolean): "values" | "lines" | null {
