@@ -1,7 +1,7 @@
 /** Contacts and calendars: folded lines, parameters, components in others, texts with escapes. */
 import { describe, expect, test } from "vitest";
 import { compare, draft, fold, hatch, survey } from "hatch-fold";
-import { ACTION, edit, readRows, text } from "../support/sheets.js";
+import { ACTION, editCells, readRows, text, type CellEdits } from "../support/sheets.js";
 
 const lines = (...all: string[]): string => all.map((line) => `${line}\r\n`).join("");
 const ANE = [
@@ -42,21 +42,11 @@ const CALENDAR = lines(
   "END:VCALENDAR",
 );
 
-type Cells = Record<string, string>;
-type Edits = Record<string, readonly (readonly [row: number | "new", cells: Cells])[]>;
+type Edits = Record<string, CellEdits>;
 
 async function edited(source: string, name: string, edits: Edits): Promise<string | string[]> {
   const { tables } = await hatch(source, { name });
-  for (const [table, rows] of Object.entries(edits))
-    edit(tables, `${table}.csv`, (all, titles) => {
-      for (const [row, cells] of rows) {
-        const at = row === "new" ? all.push(titles.map(() => "")) - 1 : row - 1;
-        for (const [title, cell] of Object.entries(cells)) {
-          expect(titles).toContain(title);
-          all[at][titles.indexOf(title)] = cell;
-        }
-      }
-    });
+  editCells(tables, edits);
   const { problems } = await compare(tables, { source, name });
   if (problems.length > 0) return problems.map(({ code, row, column }) => `${code} ${row} ${column}`);
   return text((await fold(tables, { source, name })).bytes);

@@ -5,7 +5,7 @@ import { compare, fold, hatch } from "hatch-fold";
 import { ebcdicPage } from "../../src/bytes/ebcdic.js";
 import { EBCDIC } from "../../src/bytes/ebcdic-names.js";
 import { law } from "../support/laws.js";
-import { ACTION, edit, readRows } from "../support/sheets.js";
+import { ACTION, editCells, readRows, type CellEdits } from "../support/sheets.js";
 
 const name = "store.dat";
 const LENGTH = 34;
@@ -69,18 +69,9 @@ const ITEMS: Item[] = [
 const PAGE = ebcdicPage("ibm037");
 const file = (items: readonly Item[], page = PAGE): Uint8Array => Uint8Array.from(items.flatMap((item) => record(item, page)));
 
-type Cells = Record<string, string>;
-async function edited(
-  edits: readonly (readonly [row: number | "new", cells: Cells])[],
-  source = file(ITEMS),
-): Promise<Uint8Array | string[]> {
+async function edited(edits: CellEdits, source = file(ITEMS)): Promise<Uint8Array | string[]> {
   const { tables } = await hatch(source, { plan: plan(), name });
-  edit(tables, "items.csv", (all, titles) => {
-    for (const [row, cells] of edits) {
-      const at = row === "new" ? all.push(titles.map(() => "")) - 1 : row - 1;
-      for (const [title, cell] of Object.entries(cells)) all[at][titles.indexOf(title)] = cell;
-    }
-  });
+  editCells(tables, { items: edits });
   const { problems } = await compare(tables, { source, name });
   if (problems.length > 0) return problems.map(({ code, row, column }) => `${code} ${row} ${column}`);
   return (await fold(tables, { source, name })).bytes;

@@ -3,11 +3,11 @@ import { describe, expect, test } from "vitest";
 import { compare, draft, fold, hatch, survey } from "hatch-fold";
 import fc from "fast-check";
 import { law } from "../support/laws.js";
-import { ACTION, edit, readRows, setCell, text } from "../support/sheets.js";
+import { ACTION, edit, editCells, readRows, setCell, text, type CellEdits } from "../support/sheets.js";
 
 /** Cells by title: of a row by its number, or of a new one. */
 type Cells = Record<string, string>;
-type Edits = Record<string, readonly (readonly [row: number | "new", cells: Cells])[]>;
+type Edits = Record<string, CellEdits>;
 /** The file, or problems as `code row column`. */
 type Result = string | readonly string[];
 
@@ -31,13 +31,7 @@ function planOf({ format, says, tables }: Layout): string {
 
 async function edited(layout: Layout, source: string, edits: Edits): Promise<{ result: Result; notes: readonly string[] }> {
   const { tables } = await hatch(source, { plan: planOf(layout), name: "x.txt" });
-  for (const [table, rows] of Object.entries(edits))
-    edit(tables, `${table}.csv`, (all, titles) => {
-      for (const [row, cells] of rows) {
-        const at = row === "new" ? all.push(titles.map(() => "")) - 1 : row - 1;
-        for (const [title, cell] of Object.entries(cells)) all[at][titles.indexOf(title)] = cell;
-      }
-    });
+  editCells(tables, edits);
   const { problems, notes } = await compare(tables, { source, name: "x.txt" });
   if (problems.length > 0) return { result: problems.map(({ code, row, column }) => `${code} ${row} ${column}`), notes: [] };
   const { bytes } = await fold(tables, { source, name: "x.txt" });

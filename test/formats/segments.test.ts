@@ -1,7 +1,7 @@
 /** Segments: separators as the file declares them, parts of fields, signs that are text, and segments inside others. */
 import { describe, expect, test } from "vitest";
 import { compare, draft, fold, hatch, survey } from "hatch-fold";
-import { ACTION, edit, readRows, text } from "../support/sheets.js";
+import { ACTION, edit, editCells, readRows, text, type CellEdits } from "../support/sheets.js";
 
 const name = "stocks.edi";
 const SEGMENTS = [
@@ -52,18 +52,11 @@ tables:
     columns: { no: no, item: item, text: note/text, count: stock/count, unit: stock/unit, due: due/day }
 `;
 
-type Cells = Record<string, string>;
-type Edits = Record<string, readonly (readonly [row: number | "new", cells: Cells])[]>;
+type Edits = Record<string, CellEdits>;
 
 async function edited(source: string, plan: string, edits: Edits): Promise<string | string[]> {
   const { tables } = await hatch(source, { plan, name });
-  for (const [table, rows] of Object.entries(edits))
-    edit(tables, `${table}.csv`, (all, titles) => {
-      for (const [row, cells] of rows) {
-        const at = row === "new" ? all.push(titles.map(() => "")) - 1 : row - 1;
-        for (const [title, cell] of Object.entries(cells)) all[at][titles.indexOf(title)] = cell;
-      }
-    });
+  editCells(tables, edits);
   const { problems } = await compare(tables, { source, name });
   if (problems.length > 0) return problems.map(({ code, row, column }) => `${code} ${row} ${column}`);
   return text((await fold(tables, { source, name })).bytes);

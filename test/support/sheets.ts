@@ -52,5 +52,23 @@ export function setCell(tables: MemoryTables, file: string, row: number, title: 
   });
 }
 
+/** Cells by title: of a row by its number (header = 1), or of a new one. */
+export type CellEdits = readonly (readonly [row: number | "new", cells: Readonly<Record<string, string>>])[];
+
+/** Edits sheets by table, as a person would. */
+export function editCells(tables: MemoryTables, edits: Readonly<Record<string, CellEdits>>): MemoryTables {
+  for (const [table, rows] of Object.entries(edits))
+    edit(tables, `${table}.csv`, (all, titles) => {
+      for (const [row, cells] of rows) {
+        const at = row === "new" ? all.push(titles.map(() => "")) - 1 : row - 1;
+        for (const [title, cell] of Object.entries(cells)) {
+          if (!titles.includes(title)) throw new Error(`${table} has no column ${title}`);
+          all[at][titles.indexOf(title)] = cell;
+        }
+      }
+    });
+  return tables;
+}
+
 export const text = (bytes: Uint8Array): string => new TextDecoder("utf-8", { ignoreBOM: true }).decode(bytes);
 export const bytes = (value: string): Uint8Array => new TextEncoder().encode(value);

@@ -23,10 +23,10 @@ import {
 import { SilentListener } from "../silent.js";
 import { findField, findKind } from "./find.js";
 import { FieldSpans, type FieldValue, type LineGrammar } from "./grammar.js";
+import { FIRST_READ, lineAt, type LineAt } from "./line-at.js";
 import { isTelling, rawFields, samplesIn } from "./samples.js";
 import { LineScanner, type RecordWatcher } from "./scan.js";
 
-const FIRST_READ = 1 << 12;
 const MOST_READ = 1 << 20;
 
 /** Where things stand in one record: its own line, and the end of the last record of each kind right inside it. */
@@ -241,14 +241,8 @@ export class LineRenderer implements Renderer {
     return blankLine;
   }
 
-  /** The line that begins at `at`, without its line end. */
-  protected async lineAt(at: number): Promise<{ end: number; next: number; text: string }> {
-    for (let size = FIRST_READ; ; size *= 4) {
-      const bytes = await this.source.read(at, at + size);
-      const final = bytes.length < size;
-      const next = this.grammar.next(bytes, 0, bytes.length, final);
-      if (next >= 0) return { end: at + this.grammar.end, next: at + next, text: decode(bytes, 0, this.grammar.end) };
-    }
+  protected lineAt(at: number): Promise<LineAt> {
+    return lineAt(this.source, this.grammar, at);
   }
 
   protected async add(edit: AddEdit, cuts: readonly Splice[]): Promise<Splice> {

@@ -8,9 +8,8 @@ import type { Step } from "../../model/path.js";
 import type { FieldTrial, Tried } from "../format.js";
 import { findKind } from "./find.js";
 import { FieldSpans, type LineGrammar } from "./grammar.js";
-import { samplesIn } from "./samples.js";
-
-const FIRST_READ = 1 << 12;
+import { lineAt } from "./line-at.js";
+import { rawFields, samplesIn } from "./samples.js";
 
 export class LineTrial implements FieldTrial {
   constructor(
@@ -43,7 +42,7 @@ export class LineTrial implements FieldTrial {
 
   async change(steps: readonly Step[], at: number, texts: ReadonlyMap<string, string>): Promise<Tried> {
     const kind = findKind(this.grammar, steps);
-    const { text, isLast } = await this.lineAt(at);
+    const { text, isLast } = await lineAt(this.source, this.grammar, at);
     let line = text;
     for (const [name, wanted] of texts) {
       const field = this.grammar.kinds[kind].fields.findIndex((one) => one.name === name);
@@ -64,13 +63,13 @@ export class LineTrial implements FieldTrial {
 
   async add(steps: readonly Step[], model: number | null, texts: ReadonlyMap<string, string>): Promise<Tried> {
     const kind = findKind(this.grammar, steps);
-    const like = model === null ? null : (await this.lineAt(model)).text;
+    const like = model === null ? null : (await lineAt(this.source, this.grammar, model)).text;
     const values = [...texts].map(([name, text]) => ({ name, text }));
-    const olds = like === null ? null : { spans: this.split(kind, like), bytes: encode(like) };
+    const olds = like === null ? [] : rawFields(this.grammar, kind, like);
     for (const { name, text } of values) {
       const field = this.grammar.kinds[kind].fields.findIndex((one) => one.name === name);
-      if (field < 0 || text === "" || olds === null || olds.spans.starts[field] < 0) continue;
-      const old = decode(olds.bytes, olds.spans.starts[field], olds.spans.ends[field]);
+      const old = olds[field] ?? null;
+      if (text === "" || old === null) continue;
       const written = this.grammar.encode(text, kind, field, old);
       if (typeof written !== "string") return { fault: written, field: name };
     }
@@ -116,14 +115,5 @@ export class LineTrial implements FieldTrial {
     const field = this.grammar.kinds[kind].fields.findIndex((each) => each.name === name);
     const [written, another] = [one, other].map((text) => this.grammar.encode(text, kind, field, null));
     return typeof written === "string" && written === another;
-  }
-
-  private async lineAt(at: number): Promise<{ readonly text: string; readonly isLast: boolean }> {
-    for (let size = FIRST_READ; ; size *= 4) {
-      const bytes = await this.source.read(at, at + size);
-      const final = bytes.length < size;
-      const next = this.grammar.next(bytes, 0, bytes.length, final);
-      if (next >= 0) return { text: decode(bytes, 0, this.grammar.end), isLast: final && next >= bytes.length };
-    }
   }
 }
