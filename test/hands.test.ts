@@ -500,6 +500,24 @@ describe("Monday's sheet with Tuesday's receipt", () => {
     expect(problems.map((problem) => problem.code)).toContain(code);
   });
 
+  const SMALL: [string, number, (list: object[]) => object[]][] = [
+    ["one record, and another before it", 1, (list) => [added, ...list]],
+    ["two records, and another before them", 2, (list) => [added, ...list]],
+    ["two records, and another between them", 2, ([one, two]) => [one, added, two]],
+    ["three records, and two before them", 3, (list) => [added, { ...added, name: "Newer" }, ...list]],
+    ["three records, the last of which went for one in front", 3, (list) => [added, ...list.slice(0, -1)]],
+    ["four records, and another in the middle", 4, (list) => [...list.slice(0, 2), added, ...list.slice(2)]],
+  ];
+  test.each(SMALL)("without keys: %s", async (_, count, change) => {
+    const monday = records(false).slice(0, count);
+    const tuesday = JSON.stringify(change(monday));
+    const old = await hatch(JSON.stringify(monday), { plan: plan(false) });
+    const { tables } = await hatch(tuesday, { plan: plan(false) });
+    tables.contents.set("s.csv", old.tables.contents.get("s.csv")!);
+    const { problems } = await compare(tables, { source: tuesday });
+    expect(problems.map((problem) => problem.code)).toEqual(["sheet-shifted"]);
+  });
+
   test("that differs in values only is listed, and it is told that it was saved before its receipt", async () => {
     edit();
     const notes = (): string[] =>

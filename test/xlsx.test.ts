@@ -1,6 +1,7 @@
 /** Workbooks, edited and saved by the workbook package as a person with a spreadsheet would. */
 import { readFileSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
+import { TextReader, TextWriter, Uint8ArrayReader, Uint8ArrayWriter, ZipReader, ZipWriter } from "@zip.js/zip.js";
 import ExcelJS from "exceljs";
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
@@ -56,6 +57,46 @@ async function hatched(source = SOURCE, plan = PLAN): Promise<Workbook> {
   await hatch(source, { plan, into });
   return into;
 }
+
+/** The workbook with its list of sheets changed. */
+async function relisted({ bytes }: Workbook, change: (list: string) => string): Promise<Workbook> {
+  const writer = new ZipWriter(new Uint8ArrayWriter());
+  for (const entry of await new ZipReader(new Uint8ArrayReader(bytes)).getEntries()) {
+    if (entry.directory) continue;
+    const part = await entry.getData(new TextWriter());
+    await writer.add(entry.filename, new TextReader(entry.filename === "xl/workbook.xml" ? change(part) : part));
+  }
+  return new Workbook(await writer.close());
+}
+
+describe("sheets know their hatch", () => {
+  const namesOf = async (workbook: Workbook): Promise<string[]> => {
+    let names: string[] = [];
+    await relisted(workbook, (list) => {
+      names = list.match(/<definedName name="hatchfold_hatch"[^>]*>[^<]*/g) ?? [];
+      return list;
+    });
+    return names;
+  };
+
+  test("one that was copied into the workbook of another hatch is refused before anything else", async () => {
+    const tuesday = SOURCE.replace("Skarv", "Skarven");
+    const names = await namesOf(await hatched());
+    expect(names).toHaveLength(2);
+    const mixed = await relisted(await hatched(tuesday), (list) =>
+      list.replace(/<definedName name="hatchfold_hatch"[^>]*>[^<]*/, names[0]),
+    );
+    await expect(compare(mixed, { source: tuesday })).rejects.toMatchObject({
+      code: "sheet-of-another-hatch",
+      message: expect.stringContaining('"stations" is a sheet of another hatch') as string,
+    });
+  });
+
+  test("one without a sign is taken", async () => {
+    const plain = await relisted(await hatched(), (list) => list.replaceAll(/<definedName name="hatchfold_hatch".*?<.definedName>/g, ""));
+    expect((await compare(plain, { source: SOURCE })).changes).toEqual([]);
+  });
+});
 
 describe("what hatch writes", () => {
   test("texts as texts, numbers and dates as such where nothing is lost, and what may be done is said", async () => {

@@ -44,7 +44,7 @@ function hasColumn({ tables }: Plan, is: (column: ColumnPlan) => boolean): boole
 export async function compareTables(tables: Tables | SheetContainer, input: CompareInput): Promise<Comparison> {
   const hatched = await openHatched(containerOf(tables), input); // the source that was hatched, or the reason why not
   const ctx = await joinRows(hatched, input); // each row beside its record
-  noteUnread(ctx, hatched.container, input); // cells without a title, rows that were deleted
+  noteUnread(ctx, input); // cells without a title, rows that were deleted
   let draft = await diffRows(NO_DRAFT, ctx); // cells that differ, read and healed
   draft = keepAllowed(draft, ctx, input.allow); // what a fold may do
   noteMisplaced(draft, ctx); // rows that slid, columns that were sorted alone

@@ -84,7 +84,8 @@ async function join(
   const summed = options.unproved !== true;
   const inPart = new Set(guide.tables.filter(({ plan: { name } }) => receipt.tables.some((one) => one.name === name && one.part === true)));
   if (inPart.size > 0 && options.absent === "remove") throw new CallError("absent-refused", {});
-  const base = new Baseline(guide, sheets, filter, samples, { removeAbsent: options.absent === "remove", inPart, summed });
+  const { isWhole } = container;
+  const base = new Baseline(guide, sheets, filter, samples, { removeAbsent: options.absent === "remove", isWhole, inPart, summed });
   const assembler = new Assembler(guide, base, true, summed);
   base.begin(assembler);
   const styles: WritingStyle[] = [];

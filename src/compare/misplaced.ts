@@ -13,15 +13,16 @@ import type { DifferingRow } from "../rows/row-edits.js";
 import { Column } from "../rows/columns.js";
 import type { Context } from "../rows/context.js";
 import type { Draft } from "../rows/draft.js";
+import type { TableBaseline } from "../rows/baseline.js";
 import type { Sheet } from "../rows/sheet.js";
 
-export function noteMisplaced({ rows }: Draft, { sheets, findings: problems }: Context): void {
+export function noteMisplaced({ rows }: Draft, { sheets, base, findings: problems }: Context): void {
   for (const sheet of sheets) {
     if (sheet === null || !sheet.hasMarks) continue;
     const { keySlot } = sheet.table;
     const mine = rows.filter((row) => row.sheet === sheet && !row.removed);
     if (keySlot >= 0) findByKey(mine, keySlot, problems);
-    else findShifted(mine, sheet, problems);
+    else findShifted(mine, sheet, base.tables[sheet.table.index], problems);
     const edits = editsByColumn(mine);
     const swapped = findSwapped(edits, sheet, problems);
     for (const slot of sheet.columns) {
@@ -63,14 +64,14 @@ const MANY_ALIKE = 50;
  * A sheet of another hatch, without keys: records were added or taken out in between, so from there on each row says what
  * the record a few places away says. The same comes about when rows are moved without their marks.
  */
-function findShifted(rows: readonly DifferingRow[], sheet: Sheet, problems: ProblemList): void {
-  if (rows.length < FEW_SHIFTED) return;
+function findShifted(rows: readonly DifferingRow[], sheet: Sheet, { missed, records }: TableBaseline, problems: ProblemList): void {
   const slots = sheet.columns.filter((slot) => slot >= 0);
   const spelled = (contents: readonly string[]): string => JSON.stringify(slots.map((slot) => contents[slot]));
   const places = new Map<string, number[]>();
-  for (const { snapshot } of rows) pushTo(places, spelled(snapshot.contents), snapshot.place);
-  const shifted = new Map<number, number[]>();
-  for (const { snapshot, cells, row } of rows) {
+  for (const { contents, place } of [...rows.map(({ snapshot }) => snapshot), ...missed]) pushTo(places, spelled(contents), place);
+  const shifted = new Map<number, DifferingRow[]>();
+  for (const row of rows) {
+    const { snapshot, cells } = row;
     const now = [...snapshot.contents];
     for (const { slot, content } of cells) now[slot] = content;
     const others = places.get(spelled(now)) ?? [];
@@ -82,9 +83,15 @@ function findShifted(rows: readonly DifferingRow[], sheet: Sheet, problems: Prob
     }
     if (nearest !== Infinity) pushTo(shifted, nearest, row);
   }
-  for (const [by, sheetRows] of shifted) {
-    if (sheetRows.length < FEW_SHIFTED || sheetRows.length < MOST_OF_THEM * rows.length) continue;
-    const sorted = [...sheetRows].sort((a, b) => a - b);
+  // the last records have no rows: they may have slid up, or the sheet was hatched when there were fewer
+  const areLastMissed = missed.length > 0 && missed[0].place === records - missed.length;
+  for (const [by, found] of shifted) {
+    if (found.length < MOST_OF_THEM * rows.length) continue;
+    const wide = found.filter(({ cells }) => cells.length > 1).length;
+    const isPlain = wide >= FEW_SHIFTED - 1 || found.length >= FEW_SHIFTED;
+    const endsInMissed = areLastMissed && by === missed.length && (slots.length > 1 || found.length > 1);
+    if (!isPlain && !endsInMissed) continue;
+    const sorted = found.map(({ row }) => row).sort((a, b) => a - b);
     problems.add("sheet-shifted", { by, rows: sorted.length, of: rows.length }, sheet.placeOf(sorted));
   }
 }

@@ -41,6 +41,8 @@ export class TableBaseline {
   readonly absent = new Pages(Uint8Array);
   /** How many of them the hatch had written. */
   missing = 0;
+  /** These, where they are few and the table has no key. */
+  missed: Snapshot[] = [];
   /** Members of a record hold lists of these records. */
   inLists = false;
   /** Kinds met in each slot, as bits. */
@@ -56,9 +58,14 @@ export class TableBaseline {
   }
 }
 
+/** Of more missing records none is kept. */
+const FEW_MISSED = 8;
+
 export interface BaselineOptions {
   /** Records whose rows are missing are to be removed. */
   readonly removeAbsent: boolean;
+  /** All rows are in the sheets; else what is missing says nothing. */
+  readonly isWhole: boolean;
   /** Tables of whose rows only some are in their sheets: what is missing says nothing. */
   readonly inPart: ReadonlySet<CompiledTable>;
   /** Records are summed up, for the proof of a fold. */
@@ -136,8 +143,8 @@ export class Baseline implements RowReader {
     }
     if (sheet.rowOf(place) === 0) {
       kept.absent.set(place, 1);
-      if (written && !this.how.inPart.has(row.table)) kept.missing++;
-      if (this.how.removeAbsent && written) this.snapshots.push(this.snapshot(row, 0, Action.Remove));
+      if (written && this.how.removeAbsent) this.snapshots.push(this.snapshot(row, 0, Action.Remove));
+      else if (written && this.how.isWhole && !this.how.inPart.has(row.table)) this.miss(row, kept);
       return;
     }
     if (!written && sheet.seen(sheet.rowOf(place)) !== null) {
@@ -152,6 +159,12 @@ export class Baseline implements RowReader {
     if (same && action === Action.None) step?.forget(place);
     if (action !== Action.Remove && (action === Action.Skip || same)) this.unchanged++;
     else this.snapshots.push(this.snapshot(row, sheet.rowOf(place), action));
+  }
+
+  private miss(row: Row, kept: TableBaseline): void {
+    kept.missing++;
+    if (kept.missing > FEW_MISSED) kept.missed = [];
+    else if (row.table.keySlot < 0) kept.missed.push(this.snapshot(row, 0, Action.None));
   }
 
   private keepSums(row: Row, { sums }: TableBaseline): void {

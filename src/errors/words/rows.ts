@@ -116,8 +116,8 @@ export const ROWS = {
     `Clear the mark of the copy; the record itself is row ${original}. With ${option("copies", "new")}, copies are taken as new records.`,
   ],
   "sheet-shifted": ({ by, rows, of }: { by: number; rows: number; of: number }) => [
-    `${number(rows)} of the ${count(of, "changed row")} say what the record ${Math.abs(by)} ${by > 0 ? "below" : "above"} says: this seems to be a sheet of another hatch, older or newer than its receipt`,
-    "Bring sheet and receipt from one hatch. If rows were moved without their marks, copy the marks back from a fresh hatch.",
+    `${of === 1 ? "the changed row says" : `${number(rows)} of the ${number(of)} changed rows say`} what the record ${Math.abs(by)} ${by > 0 ? "below" : "above"} says: this seems to be a sheet of another hatch, older or newer than its receipt`,
+    "Bring sheet and receipt from one hatch. If rows were moved or deleted without their marks, copy the marks back from a fresh hatch.",
   ],
   "mark-misplaced": ({ mine, found }: { mine: string; found: string }) => [
     `the fold mark is that of "${mine}", but the cells are those of "${found}"`,

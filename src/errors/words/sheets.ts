@@ -162,6 +162,10 @@ export const SHEETS = {
     `${file} has no receipt in it`,
     "Use the workbook that hatch wrote, saved as .xlsx.",
   ],
+  "sheet-of-another-hatch": ({ sheet }: { sheet: string }) => [
+    `"${sheet}" is a sheet of another hatch, older or newer than the receipt of this workbook`,
+    "Bring back the workbook in which it was hatched, or copy your edits into the rows of this one.",
+  ],
   "sheet-long": ({ sheet, most }: { sheet: string; most: number }) => [
     `"${sheet}" has more rows than a workbook holds (${number(most)})`,
     "Hatch into a folder.",

@@ -4,6 +4,7 @@ import type { ByteSource } from "../../bytes/source.js";
 import { ByteWriter, decode } from "../../bytes/writer.js";
 import { SourceError } from "../../errors/error.js";
 import { MarkupScanner, type TagTaker } from "./markup.js";
+import { SIGN_NAME } from "./names.js";
 import { formOf, type NumberForm } from "./numbers.js";
 import { unescapeCell } from "./text.js";
 
@@ -13,6 +14,15 @@ export interface BookSheet {
   readonly path: string;
   readonly part: ZipPart;
   readonly isHidden: boolean;
+  /** Of which hatch it says it is. */
+  readonly sign?: string;
+}
+
+/** Parts that are read again. */
+interface BookParts {
+  readonly list: { readonly path: string; readonly part: ZipPart };
+  /** The texts that cells share. */
+  readonly texts: ZipPart | null;
 }
 
 export class Book {
@@ -24,8 +34,13 @@ export class Book {
     /** By the number of a cell's style. */
     readonly forms: readonly NumberForm[],
     readonly from1904: boolean,
-    private readonly textsPart: ZipPart | null,
+    private readonly parts: BookParts,
   ) {}
+
+  /** The part that lists the sheets. */
+  get list(): BookParts["list"] {
+    return this.parts.list;
+  }
 
   static async open(source: ByteSource): Promise<Book> {
     const parts = await openParts(source);
@@ -39,28 +54,37 @@ export class Book {
     const top = (await relations(read, "")).find(({ type }) => type.endsWith("/officeDocument"))?.path ?? broken();
     const found: { name: string; id: string; isHidden: boolean }[] = [];
     let from1904 = false;
-    await read(top, (name, attribute) => {
+    await read(top, (name, attribute, close) => {
+      if (close) return;
       if (name === "sheet")
         found.push({ name: attribute("name") ?? "", id: attribute("id") ?? "", isHidden: (attribute("state") ?? "visible") !== "visible" });
       if (name === "workbookPr") from1904 = /^(?:1|true)$/.test(attribute("date1904") ?? "");
     });
+    const listed = parts.get(top) ?? broken();
+    const signs = await signsIn(listed, source.name);
     const targets = await relations(read, top);
-    const sheets = found.flatMap(({ name, id, isHidden }): BookSheet[] => {
+    const sheets = found.flatMap(({ name, id, isHidden }, i): BookSheet[] => {
       const target = targets.find((one) => one.id === id);
       const part = target === undefined ? undefined : parts.get(target.path);
       // charts have sheets of their own
-      return part === undefined || target?.type.endsWith("/worksheet") !== true ? [] : [{ name, path: target.path, part, isHidden }];
+      return part === undefined || target?.type.endsWith("/worksheet") !== true
+        ? []
+        : [{ name, path: target.path, part, isHidden, sign: signs.get(i) }];
     });
     if (sheets.length === 0) broken();
     const pathOf = (type: string): string => targets.find((one) => one.type.endsWith(type))?.path ?? "";
-    return new Book(source.name, sheets, await formsIn(read, pathOf("/styles")), from1904, parts.get(pathOf("/sharedStrings")) ?? null);
+    const forms = await formsIn(read, pathOf("/styles"));
+    return new Book(source.name, sheets, forms, from1904, {
+      list: { path: top, part: listed },
+      texts: parts.get(pathOf("/sharedStrings")) ?? null,
+    });
   }
 
   /** The texts that cells name by number. */
   async sharedTexts(): Promise<SharedTexts> {
     if (this.texts !== null) return this.texts;
     const texts = new SharedTexts();
-    if (this.textsPart !== null) await readPart(this.textsPart, this.name, texts);
+    if (this.parts.texts !== null) await readPart(this.parts.texts, this.name, texts);
     return (this.texts = texts);
   }
 }
@@ -103,6 +127,29 @@ function resolved(folder: string, target: string): string {
     else if (step !== "" && step !== ".") steps.push(step);
   }
   return steps.join("/");
+}
+
+/** Signs of hatches by the number of their sheet, as names that belong to it. */
+async function signsIn(part: ZipPart, file: string): Promise<ReadonlyMap<number, string>> {
+  const signs = new Map<number, string>();
+  let sheet: number | null = null;
+  await readPart(part, file, {
+    get wantsText() {
+      return sheet !== null;
+    },
+    open(name, attribute) {
+      if (name !== "definedName" || attribute("name") !== SIGN_NAME) return;
+      const local = attribute("localSheetId");
+      sheet = local === null ? null : Number(local);
+    },
+    close(name) {
+      if (name === "definedName") sheet = null;
+    },
+    text(text) {
+      signs.set(sheet!, text.replace(/^=?"|"$/g, ""));
+    },
+  });
+  return signs;
 }
 
 async function formsIn(read: ReadPart, path: string): Promise<NumberForm[]> {

@@ -6,7 +6,7 @@ import type { OpenSheet, SheetReading, SheetContainer } from "../container.js";
 import { openCsv } from "../csv/sheet.js";
 import { readReceipt, type Receipt } from "../receipt.js";
 import { Book, type BookSheet } from "./book.js";
-import { isSheetName, OWN_SHEETS, RECEIPT_SHEET } from "./names.js";
+import { isSheetName, OWN_SHEETS, RECEIPT_SHEET, signOf } from "./names.js";
 import { rowsOf } from "./rows.js";
 import { SIGNS } from "./styles.js";
 
@@ -38,6 +38,8 @@ export class XlsxContainer implements SheetContainer {
   async sheet(name: string, as?: SheetReading): Promise<OpenSheet | null> {
     const sheets = await this.sheetsByName();
     const found = sheets.get(name) ?? sheets.get(name.replace(/\.csv$/, ""));
+    if (found?.sign !== undefined && as?.isForeign !== true && found.sign !== signOf(await this.receipt()))
+      throw new TablesError("sheet-of-another-hatch", { sheet: found.name }, { file: this.name });
     return found === undefined ? null : openCsv(name, await this.rows(found, name), as);
   }
 
@@ -74,7 +76,7 @@ export class XlsxContainer implements SheetContainer {
     return false;
   }
 
-  private book(): Promise<Book> {
+  book(): Promise<Book> {
     return (this.opened ??= Book.open(this.source));
   }
 

@@ -1,10 +1,20 @@
 /** Names of sheets in a workbook: at most 31 letters, without some signs, no two alike but for case. */
 
+import type { Receipt } from "../receipt.js";
+
 export const ABOUT_SHEET = "about these tables";
 /** The sheets that nobody edits: the receipt, and words to choose from. */
 export const RECEIPT_SHEET = "hatchfold receipt";
 export const WORDS_SHEET = "hatchfold words";
 export const OWN_SHEETS = [ABOUT_SHEET, RECEIPT_SHEET, WORDS_SHEET];
+
+/** Each sheet of a table has a name of its own, hidden, that says of which hatch it is: it goes along when the sheet is copied. */
+export const SIGN_NAME = "hatchfold_hatch";
+
+/** What it says: the end of the seal of the receipt. */
+export function signOf({ seal }: Pick<Receipt, "seal">): string {
+  return seal.slice(-12);
+}
 
 const ODD = /[[\]:*?/\\\u0000-\u001f]/g;
 const MOST_LETTERS = 31;

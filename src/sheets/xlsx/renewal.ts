@@ -8,6 +8,7 @@ import type { SheetRow } from "../container.js";
 import type { Receipt } from "../receipt.js";
 import { XlsxContainer } from "./container.js";
 import { withTexts, type CellTexts } from "./edit.js";
+import { signOf, SIGN_NAME } from "./names.js";
 import { receiptTexts } from "./receipt-texts.js";
 
 /** What rows of a sheet say now, by their numbers, in these columns (from 0). */
@@ -54,8 +55,16 @@ export class XlsxRenewal {
     const texts = new Map<number, Map<number, string>>();
     for (let i = 0; i < Math.max(had.length, now.length); i++) if (had[i] !== now[i]) texts.set(i + 1, new Map([[0, now.at(i) ?? ""]]));
     await this.edit(path, part, texts);
+    await this.sign(receipt);
     if (this.lostFormula) await this.dropCalculations();
     return rebuildArchive(this.source, this.changed);
+  }
+
+  /** Its sheets are those of this receipt now. */
+  private async sign(receipt: Receipt): Promise<void> {
+    const { path, part } = (await this.container.book()).list;
+    const names = new RegExp(`(<(?:\\w+:)?definedName\\s[^>]*name="${SIGN_NAME}"[^>]*>)[^<]*`, "g");
+    this.changed.set(path, encode(decode(await bytesOf(part)).replace(names, `$1"${signOf(receipt)}"`)));
   }
 
   private async edit(path: string, part: ZipPart, texts: CellTexts): Promise<string> {

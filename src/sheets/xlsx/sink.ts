@@ -9,7 +9,7 @@ import type { SheetHints, SheetOut, SheetSink } from "../container.js";
 import type { Receipt } from "../receipt.js";
 import { aboutRows } from "./about.js";
 import type { Lists } from "./columns.js";
-import { ABOUT_SHEET, OWN_SHEETS, RECEIPT_SHEET, sheetNames, WORDS_SHEET } from "./names.js";
+import { ABOUT_SHEET, OWN_SHEETS, RECEIPT_SHEET, sheetNames, signOf, SIGN_NAME, WORDS_SHEET } from "./names.js";
 import { receiptTexts } from "./receipt-texts.js";
 import { XlsxOut } from "./sheet-out.js";
 import { look, stylesPart, type TextCell } from "./styles.js";
@@ -93,7 +93,10 @@ export class XlsxSink implements SheetSink, Lists {
       "xl/workbook.xml",
       `<workbook ${NAMESPACE} xmlns:r="${RELATIONS}"><bookViews><workbookView activeTab="0"/></bookViews><sheets>${shown
         .map(({ name, part, state }, i) => `<sheet name="${escapeText(name)}" sheetId="${i + 1}"${state} r:id="rId${part}"/>`)
-        .join("")}</sheets>${this.definedNames(shown.map(({ name }) => name))}</workbook>`,
+        .join("")}</sheets>${this.definedNames(
+        shown.map(({ name }) => name),
+        receipt,
+      )}</workbook>`,
     );
     await put(
       "xl/_rels/workbook.xml.rels",
@@ -115,21 +118,24 @@ export class XlsxSink implements SheetSink, Lists {
   }
 
   /** Ranges to choose from: with some room for rows that are added. */
-  private definedNames(shown: readonly string[]): string {
+  private definedNames(shown: readonly string[], receipt: Receipt): string {
     const names = [...this.wanted].flatMap(([name, { table, title }]) => {
       const sheet = this.sheets.find(({ hints }) => hints?.table === table);
       const column = sheet?.columns.findIndex((one) => one.title === title) ?? -1;
       return sheet === undefined || column < 0 ? [] : [[name, range(sheet.name, column, 2, sheet.rows + MORE_ROWS)]];
     });
     const words = this.words.map((list, i) => [`words_${i + 1}`, range(WORDS_SHEET, i, 1, list.length)]);
-    const filters = this.sheets.map((sheet) => ({
-      local: shown.indexOf(sheet.name),
-      text: range(sheet.name, 0, 1, Math.max(1, sheet.rows), Math.max(0, sheet.columns.length - 1)),
-    }));
+    const ofSheets = this.sheets.flatMap((sheet) => {
+      const local = shown.indexOf(sheet.name);
+      const filter = range(sheet.name, 0, 1, Math.max(1, sheet.rows), Math.max(0, sheet.columns.length - 1));
+      return [
+        { local, name: "_xlnm._FilterDatabase", text: filter },
+        { local, name: SIGN_NAME, text: `"${signOf(receipt)}"` },
+      ];
+    });
     return `<definedNames>${[
-      ...filters.map(
-        ({ local, text }) =>
-          `<definedName name="_xlnm._FilterDatabase" localSheetId="${local}" hidden="1">${escapeText(text)}</definedName>`,
+      ...ofSheets.map(
+        ({ local, name, text }) => `<definedName name="${name}" localSheetId="${local}" hidden="1">${escapeText(text)}</definedName>`,
       ),
       ...[...names, ...words].map(([name, text]) => `<definedName name="${name}">${escapeText(text)}</definedName>`),
     ].join("")}</definedNames>`;
