@@ -247,6 +247,31 @@ tables:
   });
 });
 
+describe("a plan that says how a file is read, and has no tables yet", () => {
+  const LAYOUT = "format: fixed, layout: { records: { r: { fields: { code: 1-3, height: 4-6 } } } }";
+  const PLAN = `hatchfold: 1\nsources: { s: { file: s.dat, ${LAYOUT} } }\ntables: {}\n`;
+
+  test("is drawn over the lines by survey, and given tables by draft", async () => {
+    writeFileSync(file("s.dat"), "S01 12\nS02  7\n");
+    writeFileSync(file("layout.yaml"), PLAN);
+    const { out } = await run("survey", "s.dat", "-p", "layout.yaml");
+    expect(out).toContain("  |--|--\n  S01 12\n");
+    expect(out).toMatch(/height +text +2 of 2/);
+    const drafted = await run("draft", "s.dat", "-p", "layout.yaml", "-o", "plan.yaml");
+    expect(drafted).toMatchObject({ status: 0, err: "" });
+    expect(await run("hatch", "s.dat", "-p", "plan.yaml", "-o", "s")).toMatchObject({ status: 0, err: "" });
+    expect(await run("hatch", "s.dat", "-p", "layout.yaml", "-o", "s2")).toMatchObject({ status: 2 });
+  });
+
+  test("of several sources that of the file is meant, where it is one", async () => {
+    writeFileSync(file("s.dat"), "S01 12\n");
+    writeFileSync(file("two.yaml"), PLAN.replace("sources: { ", "sources: { t: { file: t.dat, format: delimited }, "));
+    expect((await run("survey", "s.dat", "-p", "two.yaml")).out).toContain("|--|--");
+    const { status, err } = await run("survey", "register.json", "-p", "two.yaml");
+    expect({ status, err }).toEqual({ status: 2, err: expect.stringContaining("none of them names register.json") as string });
+  });
+});
+
 describe("when the system refuses, the target is as it was", () => {
   const setUp = async (): Promise<void> => {
     await run("hatch", "register.json", "-o", "t");

@@ -1,12 +1,15 @@
 /** The files that a plan names, as the call lets it. */
 import { realpath } from "node:fs/promises";
-import { dirname, relative, resolve } from "node:path";
+import { basename, dirname, relative, resolve } from "node:path";
 import { CallError } from "../errors/error.js";
 import { isInside } from "../node/compare-folder.js";
 import { filesAt } from "../node/sources.js";
 import type { SchemaFile, SchemaInput } from "../model/schema.js";
 import { readSchema } from "../node/schemas.js";
-import type { Plan } from "../model/plan.js";
+import type { Plan, Settings } from "../model/plan.js";
+import { readSources } from "../layouts/plans.js";
+import { readText } from "./inputs.js";
+import type { Io } from "./io.js";
 
 /**
  * Paths of the plan's sources, by their names. A plan may come from somebody else: files that are neither in the
@@ -51,6 +54,26 @@ export async function planSchemas(
     found.set(name, await readSchema(path));
   }
   return plan.sources.length === 1 ? found.get(plan.sources[0].name) : found;
+}
+
+/** How a plan says that the files are to be read: the source that names them, where it has several. */
+export async function planReading(
+  file: string | undefined,
+  paths: readonly string[],
+  io: Io,
+): Promise<{ format?: string; encoding?: string; settings?: Settings }> {
+  if (file === undefined) return {};
+  const sources = await readSources(await readText(file, io), file);
+  const names = new Set(paths.map((path) => basename(path)));
+  const fitting = sources.filter((source) => [source.file].flat().some((one) => names.has(basename(one))));
+  const [source, another] = sources.length === 1 ? sources : fitting;
+  if (source === undefined || another !== undefined)
+    throw new CallError("call", {
+      reason: `${file} has several sources, and ${another === undefined ? "none" : "more than one"} of them names ${[...names].join(", ")}`,
+      hint: "Give one source of the plan, by the name that it has there.",
+    });
+  const { format, encoding, settings } = source;
+  return { format, encoding, settings };
 }
 
 /** Files by their own places; folders and patterns as what is in them. What is not there is told of when it is opened. */

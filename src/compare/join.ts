@@ -1,4 +1,5 @@
 /** Sheets and source brought together: the one pass over the source in which each row meets its record. */
+import { mostOf } from "./most.js";
 import { watchOf } from "../source/watch.js";
 import { fingerprinter } from "../bytes/hash.js";
 import { CallError, TablesError } from "../errors/error.js";
@@ -81,7 +82,8 @@ async function join(
   if (fresh) adoptDocuments(sheets);
   await matchRows(sheets, findings, records.rows);
   const samples = guide.tables.map((table) => receipt.tables.find((one) => one.name === table.plan.name)?.sample ?? Infinity);
-  const summed = options.unproved !== true;
+  // whether a group holds anything that no column shows is known by its sum
+  const summed = options.unproved !== true || guide.tables.some((table) => mostOf(table, parts) !== null);
   const inPart = new Set(guide.tables.filter(({ plan: { name } }) => receipt.tables.some((one) => one.name === name && one.part === true)));
   if (inPart.size > 0 && options.absent === "remove") throw new CallError("absent-refused", {});
   const { isWhole } = container;

@@ -235,6 +235,8 @@ export interface Dialect {
   parse?(text: string): unknown;
   /** Names of what a new record at the end of these steps has in it from the start, where no table shows it: it ends so. */
   bringsAlong?(steps: readonly Step[]): readonly string[];
+  /** How many records at the end of these steps one record around them has room for; nothing where any number. */
+  mostOf?(steps: readonly Step[]): number | null;
   /** Tries what is asked of records whose fields depend on each other, where the settings declare some. */
   trial?(source: TextSource): FieldTrial;
   /** Totals that do not fit their records, where the settings declare some: one pass over the source. */

@@ -1,5 +1,5 @@
 /** Plans as they are given, with the words of all layouts: what reads their text (YAML, the schema, expressions) is loaded when there is one. */
-import type { Plan } from "../model/plan.js";
+import type { Plan, SourcePlan } from "../model/plan.js";
 
 /**
  * Reads a plan.
@@ -16,6 +16,12 @@ import type { Plan } from "../model/plan.js";
 export async function readPlan(text: string, file = "plan"): Promise<Plan> {
   const [reader, { LAYOUTS }] = await Promise.all([import("../plan/read.js"), import("./index.js")]);
   return reader.readPlan(text, file, LAYOUTS);
+}
+
+/** How a plan says that its sources are read; it need not have any tables yet. */
+export async function readSources(text: string, file: string): Promise<readonly SourcePlan[]> {
+  const [reader, { LAYOUTS }] = await Promise.all([import("../plan/read.js"), import("./index.js")]);
+  return (await reader.readPlan(text, file, LAYOUTS, true)).sources;
 }
 
 /** The JSON Schema of plans, which ships with the package as `hatch-fold/plan.schema.json`. */

@@ -30,11 +30,13 @@ import { isThrough, planSchema, type FieldInput, type PlanInput, type PlanSchema
  *
  * @param file - what errors call it
  * @param layouts - those whose words it may have
+ * @param mayLackTables - it is only asked how its sources are read
  * @throws {@link PlanError} with line and column, and the nearest right word
  */
-export async function readPlan(text: string, file: string, layouts: readonly NamedWords[]): Promise<Plan> {
+export async function readPlan(text: string, file: string, layouts: readonly NamedWords[], mayLackTables = false): Promise<Plan> {
   try {
-    const plan = parsePlan(text, file, await planSchema(layouts), layouts);
+    const schema = await planSchema(layouts);
+    const plan = parsePlan(text, file, schema, layouts, mayLackTables);
     for (const { columns } of plan.tables)
       for (const { rules } of columns) if (rules?.pattern !== undefined) await compilePattern(rules.pattern.is, rules.pattern.place);
     return plan;
@@ -45,7 +47,7 @@ export async function readPlan(text: string, file: string, layouts: readonly Nam
   }
 }
 
-function parsePlan(text: string, file: string, schema: PlanSchema, layouts: readonly NamedWords[]): Plan {
+function parsePlan(text: string, file: string, schema: PlanSchema, layouts: readonly NamedWords[], mayLackTables: boolean): Plan {
   const lines = new LineCounter();
   const doc = parseDocument(text, { lineCounter: lines, strict: true, uniqueKeys: true });
   const place = (offset: number | undefined): Place => {
@@ -64,7 +66,7 @@ function parsePlan(text: string, file: string, schema: PlanSchema, layouts: read
     throw explain(issue, { doc, place, schema });
   }
   for (const [name, source] of Object.entries(parsed.data.sources)) checkSettings(name, source, { doc, place, schema });
-  return new Reader(parsed.data, (path) => place(keyOffset(doc, path)), doc, text, layouts).plan();
+  return new Reader(parsed.data, (path) => place(keyOffset(doc, path)), doc, text, layouts).plan(mayLackTables);
 }
 
 /** What is not a word of every source is a setting of its format. */
@@ -143,9 +145,9 @@ class Reader {
     return Object.keys(entries).sort((a, b) => written.indexOf(a) - written.indexOf(b));
   }
 
-  plan(): Plan {
+  plan(mayLackTables: boolean): Plan {
     const names = this.order(["tables"], this.input.tables);
-    if (names.length === 0) throw new PlanError("plan-no-tables", {}, this.place(["tables"]));
+    if (names.length === 0 && !mayLackTables) throw new PlanError("plan-no-tables", {}, this.place(["tables"]));
     const placed = names.flatMap((name) => this.table(name, this.input.tables[name]));
     const tables = placed.map((table): TablePlan => ({
       ...table,

@@ -2,7 +2,7 @@
 import { parse } from "csv-parse/sync";
 import { describe, expect } from "vitest";
 import { describeLaws, type World } from "../support/laws.js";
-import { anyLines, blockDocs, contentDocs, delimitedDocs, fixedDocs, segmentDocs, taggedDocs } from "../support/line-docs.js";
+import { anyLines, blockDocs, contentDocs, delimitedDocs, fixedDocs, groupDocs, segmentDocs, taggedDocs } from "../support/line-docs.js";
 
 const VALUES = {
   any: ["word", "12", ""],
@@ -10,7 +10,47 @@ const VALUES = {
   date: ["2001-02-03", ""],
 };
 
+const GROUPS: readonly (readonly [name: string, delimiter: string | null, settings: string])[] = [
+  [
+    "groups.dat",
+    null,
+    `{ format: fixed, layout: { records: { station: { fields: { code: 1-4, name: 5-12, lamps: { at: 13-22, times: 3, fields: { kind: 1-5, hours: { at: 6-9, align: right }, flag: 10 } }, end: 43-45 } } } } }`,
+  ],
+  [
+    "groups.csv",
+    ";",
+    `{ format: delimited, delimiter: ";", header: 0, groups: { lamps: { from: 3, times: 3, fields: [kind, hours, flag] } } }`,
+  ],
+  [
+    "groups.txt",
+    "|",
+    `{ format: tagged, layout: { delimiter: "|", records: { "station": { fields: [code, name, { name: lamps, times: 3, fields: [kind, hours, flag] }, end] } } } }`,
+  ],
+];
+
+/** Lines with groups of fields, one of which no column shows. */
+const groupWorld = ([name, delimiter, settings]: (typeof GROUPS)[number]): World => {
+  const rows = name.endsWith(".txt") ? "station" : ".";
+  const lamps = name.endsWith(".txt") ? "station/lamps" : "lamps";
+  const columns = name.endsWith(".csv") ? `code: "column 1", name: "column 2"` : "code: code, name: name";
+  return {
+    name,
+    anything: groupDocs(delimiter),
+    records: groupDocs(delimiter),
+    values: { ...VALUES, any: ["word", "12", "7", ""], text: ["new", "Ærø", "x7", "(null)", "", "12"] },
+    slack: 40,
+    plan: `hatchfold: 1
+sources: { s: { file: ${name}, ${settings.slice(2, -2)} } }
+tables:
+  stations: { rows: ${rows}, key: code, columns: { ${columns} } }
+  lamps: { rows: ${lamps}, inside: stations, columns: { kind: kind, hours: hours } }
+`,
+    wellFormed: (text) => expect(text).toBeDefined(),
+  };
+};
+
 const WORLDS: readonly World[] = [
+  ...GROUPS.map(groupWorld),
   {
     name: "lights.csv",
     anything: delimitedDocs,

@@ -182,3 +182,25 @@ export const contentDocs: fc.Arbitrary<string> = fc.nat().map((seed) => {
   ]);
   return cards.map((card) => card.join(line)).join(line) + random.pick(["", line]);
 });
+
+/** Stations, each in one line with up to three lamps: by columns, or by what stands between cells. */
+export const groupDocs = (delimiter: string | null): fc.Arbitrary<string> =>
+  fc.nat().map((seed) => {
+    const random = new Random(seed);
+    const line = random.pick(["\n", "\r\n"]);
+    const lines: string[] = [];
+    const codes = random.shuffle([...Array(900).keys()]).slice(0, 1 + random.next(4));
+    for (const code of codes) {
+      const lamps = Array.from({ length: 3 }, () =>
+        random.chance(3) ? ["", "", ""] : [random.pick(["MAIN", "FOG", ""]), random.pick(["30", "1200", ""]), random.pick(["a", "b", ""])],
+      );
+      const cells = [`S${100 + code}`, random.pick(["Skarv", "Ærø", ""]), ...lamps.flat(), random.pick(["x", "end", ""])];
+      if (delimiter !== null) lines.push(cells.slice(0, lines.length > 0 && random.chance(4) ? 2 + random.next(9) : 12).join(delimiter));
+      else {
+        const widths = [4, 8, 5, 4, 1, 5, 4, 1, 5, 4, 1, 3];
+        const whole = cells.map((cell, c) => (/^\d/.test(cell) ? cell.padStart(widths[c]) : cell.padEnd(widths[c]))).join("");
+        lines.push(random.chance(4) ? whole.trimEnd() : whole);
+      }
+    }
+    return lines.join(line) + random.pick(["", line]);
+  });

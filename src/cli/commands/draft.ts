@@ -9,6 +9,7 @@ export function addDraft(program: Command, io: Io, run: Run): void {
     .description("write a plan to start from: which tables and columns to take")
     .argument("<source...>", "a file, several of one kind, a folder or a zip archive; - is standard input")
     .option("-o, --output <plan>", "where the plan goes; - is standard output", "-")
+    .option("-p, --plan <plan>", "read it as this plan says: format, layout, encoding; its tables may be {}")
     .option("--schema <file>", "a schema of the owner's: JSON Schema or XML Schema; its fields become columns, with choices and limits")
     .option("--format <name>", "the source's format, when the guess is wrong")
     .option("--encoding <name>", "its encoding, when the guess is wrong")

@@ -6,6 +6,7 @@ import { writeWhole } from "../../node/out-file.js";
 import { SameFiles } from "../../node/same-files.js";
 import { draft } from "../../survey/survey.js";
 import { namedFrom, withSources } from "../inputs.js";
+import { planReading } from "../plan-sources.js";
 import { makeContext, type Io } from "../io.js";
 import type { Status } from "../command.js";
 
@@ -21,10 +22,13 @@ export async function runDraft(paths: readonly string[], options: Options, io: I
             .split(sep)
             .join("/"),
         };
+  const said = await planReading(options.plan, paths, io);
+  const { format = said.format, encoding = said.encoding } = options;
   const { plan, notes } = await withSources(paths, io, (source) =>
     draft(source, {
-      format: options.format,
-      encoding: options.encoding,
+      ...said,
+      format,
+      encoding,
       planFile: namedFrom(toStdout ? "." : dirname(options.output), paths),
       progress: context.progress,
       ...schema,
@@ -47,6 +51,7 @@ export interface Options {
   color?: boolean;
   format?: string;
   encoding?: string;
+  plan?: string;
   output: string;
   schema?: string;
   force?: boolean;

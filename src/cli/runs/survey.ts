@@ -8,6 +8,7 @@ import { SameFiles } from "../../node/same-files.js";
 import { mayReplace } from "../outputs.js";
 import { diagramKind, mermaidDiagram, svgDiagram } from "../../report/diagram.js";
 import { withSources } from "../inputs.js";
+import { planReading } from "../plan-sources.js";
 import { makeContext, type Colors, type Context, type Io } from "../io.js";
 import type { Status } from "../command.js";
 import { columns, counted, oneLine, size } from "../print.js";
@@ -24,7 +25,9 @@ export async function runSurvey(paths: readonly string[], options: Options, io: 
         hint: "Let the name end in .svg or .mmd.",
       });
   }
-  const input = { format: options.format, encoding: options.encoding, progress: context.progress };
+  const said = await planReading(options.plan, paths, io);
+  const { format = said.format, encoding = said.encoding } = options;
+  const input = { ...said, format, encoding, progress: context.progress };
   const shape = await withSources(paths, io, (source) => survey(source, input));
   if (context.json) context.printJson(shape);
   else printShape(shape, shape.source.name, context);
@@ -106,5 +109,6 @@ export interface Options {
   color?: boolean;
   format?: string;
   encoding?: string;
+  plan?: string;
   diagram?: string[];
 }

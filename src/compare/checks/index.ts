@@ -5,6 +5,7 @@
 import { checkKeys } from "../../relations/keys.js";
 import type { Context } from "../../rows/context.js";
 import type { Draft } from "../../rows/draft.js";
+import { mostOf } from "../most.js";
 import { checkCells } from "./cells.js";
 import { checkLoops } from "./loops.js";
 import { checkMoves } from "./moves.js";
@@ -21,6 +22,7 @@ const CHECKS: readonly ((draft: Draft, ctx: Context) => void | Promise<void>)[] 
   checkLoops,
   checkRests,
   checkTrailers,
+  checkRoom,
   checkRules,
   checkMoves,
   checkRemovals,
@@ -34,6 +36,11 @@ async function checkRules(draft: Draft, ctx: Context): Promise<void> {
   if (columns.length > 0) await (await import("./limits.js")).checkLimits(draft, ctx);
   const checks = [...ctx.plan.tables, ...columns].some((one) => one.checks !== undefined);
   if (checks) await (await import("./conditions.js")).checkConditions(draft, ctx);
+}
+
+/** Room in lines, where some have groups of fields. */
+async function checkRoom(draft: Draft, ctx: Context): Promise<void> {
+  if (ctx.guide.tables.some((table) => mostOf(table, ctx.parts) !== null)) (await import("./room.js")).checkRoom(draft, ctx);
 }
 
 async function checkTaken(draft: Draft, ctx: Context): Promise<void> {

@@ -142,6 +142,21 @@ export const ROWS = {
     "all cells of the row were cleared, and its mark stays",
     "To take the record out, write remove in fold action; to leave it as it was, delete the row; to clear its values, write (absent) in them.",
   ],
+  "record-kind": ({ kind, now, line }: { kind: string; now: string | null; line: string }) => [
+    `then the line ${shown(line)} ${now === null ? "is no record any more" : `is a record of "${now}"`}: what stands there tells that it is one of "${kind}"`,
+    "Leave it a record of its kind; to make another one of it, remove the row and add one to the other table.",
+  ],
+  "line-placed": ({ kind, place }: { kind: string; place: string }) => [
+    `a record of "${kind}" is the ${place} line of its file, whatever it says: there is one of it, and it stays`,
+    "Edit its cells. Without it, another line would be taken for it.",
+  ],
+  "columns-copied": ({ kind, columns, text }: { kind: string; columns: string; text: string }) => [
+    `new lines of "${kind}" have in ${columns}, which no field names, what stands there in others: ${shown(text)}`,
+  ],
+  "fields-differ": ({ name, other, says }: { name: string; other: string; says: string }) => [
+    `"${name}" and "${other}" stand in the same columns, and by "${other}" this is ${shown(says)}`,
+    "Edit one of them, or write the same in both.",
+  ],
   "trailer-missing": ({ kind, table }: { kind: string; table: string }) => [
     `each record of "${kind}" ends with one of "${table}", and this new one has none`,
     `Add a row to "${table}" that names it.`,

@@ -163,8 +163,8 @@ export const SHEETS = {
     "Use the workbook that hatch wrote, saved as .xlsx.",
   ],
   "sheet-of-another-hatch": ({ sheet }: { sheet: string }) => [
-    `"${sheet}" is a sheet of another hatch, older or newer than the receipt of this workbook`,
-    "Bring back the workbook in which it was hatched, or copy your edits into the rows of this one.",
+    `"${sheet}" is a sheet of another hatch, older or newer than its receipt`,
+    "Bring sheet and receipt from one hatch.",
   ],
   "sheet-long": ({ sheet, most }: { sheet: string; most: number }) => [
     `"${sheet}" has more rows than a workbook holds (${number(most)})`,

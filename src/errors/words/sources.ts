@@ -262,6 +262,10 @@ export const SOURCES = {
     `the records "${kind}" cannot be inside "${parent}"`,
     perhaps(nearest, `Record kinds of this layout: ${list(names)}.`),
   ],
+  "layout-times": ({ group }: { group: string }) => [
+    `"${group}" has fields of its own, and no times`,
+    "Say how often it stands in a line: times: 3.",
+  ],
   "layout-columns": ({ field, at }: { field: string; at: string }) => [
     `the columns ${at} of "${field}" end before they begin`,
     "Columns are counted from 1, both ends included: 3-10.",
@@ -296,25 +300,10 @@ export const SOURCES = {
   "parts-unheld": (facts: UnheldLines) => [
     `${unheldIn(facts)} ${facts.count === 1 ? "has" : "have"} more than the fields of the plan, and that stays as it is.`,
   ],
-  "record-kind": ({ kind, now, line }: { kind: string; now: string | null; line: string }) => [
-    `then the line ${shown(line)} ${now === null ? "is no record any more" : `is a record of "${now}"`}: what stands there tells that it is one of "${kind}"`,
-    "Leave it a record of its kind; to make another one of it, remove the row and add one to the other table.",
-  ],
   "parameter-sign": ({ name }: { name: string }) => [`the parameter "${name}" cannot hold quotes or line breaks`, "Write it without them."],
   "segment-sign": ({ name, sign }: { name: string; sign: string }) => [
     `"${name}" cannot hold ${shown(sign)}: it is a sign of the file's own, and there is none that makes it text (release)`,
     "Write it otherwise.",
-  ],
-  "line-placed": ({ kind, place }: { kind: string; place: string }) => [
-    `a record of "${kind}" is the ${place} line of its file, whatever it says: there is one of it, and it stays`,
-    "Edit its cells. Without it, another line would be taken for it.",
-  ],
-  "columns-copied": ({ kind, columns, text }: { kind: string; columns: string; text: string }) => [
-    `new lines of "${kind}" have in ${columns}, which no field names, what stands there in others: ${shown(text)}`,
-  ],
-  "fields-differ": ({ name, other, says }: { name: string; other: string; says: string }) => [
-    `"${name}" and "${other}" stand in the same columns, and by "${other}" this is ${shown(says)}`,
-    "Edit one of them, or write the same in both.",
   ],
   "fixed-wide": ({ name, width, length }: { name: string; width: number; length: number }) => [
     `the value is ${count(length, "character")} long; "${name}" holds ${width}`,

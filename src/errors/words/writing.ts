@@ -22,6 +22,18 @@ export const WRITING = {
     `no row of ${file} has the titles of the plan`,
     `Expected some of ${list(titles.slice(0, 8))}; say what the sheet calls them under sheet: titles: in the plan.`,
   ],
+  "group-full": ({ group, most }: { group: string; most: number }) => [
+    `the line has room for ${most} of "${group}", and they are taken`,
+    "Remove another row, or add this one elsewhere.",
+  ],
+  "group-emptied": ({ group }: { group: string }) => [
+    `nothing is left in this row, and "${group}" without anything in it is none`,
+    'To take it out, write "remove" into fold action.',
+  ],
+  "group-elsewhere": ({ group }: { group: string }) => [
+    `one of "${group}" that goes to another file cannot be changed as well`,
+    "Fold the change first, then the move.",
+  ],
   "add-nowhere": ({ path }: { path: string }) => [
     `a new row cannot be placed: there is more than one list at ${path}, or none`,
     "Give the plan a table for the records around it, and say inside:.",

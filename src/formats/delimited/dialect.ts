@@ -6,7 +6,7 @@ import { LineDialect } from "../lines/dialect.js";
 import type { FieldForms } from "../lines/form-settings.js";
 import { withForms } from "../lines/formed.js";
 import { sampleLines } from "../lines/sample.js";
-import { DelimitedGrammar } from "./grammar.js";
+import { DelimitedGrammar, type DelimitedSettings } from "./grammar.js";
 import { guessDelimited } from "./guess.js";
 
 export const code: FormatCode = {
@@ -29,6 +29,7 @@ export const code: FormatCode = {
       escape,
       comment = null,
       fields = {},
+      groups = {},
     } = settings as {
       delimiter?: string;
       header?: number;
@@ -36,8 +37,9 @@ export const code: FormatCode = {
       escape?: string;
       comment?: string;
       fields?: FieldForms;
+      groups?: DelimitedSettings["groups"];
     };
-    const grammar = new DelimitedGrammar({ ...cellStyle(delimiter, quotes, escape, true), header, comment });
+    const grammar = new DelimitedGrammar({ ...cellStyle(delimiter, quotes, escape, true), header, comment, groups });
     return new LineDialect("delimited", settings, withForms(grammar, Object.entries(fields)));
   },
 };

@@ -12,7 +12,8 @@ import {
   writeCell,
   type CellStyle,
 } from "../lines/cells.js";
-import { CUT, FieldSpans, lineEnd, LF, CR, type FieldValue, type LineGrammar, type LineKind } from "../lines/grammar.js";
+import { CUT, FieldSpans, lineEnd, LF, CR, type FieldValue, type LineField, type LineGrammar, type LineKind } from "../lines/grammar.js";
+import { repeated } from "../lines/groups.js";
 import { SourceError } from "../../errors/error.js";
 import { COMMENTS } from "./comments.js";
 
@@ -24,24 +25,32 @@ export interface DelimitedSettings extends CellStyle {
   readonly header: number;
   /** Lines that begin with this are comments. */
   readonly comment: string | null;
+  /** Columns that stand several times in a line. */
+  readonly groups?: Readonly<Record<string, { readonly from: number; readonly times: number; readonly fields: readonly string[] }>>;
 }
 
 export class DelimitedGrammar implements LineGrammar {
-  kinds: readonly LineKind[] = [{ name: "", inside: -1, needsText: true, closes: false, fields: [] }];
+  kinds: readonly LineKind[] = [];
   readonly lookAhead = false;
   readonly unbroken = false;
   readonly gap = false;
   end = 0;
   broken = false;
 
-  constructor(private readonly settings: DelimitedSettings) {}
+  /** The columns of this file are known. */
+  private isNamed = false;
+
+  constructor(private readonly settings: DelimitedSettings) {
+    this.reset();
+  }
 
   dependent(): boolean {
     return false;
   }
 
   reset(): void {
-    this.kinds = [{ name: "", inside: -1, needsText: true, closes: false, fields: [] }];
+    this.kinds = [{ name: "", inside: -1, needsText: true, closes: false, fields: this.fields([]) }];
+    this.isNamed = false;
   }
 
   next(buf: Uint8Array, from: number, limit: number, final: boolean): number {
@@ -76,7 +85,7 @@ export class DelimitedGrammar implements LineGrammar {
       return -1;
     }
     if (start === end || this.isComment(buf, start)) return -1;
-    if (header === 0 && this.kinds[0].fields.length === 0) {
+    if (header === 0 && !this.isNamed) {
       const spans = new FieldSpans();
       const count = splitCells(buf, start, end, this.settings, spans);
       this.name(Array.from({ length: count }, () => ""));
@@ -86,12 +95,26 @@ export class DelimitedGrammar implements LineGrammar {
 
   private name(titles: readonly string[]): void {
     if (titles.length > MOST_CELLS) throw new SourceError("line-wide", { cells: titles.length, most: MOST_CELLS });
-    this.kinds = [{ ...this.kinds[0], fields: uniqueNames(titles).map((name) => ({ name })) }];
+    this.isNamed = true;
+    this.kinds = [{ ...this.kinds[0], fields: this.fields(uniqueNames(titles)) }];
+  }
+
+  private fields(names: readonly string[]): LineField[] {
+    const fields = names.map((name): LineField => ({ name }));
+    for (const [name, { from, times, fields: own }] of Object.entries(this.settings.groups ?? {})) {
+      const columns = repeated(name, times, () => own.map((one) => ({ name: one })));
+      // lines need not have all of them
+      for (let c = fields.length; c < from - 1; c++) fields.push({ name: `column ${c + 1}` });
+      fields.splice(from - 1, columns.length, ...columns);
+    }
+    return fields;
   }
 
   split(_kind: number, buf: Uint8Array, start: number, end: number, spans: FieldSpans): void {
-    const { fields } = this.kinds[0];
     let n = splitCells(buf, start, end, this.settings, spans);
+    // without titles, all columns of the file are known by the longest line so far
+    if (this.settings.header === 0 && n > this.kinds[0].fields.length) this.name(Array.from({ length: n }, () => ""));
+    const { fields } = this.kinds[0];
     for (let beyond = fields.length; beyond < n; beyond++)
       if (spans.overStart < 0 && spans.starts[beyond] < spans.ends[beyond]) [spans.overStart, spans.overEnd] = [spans.starts[beyond], end];
     for (; n < fields.length; n++) spans.set(n, -1, -1);

@@ -8,5 +8,15 @@ export const settings = {
   header: z.number().int().min(0).describe("number of the line with the titles; 0 when there is none"),
   quotes: z.boolean().describe("cells may stand in double quotes"),
   fields: fieldForms,
+  groups: z
+    .record(
+      z.string(),
+      z.strictObject({
+        from: z.number().int().positive().describe("number of the first column"),
+        times: z.number().int().min(2).max(999).describe("the group stands so many times: each that is not blank is a record"),
+        fields: z.array(z.string()).min(1),
+      }),
+    )
+    .describe("groups of columns that stand several times in a line"),
   comment: z.string().min(1).describe("lines that begin with this are comments"),
 };

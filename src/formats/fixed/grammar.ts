@@ -202,6 +202,12 @@ export class FixedGrammar implements LineGrammar {
     return true;
   }
 
+  /** A number that is no text is never blank. */
+  nothing(kind: number, field: number): string {
+    const { stored, number } = this.kinds[kind].fields[field];
+    return stored === null ? "" : "0" + (number?.decimals ? `.${"0".repeat(number.decimals)}` : "");
+  }
+
   decode(text: string, kind: number, field: number): string {
     return decodeField(text, this.kinds[kind].fields[field]);
   }

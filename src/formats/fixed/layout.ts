@@ -4,6 +4,7 @@ import { PlanError } from "../../errors/error.js";
 import type { LineField, LineKind } from "../lines/grammar.js";
 import { compilePicture, type DatePicture } from "../lines/dates.js";
 import type { NumberForm } from "../lines/numbers.js";
+import { repeated } from "../lines/groups.js";
 import { placeInside } from "../lines/layout.js";
 import type { CodePage, Stored } from "./stored.js";
 import { parseTotal } from "../lines/total-words.js";
@@ -52,11 +53,12 @@ interface FieldOf {
   readonly page: CodePage | null;
 }
 
-function compileField(
-  name: string,
-  input: LayoutInput["records"][string]["fields"][string],
-  { layout, kind, page }: FieldOf,
-): FixedField[] {
+type FieldInput = LayoutInput["records"][string]["fields"][string];
+type GroupInput = Extract<FieldInput, { fields: unknown }>;
+
+function compileField(name: string, input: FieldInput, of: FieldOf): FixedField[] {
+  if (typeof input === "object" && "fields" in input) return compileGroup(name, input, of);
+  const { layout, kind, page } = of;
   const said = typeof input === "object" ? input : { at: input };
   const { from, to: last } = range(said.at);
   const most = layout.length ?? Infinity;
@@ -64,7 +66,7 @@ function compileField(
   const to = Math.min(last, most);
   if (to <= from) throw new PlanError("layout-columns", { field: name, at: String(said.at) });
   const numeric = said.stored !== undefined || said.decimals !== undefined || said.sign !== undefined || said.decimal !== undefined;
-  const fieldsOf = (one: string): string[] | null => (one in layout.records ? Object.keys(layout.records[one].fields) : null);
+  const fieldsOf = (one: string): string[] | null => fieldNames(layout, kind, one);
   const total = parseTotal(name, said.total, fieldsOf(kind) ?? [], fieldsOf);
   // what is repeated and what is checked are texts
   const counts = total !== undefined && total.copy === undefined && total.digit === undefined;
@@ -86,6 +88,31 @@ function compileField(
   if (said.times === undefined) return [field];
   const width = to - from;
   return Array.from({ length: said.times }, (_, i) => ({ ...field, name: `${name} ${i + 1}`, from: from + i * width, to: to + i * width }));
+}
+
+/** Columns of its fields are counted in the group. */
+function compileGroup(name: string, { at, times, fields }: GroupInput, of: FieldOf): FixedField[] {
+  const { from, to } = range(at);
+  const width = to - from;
+  const last = from + width * (times ?? 1);
+  const { length = Infinity } = of.layout;
+  if (last > length) throw new PlanError("layout-beyond", { field: name, at: `${from + 1}-${last}`, length });
+  if (!(width > 0 && width < Infinity)) throw new PlanError("layout-columns", { field: name, at: String(at) });
+  const own = Object.entries(fields).flatMap(([title, input]) => {
+    const { total } = typeof input === "object" ? input : {};
+    if (total !== undefined) throw new PlanError("layout-total", { field: title, total: typeof total === "string" ? total : total.of });
+    return compileField(title, input, { ...of, layout: { ...of.layout, length: width } });
+  });
+  return repeated(name, times, (nth) =>
+    own.map((field) => ({ ...field, from: from + nth * width + field.from, to: from + nth * width + field.to })),
+  );
+}
+
+/** Names of the fields of a kind, or of a group in the kind. */
+function fieldNames({ records }: LayoutInput, kind: string, name: string): string[] | null {
+  if (name in records) return Object.keys(records[name].fields);
+  const group = records[kind].fields[name] as FieldInput | undefined;
+  return typeof group === "object" && "fields" in group ? Object.keys(group.fields) : null;
 }
 
 function range(at: string | number): { from: number; to: number } {

@@ -7,7 +7,9 @@ const columns = z
   .regex(/^\d+(?:-\d*)?$/, "columns as 3-10, counted from 1, both ends included; 3- goes to the end of the line")
   .or(z.number().int().positive());
 
-const fieldSchema = z.union([
+const times = z.number().int().min(2).max(999);
+
+const simple = z.union([
   columns,
   z.strictObject({
     at: columns,
@@ -21,8 +23,17 @@ const fieldSchema = z.union([
       .optional()
       .describe("the number is no text: packed decimals, or a binary number with its highest byte first"),
     "blank-when-zero": z.boolean().optional(),
-    times: z.number().int().min(2).max(999).optional().describe("the field stands so many times, one behind the other"),
+    times: times.optional().describe("the field stands so many times, one behind the other"),
     total: totalSchema,
+  }),
+]);
+
+const fieldSchema = z.union([
+  simple,
+  z.strictObject({
+    at: columns.describe("the columns of the first group"),
+    times: times.optional().describe("the group stands so many times, one behind the other: each that is not blank is a record"),
+    fields: z.record(z.string(), simple).describe("columns counted in the group"),
   }),
 ]);
 

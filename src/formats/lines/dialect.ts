@@ -12,7 +12,7 @@ import { numberOf } from "./amount.js";
 import { Adder, hasTotals, isSummed, wrongTotals } from "./totals.js";
 import { LineTrial } from "./trial.js";
 import { LineScanner, type FieldNote } from "./scan.js";
-import { findField, findKind } from "./find.js";
+import { findField, findGroup, findKind } from "./find.js";
 
 export class LineDialect implements Dialect {
   readonly emptyIsAbsent = true;
@@ -36,6 +36,10 @@ export class LineDialect implements Dialect {
 
   trial(source: ByteSource): LineTrial {
     return new LineTrial(source, this.grammar);
+  }
+
+  mostOf(steps: readonly Step[]): number | null {
+    return findGroup(this.grammar, steps)?.group.places.length ?? null;
   }
 
   readonly wrongTotals?: (source: ByteSource) => Promise<readonly WrongTotal[]>;
@@ -75,8 +79,8 @@ export class LineDialect implements Dialect {
     if (value.kind === Kind.Absent && own.needsText && own.fields.length === 1)
       return { code: "cell-emptied", facts: { title: own.fields[0].name } };
     if (own.fields[field].total !== undefined && spot !== "new") return { code: "total-edited", facts: {} };
-    const { name } = own.fields[field];
-    if (value.kind === Kind.Text && isSummed(this.grammar, own.name, name) && numberOf(value.text) === null)
+    const { group, name } = own.fields[field];
+    if (value.kind === Kind.Text && isSummed(this.grammar, group?.name ?? own.name, group?.field ?? name) && numberOf(value.text) === null)
       return { code: "total-addend", facts: { title: name } };
     const written = this.grammar.encode(value.text, kind, field, null);
     return typeof written === "string" ? null : written;

@@ -4,7 +4,7 @@ import type { FormInput } from "./form-settings.js";
 import { compileForm, readValue, writeValue, type ValueForm } from "./forms.js";
 import { showsSign } from "./numbers.js";
 import { rawFields } from "./samples.js";
-import { type FieldSpans, type FieldValue, type LineGrammar, type LineKind } from "./grammar.js";
+import { type FieldSpans, type FieldValue, type LineField, type LineGrammar, type LineKind } from "./grammar.js";
 
 export class FormedGrammar implements LineGrammar {
   readonly lookAhead: boolean;
@@ -49,7 +49,7 @@ export class FormedGrammar implements LineGrammar {
 
   private form(kind: number, field: number): ValueForm | null {
     const { name, fields } = this.inner.kinds[kind];
-    return this.formOf(name, fields[field].name);
+    return this.formOf(name, nameIn(fields[field]));
   }
 
   next(buf: Uint8Array, from: number, limit: number, final: boolean): number {
@@ -120,7 +120,8 @@ export class FormedGrammar implements LineGrammar {
 
   /** A value as the file writes it; `old` is what a sibling has. */
   spell(kind: number, { name, text }: FieldValue, old: string | null = null): FieldValue {
-    const form = this.formOf(this.inner.kinds[kind].name, name);
+    const own = this.inner.kinds[kind].fields.findIndex((field) => field.name === name);
+    const form = own < 0 ? this.formOf(this.inner.kinds[kind].name, name) : this.form(kind, own);
     const written = form === null ? text : writeValue(name, text, form, old);
     return { name, text: typeof written === "string" ? written : text };
   }
@@ -128,6 +129,11 @@ export class FormedGrammar implements LineGrammar {
   reset(): void {
     this.inner.reset();
   }
+}
+
+/** The name by which a plan says the form of a field. */
+function nameIn({ name, group }: LineField): string {
+  return group === undefined ? name : `${group.name}/${group.field}`;
 }
 
 /** The grammar with the forms of its fields, where some have any. */

@@ -34,6 +34,17 @@ export interface Term {
 export interface LineField {
   readonly name: string;
   readonly total?: Total;
+  /** It belongs to a group that stands several times in the line: to which of these, from 0, and what it is called in it. */
+  readonly group?: { readonly name: string; readonly nth: number; readonly field: string };
+}
+
+/** A group of fields that stands several times in a line. */
+export interface LineGroup {
+  readonly name: string;
+  /** What its fields are called. */
+  readonly names: readonly string[];
+  /** Where the fields of each are among those of the kind. */
+  readonly places: readonly (readonly number[])[];
 }
 
 export interface LineKind {
@@ -125,6 +136,8 @@ export interface LineGrammar {
   split(kind: number, buf: Uint8Array, start: number, end: number, spans: FieldSpans): void;
   /** The field holds nothing. */
   isEmpty(kind: number, field: number, buf: Uint8Array, spans: FieldSpans): boolean;
+  /** What stands in a field of a group that is blank: nothing, unless said. */
+  nothing?(kind: number, field: number): string;
   /** A line without a record that is worth telling of. */
   isStray(buf: Uint8Array, start: number, end: number, line: number): boolean;
   /** Its lines may be folded: line ends in what is written are those of the file. */

@@ -21,9 +21,11 @@ import {
   type Span,
 } from "../../edits/edit.js";
 import { SilentListener } from "../silent.js";
-import { findField, findKind } from "./find.js";
-import { FieldSpans, type FieldValue, type LineGrammar } from "./grammar.js";
+import { findField, findGroup, findKind, stepsOf } from "./find.js";
+import { FieldSpans, type FieldValue, type LineGrammar, type LineGroup } from "./grammar.js";
+import { groupsOf } from "./groups.js";
 import { FIRST_READ, lineAt, type LineAt } from "./line-at.js";
+import type { FieldText, GroupRenderer } from "./render-groups.js";
 import { isTelling, rawFields, samplesIn } from "./samples.js";
 import { LineScanner, type RecordWatcher } from "./scan.js";
 
@@ -43,6 +45,8 @@ interface Layout {
 interface Put {
   readonly steps: readonly Step[];
   readonly text: string;
+  /** How it is written, where it was written before. */
+  readonly raw?: string;
 }
 
 export class LineRenderer implements Renderer {
@@ -55,9 +59,25 @@ export class LineRenderer implements Renderer {
   /** Fields to be set, by where they stand; those in a line that grows are written with it. */
   protected sets = new Map<number, SetEdit>();
 
-  async render(edits: readonly Edit[], leaving: readonly ForeignPiece[] = []): Promise<Splice[]> {
+  /** What is asked of groups of fields in lines; loaded where there are any. */
+  private groups: GroupRenderer | null = null;
+
+  private async groupRenderer(): Promise<GroupRenderer> {
+    if (this.groups !== null) return this.groups;
+    const { GroupRenderer: Renderer } = await import("./render-groups.js");
+    return (this.groups = new Renderer(this.source, this.grammar, this.sets, (edit) =>
+      // where all lines are of one kind, that with the group is at hand
+      edit.steps.length === 1 ? Promise.resolve(edit.at) : this.holder(edit),
+    ));
+  }
+
+  async render(all: readonly Edit[], leaving: readonly ForeignPiece[] = []): Promise<Splice[]> {
     const cells: Splice[] = [];
     this.lines = [];
+    const ofGroups = all.filter(
+      ({ kind, path = [] }: Edit & { path?: readonly Step[] }) => kind !== "set" && findGroup(this.grammar, path) !== null,
+    );
+    const edits = ofGroups.length === 0 ? all : all.filter((edit) => !ofGroups.includes(edit));
     const removed = edits.filter((edit) => edit.kind === "remove");
     const cuts: { splice: Splice; spans: readonly Span[] }[] = [];
     for (const edit of removed) cuts.push({ splice: await this.cut(edit), spans: [{ start: edit.start, end: edit.end }] });
@@ -65,10 +85,14 @@ export class LineRenderer implements Renderer {
     for (const edit of edits)
       // of fields that begin together the longest holds the others
       if (edit.kind === "set" && edit.end >= (this.sets.get(edit.start)?.end ?? 0)) this.sets.set(edit.start, edit);
+    this.groups = null;
+    if (ofGroups.length > 0) await (await this.groupRenderer()).take(ofGroups, leaving);
     for (const edit of edits) {
       if (edit.kind === "fields") pushAll(cells, await this.fields(edit));
       else if (edit.kind === "rename") throw new TablesError("add-nowhere", { path: edit.name });
     }
+    for (const [at, { kind, texts }] of (this.groups as GroupRenderer | null)?.lines ?? [])
+      pushAll(cells, await this.fieldsOf(kind, at, texts.map(putOf)));
     const sets: Splice[] = [];
     for (const edit of this.sets.values()) sets.push(await this.set(edit));
     pushAll(cells, await this.together(sets));
@@ -146,9 +170,13 @@ export class LineRenderer implements Renderer {
 
   private async fields(edit: FieldsEdit): Promise<Splice[]> {
     const kind = findKind(this.grammar, edit.path);
+    // what goes into groups of the line is written together with it
+    const grouped = this.groups?.lines.get(edit.start)?.texts ?? [];
+    this.groups?.lines.delete(edit.start);
     return this.fieldsOf(kind, kind < 0 ? -1 : edit.start, [
       ...edit.add.map(({ steps, value }): Put => ({ steps, text: value.text })),
       ...edit.drop.map((steps): Put => ({ steps, text: "" })),
+      ...grouped.map(putOf),
     ]);
   }
 
@@ -191,14 +219,18 @@ export class LineRenderer implements Renderer {
     const spans = new FieldSpans();
     this.grammar.split(kind, bytes, 0, bytes.length, spans);
     const beyond: FieldValue[] = [];
-    for (const { steps, text } of puts) {
+    for (const { steps, text, raw } of puts) {
       if (steps.length > 1) continue;
       const name = stepName(steps[0]);
       const field = this.grammar.kinds[kind].fields.findIndex((one) => one.name === name);
       if (field < 0 && text !== "" && this.grammar.learns !== true) throw new TablesError("field-nowhere", { name });
       const [start, end] = [spans.starts[field], spans.ends[field]];
       if (start >= 0)
-        splices.push({ start: at + start, end: at + end, pieces: [encode(this.written(text, kind, field, decode(bytes, start, end)))] });
+        splices.push({
+          start: at + start,
+          end: at + end,
+          pieces: [encode(raw ?? this.written(text, kind, field, decode(bytes, start, end)))],
+        });
       else if (text !== "") beyond.push({ name, text });
     }
     const cleared = puts.some(({ text }) => text === "");
@@ -342,8 +374,11 @@ export class LineRenderer implements Renderer {
     // totals are summed up when all is written
     for (const { name, total } of this.grammar.kinds[kind].fields)
       if (total !== undefined && !values.some((value) => value.name === name)) values.push({ name, text: "0" });
+    for (const { name, text } of await this.groupsIn(kind, record)) values.push({ name, text });
     const pieces: Piece[] = [encode(this.inLines(this.grammar.write(kind, values, model)) + end)];
-    const inner = record.inner.map(({ steps, records }) => ({ kind: this.innerKind(kind, steps), records }));
+    const inner = record.inner
+      .filter(({ steps }) => this.groupOf(kind, steps) === undefined)
+      .map(({ steps, records }) => ({ kind: this.innerKind(kind, steps), records }));
     for (const [k, one] of this.grammar.kinds.entries()) {
       // columns of a record that stands once inside this one
       const fields = record.fields.filter(({ steps }) => one.inside === kind && steps.length > 1 && stepName(steps[0]) === one.name);
@@ -365,6 +400,25 @@ export class LineRenderer implements Renderer {
       for (const one of part.records) pushAll(pieces, await this.record(part.kind, one, like, newline));
     }
     return pieces;
+  }
+
+  private groupOf(kind: number, [step, ...more]: readonly Step[]): LineGroup | undefined {
+    return more.length > 0 ? undefined : groupsOf(this.grammar.kinds[kind]).find(({ name }) => name === stepName(step));
+  }
+
+  /** What a new line says in its groups. */
+  private async groupsIn(kind: number, { inner }: NewRecord): Promise<FieldText[]> {
+    const texts: FieldText[] = [];
+    for (const { steps, records } of inner) {
+      const group = this.groupOf(kind, steps);
+      if (group === undefined) continue;
+      if (records.length > group.places.length) throw new TablesError("group-full", { group: group.name, most: group.places.length });
+      for (const [nth, record] of records.entries()) {
+        const item = await (await this.groupRenderer()).itemOf(record, [...stepsOf(this.grammar, kind), ...steps], group);
+        for (const [i, field] of group.places[nth].entries()) texts.push({ name: this.grammar.kinds[kind].fields[field].name, ...item[i] });
+      }
+    }
+    return texts;
   }
 
   /** The first line of each kind, where there is one near the beginning: new ones inside others are made like it. */
@@ -418,6 +472,10 @@ export class LineRenderer implements Renderer {
     if (!nested && layout.lasts.size === 0) layout.next = this.source.size;
     return layout;
   }
+}
+
+function putOf({ name, ...text }: FieldText): Put {
+  return { steps: [{ kind: "name", name }], ...text };
 }
 
 function stepName(step: Step): string {

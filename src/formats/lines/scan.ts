@@ -11,7 +11,8 @@ import { SourceError } from "../../errors/error.js";
 import { PlaceNode, Wants, type Listener, type WritingStyle, type WrongTotal, type Scanner } from "../format.js";
 import type { Trail, TrailStep } from "../../model/trail.js";
 import { Kind } from "../../model/kind.js";
-import { CR, CUT, FieldSpans, LF, type LineGrammar } from "./grammar.js";
+import { CR, CUT, FieldSpans, LF, type LineGrammar, type LineGroup } from "./grammar.js";
+import { groupSpan, groupsOf, isBlankGroup } from "./groups.js";
 
 /** A record that is open. */
 interface Level {
@@ -264,14 +265,49 @@ export class LineScanner extends WindowScanner implements Scanner {
       this.fieldLines(fields, kind, end, next);
       return;
     }
+    const groups = groupsOf(grammar.kinds[kind]);
     for (let f = 0; f < fields.length; f++) {
       const field = fields[f];
+      if (groups.length > 0 && grammar.kinds[kind].fields[f].group !== undefined) continue;
       if (spans.starts[f] < 0 || grammar.isEmpty(kind, f, this.window, spans)) continue;
       if (field !== null && field.take !== Wants.Nothing)
         listener.value(field, Kind.Text, spans.starts[f], spans.ends[f], spans.textStarts[f], spans.textEnds[f], spans.plain[f]);
       else if (grammar.kinds[kind].fields[f].total === undefined)
         listener.rest?.(this.calledHere(kind, f), spans.textStarts[f], spans.textEnds[f]);
     }
+    for (const group of groups) this.group(group, node, kind, fields);
+  }
+
+  /** Groups of fields: each that holds something is a record, where the plan has a table of them. */
+  private group({ name, places, names }: LineGroup, around: PlaceNode, kind: number, fields: readonly (PlaceNode | null)[]): void {
+    const { listener, spans, grammar, window } = this;
+    const node = this.memberOf(around, name);
+    const isWanted = node !== null && (node.take & (Wants.Row | Wants.All)) !== 0;
+    if (isWanted && node.take & Wants.All) listener.listed?.(node);
+    for (const [nth, place] of places.entries()) {
+      if (isBlankGroup(grammar, kind, place, window, spans)) continue;
+      const { start, end } = groupSpan(place, spans);
+      if (isWanted) {
+        this.index = nth;
+        this.fieldLine = [name, nth];
+        listener.open(node, Kind.Record, start);
+      }
+      for (const [i, f] of place.entries()) {
+        if (spans.starts[f] < 0 || grammar.isEmpty(kind, f, window, spans)) continue;
+        const field = isWanted ? fields[f] : null;
+        if (field !== null && field.take !== Wants.Nothing)
+          listener.value(field, Kind.Text, spans.starts[f], spans.ends[f], spans.textStarts[f], spans.textEnds[f], spans.plain[f]);
+        // within a group it is called the same wherever the group stands
+        else
+          listener.rest?.(
+            isWanted ? this.calledIn(kind, places[0][i], names[i]) : this.calledHere(kind, f),
+            spans.textStarts[f],
+            spans.textEnds[f],
+          );
+      }
+      if (isWanted) listener.close(node, Kind.Record, end);
+    }
+    this.fieldLine = null;
   }
 
   /** What a line says that no table takes, but for its totals: those follow from others. */
@@ -324,8 +360,9 @@ export class LineScanner extends WindowScanner implements Scanner {
   /** Nodes of a kind's fields; asked for anew when a header line has named other fields. */
   private fieldNodes(kind: number, node: PlaceNode): readonly (PlaceNode | null)[] {
     const names = this.grammar.kinds[kind].fields;
-    return names.map(({ name }, field) => {
-      const inner = this.memberOf(node, name);
+    return names.map(({ name, group }, field) => {
+      const holder = group === undefined ? node : this.memberOf(node, group.name);
+      const inner = holder === null ? null : this.memberOf(holder, group?.field ?? name);
       const note: FieldNote = { kind, field };
       if (inner !== null) inner.note = note;
       if (inner !== null && inner.own !== null) inner.own.note = note;
@@ -339,6 +376,13 @@ export class LineScanner extends WindowScanner implements Scanner {
     return (known[field] ??= hashName(encode(this.grammar.kinds[kind].fields[field].name)));
   }
   private readonly called: number[][] = [];
+
+  /** The same for a field of a group, by its place in the first one. */
+  private calledIn(kind: number, field: number, name: string): number {
+    const known = (this.calledIns[kind] ??= []);
+    return (known[field] ??= hashName(encode(name)));
+  }
+  private readonly calledIns: number[][] = [];
 
   private calledKind(kind: number): number {
     return (this.calledKinds[kind] ??= hashName(encode(this.grammar.kinds[kind].name)));

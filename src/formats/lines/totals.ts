@@ -8,7 +8,8 @@ import type { ByteSource } from "../../bytes/source.js";
 import { decode } from "../../bytes/writer.js";
 import { PlaceNode, type WrongTotal } from "../format.js";
 import { CHECK_DIGITS } from "./check-digits.js";
-import type { LineGrammar, Term, Total } from "./grammar.js";
+import type { LineGrammar, LineKind, Term, Total } from "./grammar.js";
+import { groupsOf, isBlankGroup } from "./groups.js";
 import { SilentListener } from "../silent.js";
 import { Amount, numberOf } from "./amount.js";
 import { LineScanner, type RecordWatcher } from "./scan.js";
@@ -67,6 +68,8 @@ interface Addend {
   /** -1 where the record is counted. */
   readonly field: number;
   readonly when: readonly { readonly field: number; readonly values: readonly string[] }[];
+  /** The fields of a group in the line; `null` for the record of the line itself. */
+  readonly places: readonly number[] | null;
 }
 
 export class Adder implements RecordWatcher {
@@ -117,20 +120,20 @@ export class Adder implements RecordWatcher {
         kinds.some((kind) => kind.fields.some(({ total }) => total?.copy?.kind === name && total.copy.field === field.name)) ? [f] : [],
       ),
     );
-    this.addends = kinds.map(({ name, fields }) => {
-      const place = (one: string): number => fields.findIndex((field) => field.name === one);
-      return [...new Map(terms.map((term) => [keyOf(term), term])).entries()].flatMap(([key, { kind, field, when }]): Addend[] =>
-        kind !== name
-          ? []
-          : [
-              {
-                to: keys.indexOf(key),
-                field: field === null ? -1 : place(field),
-                when: when.map((one) => ({ field: place(one.field), values: one.values })),
-              },
-            ],
-      );
-    });
+    const distinct = new Map(terms.map((term) => [keyOf(term), term]));
+    this.addends = kinds.map((own) =>
+      [...distinct].flatMap(([key, { kind, field, when }]): Addend[] => {
+        const addend = (places: readonly number[] | null, place: (name: string) => number): Addend => ({
+          to: keys.indexOf(key),
+          field: field === null ? -1 : place(field),
+          when: when.map((one) => ({ field: place(one.field), values: one.values })),
+          places,
+        });
+        if (kind === own.name) return [addend(null, (name) => own.fields.findIndex((one) => one.name === name))];
+        const group = groupsOf(own).find(({ name }) => name === kind);
+        return (group?.places ?? []).map((places) => addend(places, (name) => places[group!.names.indexOf(name)]));
+      }),
+    );
   }
 
   open(kind: number, _depth: number, start: number, lineEnd: number, next: number, scanner: LineScanner): void {
@@ -138,10 +141,7 @@ export class Adder implements RecordWatcher {
     const { scopes, depth } = this;
     const around = scopes[depth - 1];
     if (this.isNumbered) around.numbers[kind] = (around.numbers[kind] ?? 0) + 1;
-    for (const { to, field, when } of this.addends[kind]) {
-      if (when.some((one) => !one.values.includes(this.text(kind, one.field, scanner)))) continue;
-      for (let d = 0; d < depth; d++) if (scopes[d].wanted[to]) this.addTo((scopes[d].sums[to] ??= new Amount()), kind, field, scanner);
-    }
+    for (const addend of this.addends[kind]) if (addend.places === null) this.addUp(addend, kind, scanner);
     const { lines } = this;
     if (lines >= 0) for (let d = 0; d < depth; d++) if (scopes[d].wanted[lines]) (scopes[d].sums[lines] ??= new Amount()).addOne();
     let own = NONE;
@@ -160,8 +160,17 @@ export class Adder implements RecordWatcher {
     scope.kind = kind;
     scope.copies =
       this.copied[kind].length === 0 ? NO_COPIES : new Map(this.copied[kind].map((field) => [field, this.text(kind, field, scanner)]));
+    for (const addend of this.addends[kind]) if (addend.places !== null) this.addUp(addend, kind, scanner);
     // the line that begins a record is one of its lines
     if (lines >= 0 && scope.wanted[lines]) (scope.sums[lines] ??= new Amount()).addOne();
+  }
+
+  /** To what is open: groups belong to the record of their line, too. */
+  private addUp({ to, field, when, places }: Addend, kind: number, scanner: LineScanner): void {
+    const { scopes, depth } = this;
+    if (when.some((one) => !one.values.includes(this.text(kind, one.field, scanner)))) return;
+    if (places !== null && isBlankGroup(this.grammar, kind, places, scanner.window, scanner.spans)) return;
+    for (let d = 0; d < depth; d++) if (scopes[d].wanted[to]) this.addTo((scopes[d].sums[to] ??= new Amount()), kind, field, scanner);
   }
 
   /** One, of a count; or what a field says. */
@@ -219,7 +228,9 @@ export class Adder implements RecordWatcher {
   private holds(kind: number, name: string | null): boolean {
     const { kinds } = this.grammar;
     if (name === null) return kinds.some((one) => one.inside === kind);
-    for (let k = kinds.findIndex((one) => one.name === name); k >= 0; k = kinds[k].inside) if (kinds[k].inside === kind) return true;
+    if (groupsOf(kinds[kind]).some((group) => group.name === name)) return true;
+    const isIt = (one: LineKind): boolean => one.name === name || groupsOf(one).some((group) => group.name === name);
+    for (let k = kinds.findIndex(isIt); k >= 0; k = kinds[k].inside) if (kinds[k].inside === kind) return true;
     return false;
   }
 
@@ -273,7 +284,7 @@ export class Adder implements RecordWatcher {
   private path(kind: number, field: number): string[] {
     const names = [this.grammar.kinds[kind].fields[field].name];
     for (let k = kind; k >= 0; k = this.grammar.kinds[k].inside) names.unshift(this.grammar.kinds[k].name);
-    return names;
+    return names.filter((name) => name !== "");
   }
 }
 

@@ -15,7 +15,11 @@ export const code: FormatCode = {
     const layout = settings.layout as TaggedInput;
     const grammar = new TaggedGrammar(layout);
     const fields = Object.entries(layout.records).flatMap(([kind, record]) =>
-      record.fields.flatMap((field) => (typeof field === "string" ? [] : [[`${kind}/${field.name}`, field] as const])),
+      record.fields.flatMap((field) => {
+        if (typeof field === "string") return [];
+        if (!("fields" in field)) return [[`${kind}/${field.name}`, field] as const];
+        return field.fields.flatMap((one) => (typeof one === "string" ? [] : [[`${kind}/${field.name}/${one.name}`, one] as const]));
+      }),
     );
     return new LineDialect(
       "tagged",

@@ -1,6 +1,7 @@
 /** The layout of a file of header records and their detail lines, as a plan says it. */
-import type { TaggedInput } from "./settings.js";
+import type { FieldInput, TaggedInput } from "./settings.js";
 import type { LineField, LineKind } from "../lines/grammar.js";
+import { repeated } from "../lines/groups.js";
 import { placeInside } from "../lines/layout.js";
 import { parseTotal } from "../lines/total-words.js";
 
@@ -10,12 +11,18 @@ export interface TaggedKind extends LineKind {
   readonly indent: number | null;
 }
 
+type GroupInput = Extract<FieldInput, { fields: unknown }>;
+
 export function compileTagged(layout: TaggedInput): TaggedKind[] {
   const names = Object.keys(layout.records);
-  const fieldsOf = (kind: string): string[] | null =>
-    kind in layout.records ? layout.records[kind].fields.map((field) => (typeof field === "string" ? field : field.name)) : null;
+  const namesOf = (fields: readonly FieldInput[]): string[] => fields.map((field) => (typeof field === "string" ? field : field.name));
   return names.map((name) => {
     const record = layout.records[name];
+    const fieldsOf = (kind: string): string[] | null => {
+      if (kind in layout.records) return namesOf(layout.records[kind].fields);
+      const group = record.fields.find((field) => typeof field !== "string" && "fields" in field && field.name === kind);
+      return group === undefined ? null : namesOf((group as GroupInput).fields);
+    };
     return {
       name,
       inside: placeInside(name, record.inside, names),
@@ -24,11 +31,11 @@ export function compileTagged(layout: TaggedInput): TaggedKind[] {
       tags: record.tag === undefined ? null : [record.tag].flat(),
       like: record.like ?? null,
       indent: record.indent ?? null,
-      fields: record.fields.map((field): LineField =>
-        typeof field === "string"
-          ? { name: field }
-          : { name: field.name, total: parseTotal(field.name, field.total, fieldsOf(name) ?? [], fieldsOf) },
-      ),
+      fields: record.fields.flatMap((field): LineField[] => {
+        if (typeof field === "string") return [{ name: field }];
+        if ("fields" in field) return repeated(field.name, field.times, () => namesOf(field.fields).map((one) => ({ name: one })));
+        return [{ name: field.name, total: parseTotal(field.name, field.total, fieldsOf(name) ?? [], fieldsOf) }];
+      }),
     };
   });
 }

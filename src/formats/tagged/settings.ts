@@ -2,6 +2,8 @@
 import { z } from "zod";
 import { formSchema, totalSchema } from "../lines/form-settings.js";
 
+const simple = z.union([z.string(), z.strictObject({ name: z.string(), ...formSchema.shape })]);
+
 const fieldSchema = z.union([
   z.string(),
   z.strictObject({
@@ -9,7 +11,19 @@ const fieldSchema = z.union([
     ...formSchema.shape,
     total: totalSchema,
   }),
+  z.strictObject({
+    name: z.string(),
+    times: z
+      .number()
+      .int()
+      .min(2)
+      .max(999)
+      .optional()
+      .describe("the group stands so many times, one behind the other: each that is not blank is a record"),
+    fields: z.array(simple).min(1),
+  }),
 ]);
+export type FieldInput = z.infer<typeof fieldSchema>;
 
 const recordSchema = z.strictObject({
   tag: z
