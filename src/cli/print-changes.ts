@@ -37,14 +37,15 @@ function printFound(problems: readonly Problem[], { say, colors }: Context, sign
     // one cause in many rows is told once
     for (const same of groupBy(list, ({ code, column, message, hint }) => [code, column, message, hint].join("\n")).values()) {
       causes++;
-      const [{ column, message, hint, path }] = same;
+      const [{ column, message, hint, path, line }] = same;
       const where = [rowsText(same), oneLine(column, 80)].filter((part) => part !== "").join(", ");
       const values = [...new Set(same.map(({ value }) => value))].filter((value) => value !== "" && !message.includes(oneLine(value, 40)));
       const found = values.slice(0, MOST_VALUES).map((value) => colors.yellow(oneLine(value)));
       const more = values.length > MOST_VALUES ? ", …" : "";
       say(`  ${sign} ${colors.bold(where)}${found.length === 0 ? "" : `: ${found.join(", ")}${more}`}  ${message}`);
       if (hint !== "") say(`      ${asFlags(hint)}`);
-      if (path !== undefined && same.length === 1) say(colors.dim(`      in the source at ${oneLine(path, 200)}`));
+      const places = [line === undefined ? "" : `line ${line}`, oneLine(path ?? "", 200)].filter((place) => place !== "");
+      if (places.length > 0 && same.length === 1) say(colors.dim(`      in the source at ${places.join(", ")}`));
     }
   }
   return causes;

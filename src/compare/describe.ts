@@ -1,6 +1,6 @@
 /** A draft and its edits as people read them: changes, counts, notes. */
 import { pushAll } from "../bytes/lists.js";
-import type { Change } from "../model/findings.js";
+import type { Change, Problem } from "../model/findings.js";
 import { followingLinks } from "../relations/follows.js";
 import type { CompiledTable } from "../plan/compile.js";
 import type { Context } from "../rows/context.js";
@@ -54,8 +54,8 @@ export function describe(draft: Draft, { edits, changes: whole }: DraftEdits, ct
     },
     changes: inOrder(told),
     healed: inOrder(draft.healed),
-    problems: inOrder(findings.problems),
-    warnings: inOrder(findings.warnings),
+    problems: withLines(inOrder(findings.problems), ctx),
+    warnings: withLines(inOrder(findings.warnings), ctx),
     notes: findings.notes,
     follows: followingLinks(
       guide,
@@ -65,6 +65,24 @@ export function describe(draft: Draft, { edits, changes: whole }: DraftEdits, ct
     edits,
     aside: inOrder(draft.aside),
   };
+}
+
+/** Of rows that are lines of the source, which these are. */
+function withLines(problems: readonly Problem[], { base, sheets }: Context): readonly Problem[] {
+  const asked = new Set(problems.map(({ table, row }) => `${row} ${table}`));
+  const lines = new Map<string, number>();
+  if (asked.size > 0)
+    for (const { table, sheetRow, line } of base.snapshots) {
+      const seen = line === 0 || sheetRow === 0 ? undefined : sheets[table.index]?.seenRow(sheetRow);
+      const row = `${seen} ${table.plan.name}`;
+      if (asked.has(row)) lines.set(row, line);
+    }
+  return lines.size === 0
+    ? problems
+    : problems.map((problem) => {
+        const line = lines.get(`${problem.row} ${problem.table}`);
+        return line === undefined ? problem : { ...problem, line };
+      });
 }
 
 /** New rows that items of packed cells call by their names are told of by their ids. */

@@ -148,6 +148,8 @@ export interface Scanner extends WindowScanner {
   readonly inList: boolean;
   /** The value being told is a member of a record, so it has a name. */
   readonly named: boolean;
+  /** Number of the line at hand, from 1, where records are lines. */
+  readonly line?: number;
   /** The way from the top to the value being told, or (`closed`) to the container that has just closed. */
   trail(closed: boolean): Trail;
   /** How the file writes things, as far as it was seen. */

@@ -65,6 +65,8 @@ export interface Problem {
   readonly hint: string;
   /** JSON Pointer in the source, when the row is known there. */
   readonly path?: string;
+  /** Number of the line of the source, from 1, where the row is a line. */
+  readonly line?: number;
 }
 
 /** Something worth knowing that stops nothing. */

@@ -46,6 +46,8 @@ export class Row {
   /** Source offsets of the record. */
   start = 0;
   end = 0;
+  /** Number of the line in which it begins, where records are lines; else 0. */
+  line = 0;
   /** Where the record begins as a member: its name for keyed records, else `start`. */
   unitStart = 0;
   /** Copied bytes of cells whose window has gone. */
@@ -287,6 +289,7 @@ export class Assembler implements Listener {
     row.open = true;
     row.identReady = false;
     row.start = this.base + this.scanner.base + start;
+    row.line = this.scanner.line ?? 0;
     row.unitStart = node.starred && !this.scanner.inList && this.scanner.named ? row.start - start + this.scanner.nameStart - 1 : row.start;
     row.scratch.length = 0;
     row.around = this.innermost;
@@ -386,6 +389,7 @@ export class Assembler implements Listener {
     copy.start = row.start;
     copy.end = row.end;
     copy.unitStart = row.unitStart;
+    copy.line = row.line;
     const trail = this.spans ? row.trail() : [];
     copy.trail = () => trail;
     for (const part of ["kinds", "from", "to", "plain", "pinned", "spanStart", "spanEnd"] as const) copy[part].set(row[part]);

@@ -26,6 +26,8 @@ export class Snapshot {
   /** The record, and the record with its name when it is a member. */
   readonly span: Span;
   readonly unitStart: number;
+  /** Number of the line in which it begins, where records are lines; else 0. */
+  readonly line: number;
   readonly form: Kind;
   /** Place of the record around it in its table, or -1. */
   readonly parentPlace: number;
@@ -67,6 +69,7 @@ export class Snapshot {
     this.place = row.place;
     this.span = { start: row.start, end: row.end };
     this.unitStart = row.unitStart;
+    this.line = row.line;
     this.form = row.form;
     this.parentPlace = row.parent?.place ?? -1;
     this.parentTable = row.parent?.table ?? null;

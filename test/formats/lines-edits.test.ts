@@ -589,3 +589,52 @@ describe("what a file is taken for", () => {
     }
   });
 });
+
+describe("problems say the line of the source", () => {
+  const NUMBERS: readonly (readonly [what: string, layout: Layout, source: string, row: number, line: number])[] = [
+    [
+      "under titles and notes",
+      { format: "delimited", says: "header: 2", tables: "r: { rows: ., columns: { no: { at: no, type: integer } } }" },
+      "# notes\nno,name\n1,a\n\n2,b\n",
+      3,
+      5,
+    ],
+    [
+      "with quoted line ends",
+      { format: "delimited", says: "header: 1", tables: "r: { rows: ., columns: { no: { at: no, type: integer } } }" },
+      'no,name\n1,"a\nb"\n2,b\n',
+      3,
+      4,
+    ],
+    [
+      "by columns",
+      fixed("records: { r: { fields: { no: 1-2, name: 3-7 } } }", "r: { rows: ., columns: { no: { at: no, type: integer } } }"),
+      "1 a\n\n2 b\n",
+      3,
+      3,
+    ],
+    [
+      "of blocks",
+      { format: "blocks", says: "", tables: "r: { rows: ., columns: { no: { at: no, type: integer } } }" },
+      "no: 1\nname: a\n\nno: 2\nname: b\n",
+      3,
+      4,
+    ],
+    [
+      "inside others",
+      tagged(
+        'delimiter: "|", records: { h: { tag: H, fields: [a] }, d: { tag: D, inside: h, fields: [no] } }',
+        "r: { rows: h/d, columns: { no: { at: no, type: integer } } }",
+      ),
+      "H|x\nD|1\nH|y\nD|2\n",
+      3,
+      4,
+    ],
+  ];
+  test.each(NUMBERS)("%s", async (_, layout, source, row, line) => {
+    const { tables } = await hatch(source, { plan: planOf(layout).replace(", }", " }"), name: "x.txt" });
+    setCell(tables, "r.csv", row, "no", "two");
+    const { problems } = await compare(tables, { source, name: "x.txt" });
+    expect(problems.map((problem) => [problem.code, problem.line])).toEqual([["type", line]]);
+  });
+});

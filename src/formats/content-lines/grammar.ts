@@ -33,6 +33,7 @@ export class ContentGrammar implements LineGrammar {
   readonly unbroken = false;
   readonly gap = false;
   readonly folds = true;
+  readonly breaks = true;
   end = 0;
 
   constructor({ records }: ContentInput) {

@@ -37,10 +37,12 @@ export class DelimitedGrammar implements LineGrammar {
   end = 0;
   broken = false;
 
+  readonly breaks: boolean;
   /** The columns of this file are known. */
   private isNamed = false;
 
   constructor(private readonly settings: DelimitedSettings) {
+    this.breaks = settings.quotes || settings.escape != null;
     this.reset();
   }
 

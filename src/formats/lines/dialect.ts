@@ -83,7 +83,11 @@ export class LineDialect implements Dialect {
     if (value.kind === Kind.Text && isSummed(this.grammar, group?.name ?? own.name, group?.field ?? name) && numberOf(value.text) === null)
       return { code: "total-addend", facts: { title: name } };
     const written = this.grammar.encode(value.text, kind, field, null);
-    return typeof written === "string" ? null : written;
+    if (typeof written === "string") return null;
+    // people know a field of a group by its own name
+    return group !== undefined && "name" in written.facts
+      ? ({ ...written, facts: { ...written.facts, name: group.field } } as HoldFault)
+      : written;
   }
 
   writesAlike(one: string, other: string, steps: readonly Step[]): boolean {

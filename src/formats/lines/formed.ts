@@ -43,6 +43,10 @@ export class FormedGrammar implements LineGrammar {
     return this.inner.alike;
   }
 
+  get breaks(): boolean {
+    return this.inner.breaks === true;
+  }
+
   get terminator(): string | undefined {
     return this.inner.terminator;
   }

@@ -140,6 +140,8 @@ export interface LineGrammar {
   nothing?(kind: number, field: number): string;
   /** A line without a record that is worth telling of. */
   isStray(buf: Uint8Array, start: number, end: number, line: number): boolean;
+  /** Line ends may stand within a line: in quotes, escaped, or where it is folded. */
+  readonly breaks?: boolean;
   /** Its lines may be folded: line ends in what is written are those of the file. */
   readonly folds?: true;
   /** What ends a line beside a line end, which need not be there then. */

@@ -144,7 +144,7 @@ export class LineScanner extends WindowScanner implements Scanner {
       if (this.line === 1 && next > grammar.end) this.style.crlf = buf[grammar.end] === CR && buf[next - 1] === LF;
       this.record(i, grammar.end, next, final && next >= limit);
       // a block has several lines; the next one begins behind all of them
-      if (grammar.gap) this.line += Math.max(0, lineEnds(buf, i, next) - 1);
+      if (grammar.gap || (grammar.breaks === true && hasBreak(buf, i, grammar.end))) this.line += Math.max(0, lineEnds(buf, i, next) - 1);
       i = next;
     }
     if (final && !this.stopped) this.finish();
@@ -397,6 +397,13 @@ export class LineScanner extends WindowScanner implements Scanner {
     const { node } = level;
     if (node !== null && node.take & (Wants.Row | Wants.All)) this.listener.close(node, Kind.Record, this.lastEnd - this.base);
   }
+}
+
+/** Is there a line end before that of the line? Lines that end in CR alone have none. */
+function hasBreak(buf: Uint8Array, start: number, end: number): boolean {
+  if (buf[end] === CR && buf[end + 1] !== LF) return false;
+  const at = buf.indexOf(LF, start);
+  return at >= 0 && at < end;
 }
 
 function lineEnds(buf: Uint8Array, from: number, to: number): number {

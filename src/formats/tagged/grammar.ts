@@ -30,12 +30,14 @@ export class TaggedGrammar implements LineGrammar {
   end = 0;
   private readonly style: CellStyle | null;
   private readonly comment: string | null;
+  readonly breaks: boolean;
 
   constructor(layout: TaggedInput) {
     this.kinds = compileTagged(layout);
     this.alike = alikeKinds(this.kinds, ({ tags, like, indent }) => [tags, like, indent]);
     this.style = layout.delimiter === undefined ? null : cellStyle(layout.delimiter, layout.quotes, layout.escape, false);
     this.comment = layout.comment ?? null;
+    this.breaks = this.style?.escape != null;
   }
 
   reset(): void {
