@@ -75,6 +75,7 @@ export async function compareTables(tables: Tables | SheetContainer, input: Comp
       guide: ctx.guide,
       base: ctx.base,
       records: ctx.records,
+      recordStarts: ctx.recordStarts,
       expected: await (await import("./expected.js")).expectedOf(kept, ctx), // what a fold has to say when it is read again
     });
     const unproved = input.unproved === true;

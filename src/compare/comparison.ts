@@ -169,6 +169,7 @@ export interface Expectation {
   readonly guide: CompiledPlan;
   readonly base: Baseline;
   readonly records: RecordReader;
+  readonly recordStarts: Context["recordStarts"];
   readonly expected: Expected;
 }
 

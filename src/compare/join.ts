@@ -112,6 +112,7 @@ async function join(
     guide,
     parts,
     styles,
+    recordStarts: scanners.map((scanner) => scanner.recordStarts?.() ?? null),
     wrongTotals: scanners.map((scanner) => scanner.wrongTotals?.() ?? null),
     records: new RecordReader(parts, guide, { ...watch, phase: "check" }),
     sheets,

@@ -15,7 +15,7 @@ type Totalled = Pick<Comparison, "parts" | "styles" | "edits" | "changes" | "not
 /** Adds what the edits do to totals, and says which were wrong before. */
 export async function addTotals<T extends Totalled>(
   comparison: T,
-  { plan, wrongTotals }: Pick<Context, "plan" | "wrongTotals">,
+  { plan, wrongTotals, recordStarts }: Pick<Context, "plan" | "wrongTotals" | "recordStarts">,
 ): Promise<T> {
   const { parts, edits, changes, notes } = comparison;
   if (parts.every(({ dialect }) => dialect.wrongTotals === undefined)) return { ...comparison, corrections: parts.map(() => []) };
@@ -38,7 +38,7 @@ export async function addTotals<T extends Totalled>(
     const corrected =
       edits.length === 0
         ? { splices: [], changes: [], unfit: [] }
-        : await correctTotals(text, splices[index], dialect, tablesOf(plan, of), before);
+        : await correctTotals({ text, starts: recordStarts[index] }, splices[index], dialect, tablesOf(plan, of), before);
     corrections.push(corrected.splices);
     pushAll(totals, corrected.changes);
     pushAll(unfit, corrected.unfit);

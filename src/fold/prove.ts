@@ -6,7 +6,7 @@ import { addTo, fingerprinter, isZero, takeFrom, type Sum } from "../bytes/hash.
 import { openText } from "../bytes/encoding.js";
 import { MemorySource, type ByteSource } from "../bytes/source.js";
 import { ByteWriter, concat, copied } from "../bytes/writer.js";
-import type { Comparison } from "../compare/comparison.js";
+import type { Comparison, Expectation } from "../compare/comparison.js";
 import { idOf, type Expected, type ExpectedRecord } from "../compare/expected.js";
 import { HatchFoldError, ProofError } from "../errors/error.js";
 import type { Splice } from "../edits/splice.js";
@@ -19,6 +19,7 @@ import type { SourceText } from "../source/parts.js";
 import { scanAll } from "../source/pass.js";
 import type { Progress, Watch } from "../source/watch.js";
 import { filesOf } from "../sheets/receipt.js";
+import { UntouchedRuns } from "../source/untouched.js";
 import { LastInLists, ListsInOrder } from "./last.js";
 import { foldedText, sourceMeanwhile } from "./write.js";
 
@@ -35,7 +36,8 @@ interface Writing {
  * @throws {@link TablesError} when somebody wrote the source meanwhile
  */
 export async function prove(comparison: Proven, splices: Writing["splices"], watch: Watch): Promise<void> {
-  const { guide, base, expected } = await comparison.expectation();
+  const expectation = await comparison.expectation();
+  const { guide, base, expected } = expectation;
   const writing = { splices, corrections: comparison.corrections };
   const edited = comparison.parts.filter(({ index }) => splices[index].length > 0);
   const size = edited.reduce((sum, { text }) => sum + text.size, 0);
@@ -48,23 +50,30 @@ export async function prove(comparison: Proven, splices: Writing["splices"], wat
     for (const part of edited) {
       const done = before;
       const ofAll: Progress = (phase, bytes) => watch.progress?.(phase, done + Math.min(bytes, part.text.size), size);
-      const read = new SummedRows(guide);
-      const take = (row: Row): void => {
-        read.read(row, assembler);
-        last.read(row, read.sums.record, part.index);
-        ordered.read(row, read.sums.record, part.index);
+      const watched = { ...watch, progress: ofAll };
+      const tell = (row: Row, sum: Sum): void => {
+        last.read(row, sum, part.index);
+        ordered.read(row, sum, part.index);
       };
-      const assembler: Assembler = new Assembler(guide, { row: take }, false, true);
-      await readFolded(part, writing, assembler, { ...watch, progress: ofAll });
+      const runs = expected.orders.length > 0 ? null : runsOf(part, writing, expectation);
+      const folded = foldedText(part.whole, splices[part.index], []);
+      const corrected = writing.corrections[part.index] ?? [];
+      const whole = runs === null ? foldedIn(part, writing) : runs.leftOutOfEdited(folded, corrected);
+      const read = await sumsOf(part, whole, { guide, tell, watch: watched });
+      if (runs !== null) {
+        // what was left out says what it said
+        const had = await sumsOf(part, runs.leftOutOf(part.whole), { guide, tell: () => undefined, watch: watched });
+        addRest(read, { sum: base.fileSums[part.index] ?? ZERO, around: base.around[part.index] }, had);
+      }
       before += part.text.size;
       watch.progress?.("prove", before, size);
-      const [was, now] = [base.around[part.index], assembler.around[part.index]];
+      const [was, now] = [base.around[part.index], read.around];
       // lines in records that go to another file go with them
       const isExchanged = expected.exchanges[part.index];
       if (isExchanged) between.add(was, now);
       const around = whatIsLost(was, isExchanged ? { ...now, strays: was.strays } : now, expected.takesOut[part.index]);
       if (around !== null) throw new ProofError("unproved-around", { file: part.name, what: around }, { file: part.name });
-      if (differs(part.index, read.sums.files[part.index])) throw await new Search(guide, expected, comparison, writing).run();
+      if (differs(part.index, read.sum)) throw await new Search(guide, expected, comparison, writing).run();
     }
     const left = comparison.parts.some(({ index }) => splices[index].length === 0 && differs(index, base.fileSums[index]));
     if (left) throw await new Search(guide, expected, comparison, writing).run();
@@ -82,6 +91,59 @@ export async function prove(comparison: Proven, splices: Writing["splices"], wat
 }
 
 const ZERO: Sum = { a: 0, b: 0 };
+
+/** What a file says: the sum of its records, and what stands around them. */
+interface Said {
+  readonly sum: Sum;
+  readonly around: Rests;
+}
+
+interface Reading {
+  readonly guide: CompiledPlan;
+  /** Each row that is read, with its sum. */
+  readonly tell: (row: Row, sum: Sum) => void;
+  readonly watch: Watch;
+}
+
+async function sumsOf(part: SourceText, text: ByteSource, { guide, tell, watch }: Reading): Promise<Said> {
+  const read = new SummedRows(guide);
+  const take = (row: Row): void => {
+    read.read(row, assembler);
+    tell(row, read.sums.record);
+  };
+  const assembler: Assembler = new Assembler(guide, { row: take }, false, true);
+  await readText(part, text, assembler, watch);
+  return { sum: read.sums.files[part.index] ?? { a: 0, b: 0 }, around: assembler.around[part.index] };
+}
+
+/** Adds what a whole file says, but for what is `had` already. */
+function addRest(to: Said, whole: Said, had: Said): void {
+  const pairs = (said: Said): Sum[] => [said.sum, said.around.rest, said.around.strays];
+  for (const [i, sum] of pairs(to).entries()) {
+    addTo(sum, pairs(whole)[i]);
+    takeFrom(sum, pairs(had)[i]);
+  }
+  to.around.strayLines += whole.around.strayLines - had.around.strayLines;
+}
+
+/** Where more than that is touched, all is read. */
+const LEAST_LEFT_OUT = 0.5;
+
+/** Records that need not be read again: no edit touches them, and they do not depend on others. */
+function runsOf(
+  { index, text, whole, of }: SourceText,
+  { splices, corrections }: Writing,
+  { recordStarts, guide }: Expectation,
+): UntouchedRuns | null {
+  const starts = recordStarts[index];
+  // what is filled down depends on the record before
+  const isFilled = guide.tables.some(({ fills, source }) => source === guide.sources[of] && fills.length > 0);
+  if (starts === null || isFilled || text !== whole) return null;
+  const edited = new UntouchedRuns(starts, whole.size, splices[index]);
+  const also = (corrections[index] ?? []).map(({ start }) => edited.sourceOf(start)).filter((at) => at >= 0);
+  const runs = also.length === 0 ? edited : new UntouchedRuns(starts, whole.size, splices[index], also);
+  return runs.share < LEAST_LEFT_OUT ? null : runs;
+}
 
 /** Lines that hold no record in files that give records to each other: together they stay. */
 class BetweenFiles {
@@ -116,9 +178,12 @@ async function refuseOthersWork({ parts, receipt }: Proven): Promise<void> {
   }
 }
 
-async function readFolded(part: SourceText, { splices, corrections }: Writing, assembler: Assembler, watch: Watch): Promise<void> {
-  const { index, name, dialect } = part;
-  const folded = foldedText(part.whole, splices[index], corrections[index] ?? []);
+function foldedIn({ index, whole }: SourceText, { splices, corrections }: Writing): ByteSource {
+  return foldedText(whole, splices[index], corrections[index] ?? []);
+}
+
+async function readText(part: SourceText, folded: ByteSource, assembler: Assembler, watch: Watch): Promise<void> {
+  const { name, dialect } = part;
   try {
     const whole = part.whole.encoding === "utf-8" ? folded : await asEncoded(folded, part.whole);
     const pieces = (): AsyncIterable<Uint8Array> => inLargePieces(whole.chunks());
@@ -245,7 +310,7 @@ class Search {
         false,
         true,
       );
-      await readFolded(part, this.writing, assembler, {});
+      await readText(part, foldedIn(part, this.writing), assembler, {});
     }
   }
 }

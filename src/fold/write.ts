@@ -3,7 +3,7 @@ import type { ByteSource } from "../bytes/source.js";
 import type { TextSource } from "../bytes/encoding.js";
 import { fingerprinter } from "../bytes/hash.js";
 import { TablesError } from "../errors/error.js";
-import { spliced } from "../source/totals.js";
+import { spliced } from "../source/spliced.js";
 import type { Splice } from "../edits/splice.js";
 
 /** Takes the folded source, piece by piece; a piece is valid only during the call. */

@@ -9,6 +9,7 @@ import type { SchemaFile } from "../model/schema.js";
 import type { SchemaNode } from "../model/schema-node.js";
 import type { ZodType } from "zod";
 import type { Encoding, TextSource } from "../bytes/encoding.js";
+import type { Pages } from "../bytes/pages.js";
 import type { ByteSource } from "../bytes/source.js";
 import type { ByteWriter } from "../bytes/writer.js";
 import type { WindowScanner } from "../bytes/window.js";
@@ -129,10 +130,23 @@ export interface Listener {
   scanner?: Scanner;
 }
 
+/**
+ * Where some of the records at the top of a file begin: offsets, and numbers of their lines. What stands between two of these
+ * is read the same wherever it stands.
+ */
+export interface RecordStarts {
+  readonly starts: Pages;
+  readonly lines: Pages;
+  /** Each total is over what is in one record. */
+  readonly haveTotals: boolean;
+}
+
 /** A scanner in the middle of its work. */
 export interface Scanner extends WindowScanner {
   /** Totals that do not fit their records, when all has been read; nothing where they were not checked. */
   wrongTotals?(): readonly WrongTotal[] | null;
+  /** Where records at the top begin, where these do not depend on each other and were asked for. */
+  recordStarts?(): RecordStarts | null;
   /** Name of the member whose value is being told: its span in the window, quotes not included. */
   readonly nameStart: number;
   readonly nameEnd: number;

@@ -5,7 +5,7 @@ import type { Problem } from "../model/findings.js";
 import type { ProblemList } from "../model/problem-list.js";
 import type { CompiledPlan } from "../plan/compile.js";
 import type { RecordReader } from "../records/reader.js";
-import type { WritingStyle, WrongTotal } from "../formats/format.js";
+import type { WritingStyle, RecordStarts, WrongTotal } from "../formats/format.js";
 import type { SourceText } from "../source/parts.js";
 import type { Baseline } from "./baseline.js";
 import type { CellTyper } from "./cell-value.js";
@@ -20,6 +20,8 @@ export interface Context {
   /** How each of them is written. */
   readonly styles: readonly WritingStyle[];
   /** By file: totals that are wrong, where they were checked when it was read. */
+  /** By file: where records at the top begin, where they do not depend on each other. */
+  readonly recordStarts: readonly (RecordStarts | null)[];
   readonly wrongTotals: readonly (readonly WrongTotal[] | null)[];
   /** The source, to be read again. */
   readonly records: RecordReader;

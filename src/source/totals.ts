@@ -4,29 +4,15 @@
  * did not change, stays as it is.
  */
 import type { ByteSource } from "../bytes/source.js";
-import { concat, encode } from "../bytes/writer.js";
+import { encode } from "../bytes/writer.js";
 import type { Change } from "../model/findings.js";
 import { phrase } from "../errors/error.js";
-import type { Dialect, WrongTotal } from "../formats/format.js";
+import { UntouchedRuns } from "./untouched.js";
+import type { Dialect, RecordStarts, WrongTotal } from "../formats/format.js";
 import type { TablePlan } from "../model/plan.js";
 import { formatPath, type Step } from "../model/path.js";
-import { applySplices, type Splice } from "../edits/splice.js";
-
-/** A source with splices in it, as a source of its own: all of it is read to read a part, and its size is that of the source. */
-export function spliced(source: ByteSource, splices: readonly Splice[]): ByteSource {
-  const { name, size } = source;
-  const read = async (start: number, end: number): Promise<Uint8Array> => {
-    const pieces: Uint8Array[] = [];
-    let at = 0;
-    for await (const piece of applySplices(source, splices)) {
-      if (at < end && at + piece.length > start) pieces.push(piece.slice(Math.max(0, start - at), end - at));
-      at += piece.length;
-      if (at >= end) break;
-    }
-    return concat(pieces);
-  };
-  return { name, size, read, chunks: () => applySplices(source, splices) };
-}
+import type { Splice } from "../edits/splice.js";
+import { spliced } from "./spliced.js";
 
 /** A total that cannot be written where it stands. */
 export interface UnfitTotal {
@@ -40,20 +26,31 @@ interface Corrected {
   readonly unfit: readonly UnfitTotal[];
 }
 
+/** A text, and where its records at the top begin, where that is known. */
+export interface Totalled {
+  readonly text: ByteSource;
+  readonly starts: RecordStarts | null;
+}
+
 export async function correctTotals(
-  source: ByteSource,
+  { text, starts }: Totalled,
   splices: readonly Splice[],
   dialect: Dialect,
   tables: readonly TablePlan[],
   before: readonly WrongTotal[],
 ): Promise<Corrected> {
   if (dialect.wrongTotals === undefined || splices.length === 0) return { splices: [], changes: [], unfit: [] };
+  // what is not edited adds up to what it did
+  const runs = starts?.haveTotals === true ? new UntouchedRuns(starts, text.size, splices) : null;
+  const edited = spliced(text, splices);
   const wrongBefore = new Map<string, number>();
-  for (const total of before) wrongBefore.set(signature(total), (wrongBefore.get(signature(total)) ?? 0) + 1);
+  for (const total of before)
+    if (runs?.hold(total.start) !== true) wrongBefore.set(signature(total), (wrongBefore.get(signature(total)) ?? 0) + 1);
   const corrections: Splice[] = [];
   const changes: Change[] = [];
   const unfit: UnfitTotal[] = [];
-  for (const total of await dialect.wrongTotals(spliced(source, splices))) {
+  for (const found of await dialect.wrongTotals(runs?.leftOutOfEdited(edited) ?? edited)) {
+    const total = runs?.placed(found) ?? found;
     const known = wrongBefore.get(signature(total)) ?? 0;
     if (known > 0) {
       wrongBefore.set(signature(total), known - 1);

@@ -25,10 +25,11 @@ export interface Station {
   readonly lights: readonly Light[];
 }
 
-export function stationsOf(random: Random): Station[] {
+/** A few stations, and `more`. */
+export function stationsOf(random: Random, more = 0): Station[] {
   let n = 0;
   const next = (): string => `h${++n}h`;
-  return Array.from({ length: 2 + random.next(4) }, (_, i) => ({
+  return Array.from({ length: 2 + random.next(4) + more }, (_, i) => ({
     code: `S-${i}`,
     name: random.pick(WORDS),
     size: random.pick(SIZES),

@@ -8,6 +8,30 @@ const MOST_DIGITS = 10;
 const POINT = -2;
 const POWERS = [1, 10, 100, 1_000, 10_000];
 
+/** A number that is nothing but digits, perhaps with a point between them. */
+class Digits {
+  units = 0;
+  places = 0;
+
+  read(bytes: Uint8Array, from: number, to: number): boolean {
+    if (to - from > MOST_DIGITS || from === to) return false;
+    let units = 0;
+    let places = -1;
+    for (let i = from; i < to; i++) {
+      const digit = bytes[i] - 48;
+      if (digit >= 0 && digit <= 9) {
+        units = units * 10 + digit;
+        if (places >= 0) places++;
+      } else if (digit === POINT && places < 0 && i > from) places = 0;
+      else return false;
+    }
+    this.units = units;
+    this.places = Math.max(places, 0);
+    return places !== 0;
+  }
+}
+const DIGITS = new Digits();
+
 export class Amount {
   /** What the simple numbers add up to, in units of the last of so many decimal places. */
   private units = 0;
@@ -39,20 +63,14 @@ export class Amount {
 
   /** Adds a number by its bytes: digits and a point; false when it is another. */
   addDigits(bytes: Uint8Array, from: number, to: number): boolean {
-    if (to - from > MOST_DIGITS || from === to) return false;
-    let units = 0;
-    let places = -1;
-    for (let i = from; i < to; i++) {
-      const digit = bytes[i] - 48;
-      if (digit >= 0 && digit <= 9) {
-        units = units * 10 + digit;
-        if (places >= 0) places++;
-      } else if (digit === POINT && places < 0 && i > from) places = 0;
-      else return false;
-    }
-    if (places === 0 || places > 4) return false;
-    this.addUnits(units, Math.max(places, 0));
+    if (!DIGITS.read(bytes, from, to) || DIGITS.places > 4) return false;
+    this.addUnits(DIGITS.units, DIGITS.places);
     return true;
+  }
+
+  /** Is that what was added up, by its bytes? When in doubt, false. */
+  isDigits(bytes: Uint8Array, from: number, to: number): boolean {
+    return this.others === null && DIGITS.read(bytes, from, to) && DIGITS.places === this.places && DIGITS.units === this.units;
   }
 
   /** Adds one, of a count. */

@@ -45,7 +45,8 @@ export class LineDialect implements Dialect {
   readonly wrongTotals?: (source: ByteSource) => Promise<readonly WrongTotal[]>;
 
   scanner(root: PlaceNode, listener: Listener, totals = false): LineScanner {
-    return new LineScanner(root, listener, this.grammar, totals && hasTotals(this.grammar) ? new Adder(this.grammar) : null);
+    const scanner = new LineScanner(root, listener, this.grammar, totals && hasTotals(this.grammar) ? new Adder(this.grammar) : null);
+    return totals ? scanner.keepStarts() : scanner;
   }
 
   decode(bytes: Uint8Array, start: number, end: number, { node }: ScannedValue): string {

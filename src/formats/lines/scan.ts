@@ -3,16 +3,20 @@
  * record, which stays open for the lines that belong inside it; a record ends with its last line.
  */
 import { pushAll } from "../../bytes/lists.js";
+import { Pages } from "../../bytes/pages.js";
 import { hashName } from "../../bytes/hash.js";
 import { encode } from "../../bytes/writer.js";
 import { WindowScanner } from "../../bytes/window.js";
 import { asciiEnd, utf8Length } from "../../bytes/utf8.js";
 import { SourceError } from "../../errors/error.js";
-import { PlaceNode, Wants, type Listener, type WritingStyle, type WrongTotal, type Scanner } from "../format.js";
+import { PlaceNode, Wants, type Listener, type WritingStyle, type RecordStarts, type WrongTotal, type Scanner } from "../format.js";
 import type { Trail, TrailStep } from "../../model/trail.js";
 import { Kind } from "../../model/kind.js";
 import { CR, CUT, FieldSpans, LF, type LineGrammar, type LineGroup } from "./grammar.js";
 import { groupSpan, groupsOf, isBlankGroup } from "./groups.js";
+
+/** Records whose beginnings are kept are at least so many bytes apart: they take little room then. */
+const APART = 128;
 
 /** A record that is open. */
 interface Level {
@@ -30,6 +34,8 @@ export interface RecordWatcher {
   close(kind: number, depth: number, end: number): void;
   /** A line that only fills up the file. */
   filler?(start: number, next: number): void;
+  /** Is each total over what is in one record at the top? */
+  readonly isWithinRecords?: boolean;
   /** What is wrong with totals, when the file has ended. */
   wrongTotals?(scanner: LineScanner): readonly WrongTotal[];
 }
@@ -95,6 +101,21 @@ export class LineScanner extends WindowScanner implements Scanner {
 
   wrongTotals(): readonly WrongTotal[] | null {
     return this.watcher?.wrongTotals?.(this) ?? null;
+  }
+
+  /** Keeps where records at the top begin. */
+  keepStarts(): this {
+    // of alike lines, what stands before them tells what they are
+    const isAlone = this.grammar.alike?.some((kinds) => kinds.length > 1) !== true;
+    if (isAlone) this.starts = { starts: new Pages(Float64Array), lines: new Pages(Int32Array), last: -Infinity };
+    return this;
+  }
+  private starts: { readonly starts: Pages; readonly lines: Pages; last: number } | null = null;
+
+  recordStarts(): RecordStarts | null {
+    if (this.starts === null) return null;
+    const { starts, lines } = this.starts;
+    return { starts, lines, haveTotals: this.watcher?.isWithinRecords ?? true };
   }
 
   get done(): boolean {
@@ -234,12 +255,20 @@ export class LineScanner extends WindowScanner implements Scanner {
     const counts = parent?.counts ?? this.counts;
     const index = counts[kind] ?? 0;
     counts[kind] = index + 1;
-    this.closed = null;
     const { closes, fields: own } = grammar.kinds[kind];
     // what only ends a record says nothing
     const node = closes && own.length === 0 ? null : this.nodeOf(kind, parent);
-    this.levels.push({ kind, node, index, start: this.base + start, counts: [] });
+    // what was closed last is used again
+    const level = this.closed ?? { kind, node, index, start: 0, counts: [] };
+    this.closed = null;
+    level.kind = kind;
+    level.node = node;
+    level.index = index;
+    level.start = this.base + start;
+    if (level.counts.length > 0) level.counts.length = 0;
+    this.levels.push(level);
     this.lastEnd = this.base + next;
+    if (this.starts !== null && this.levels.length === 1) this.keepStart(this.base + start);
     const wanted = node !== null && (node.take !== Wants.Nothing || node.entered);
     // what ends a record comes with it
     const told = wanted || grammar.kinds[kind].closes || grammar.kinds[kind].fields.some(({ total }) => total !== undefined);
@@ -308,6 +337,14 @@ export class LineScanner extends WindowScanner implements Scanner {
       if (isWanted) listener.close(node, Kind.Record, end);
     }
     this.fieldLine = null;
+  }
+
+  private keepStart(at: number): void {
+    const kept = this.starts!;
+    if (at - kept.last < APART) return;
+    kept.last = at;
+    kept.starts.push(at);
+    kept.lines.push(this.line);
   }
 
   /** What a line says that no table takes, but for its totals: those follow from others. */

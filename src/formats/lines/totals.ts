@@ -136,22 +136,34 @@ export class Adder implements RecordWatcher {
     );
   }
 
+  /** Is each total over what is in one record at the top? */
+  get isWithinRecords(): boolean {
+    const { kinds, fill } = this.grammar;
+    if (fill !== undefined || kinds.some(({ line }) => line !== undefined && line !== null)) return false;
+    return kinds.every(({ inside }, kind) =>
+      this.totals[kind].every(
+        ({ total, waits }) => total.number !== "line" && (inside >= 0 || waits === "record" || total.digit !== undefined),
+      ),
+    );
+  }
+
   open(kind: number, _depth: number, start: number, lineEnd: number, next: number, scanner: LineScanner): void {
     this.last = { next, width: lineEnd - start, isEnded: next > lineEnd || this.grammar.unbroken };
-    const { scopes, depth } = this;
-    const around = scopes[depth - 1];
+    const { scopes } = this;
+    const around = scopes[this.depth - 1];
     if (this.isNumbered) around.numbers[kind] = (around.numbers[kind] ?? 0) + 1;
     for (const addend of this.addends[kind]) if (addend.places === null) this.addUp(addend, kind, scanner);
     const { lines } = this;
-    if (lines >= 0) for (let d = 0; d < depth; d++) if (scopes[d].wanted[lines]) (scopes[d].sums[lines] ??= new Amount()).addOne();
+    if (lines >= 0) for (let d = 0; d < this.depth; d++) if (scopes[d].wanted[lines]) (scopes[d].sums[lines] ??= new Amount()).addOne();
     let own = NONE;
     for (const one of this.totals[kind]) {
+      if (one.waits === null && this.isRight(one, around, scanner)) continue;
       const check = this.checkOf(kind, one, scanner);
       if (one.waits === "record") own = [...own, check];
       else if (one.waits === "file") scopes[0].totals = [...scopes[0].totals, check];
       else check(around.sums);
     }
-    if (scopes.length === depth) scopes.push({ sums: [], wanted: [], totals: NONE, numbers: [], kind: -1, copies: new Map() });
+    if (scopes.length === this.depth) scopes.push({ sums: [], wanted: [], totals: NONE, numbers: [], kind: -1, copies: new Map() });
     const scope = scopes[this.depth++];
     if (scope.sums.length > 0) scope.sums.length = 0;
     if (this.isNumbered) scope.numbers.length = 0;
@@ -238,6 +250,14 @@ export class Adder implements RecordWatcher {
     if (spans.starts[field] < 0) return "";
     const raw = decode(window, spans.textStarts[field], spans.textEnds[field]);
     return spans.plain[field] ? raw : this.grammar.decode(raw, kind, field);
+  }
+
+  /** Does the field say plainly what one thing adds up to? Most do, and need no more looking at. */
+  private isRight({ field, total, terms }: Totalled, { sums }: Scope, { spans, window }: LineScanner): boolean {
+    const isAlone = terms.length === 1 && !terms[0].minus && total.modulo === null && total.per === null;
+    if (!isAlone || spans.starts[field] < 0 || !spans.plain[field]) return false;
+    const amount = sums[terms[0].to] as Amount | undefined;
+    return amount?.isDigits(window, spans.textStarts[field], spans.textEnds[field]) === true;
   }
 
   /** What is to be done when all records of the total have been met. */

@@ -30,6 +30,7 @@ export class TaggedGrammar implements LineGrammar {
   end = 0;
   private readonly style: CellStyle | null;
   private readonly comment: string | null;
+  private readonly tags: readonly (readonly Uint8Array[] | null)[];
   readonly breaks: boolean;
 
   constructor(layout: TaggedInput) {
@@ -37,6 +38,7 @@ export class TaggedGrammar implements LineGrammar {
     this.alike = alikeKinds(this.kinds, ({ tags, like, indent }) => [tags, like, indent]);
     this.style = layout.delimiter === undefined ? null : cellStyle(layout.delimiter, layout.quotes, layout.escape, false);
     this.comment = layout.comment ?? null;
+    this.tags = this.kinds.map(({ tags }) => tags?.map((tag) => encode(tag)) ?? null);
     this.breaks = this.style?.escape != null;
   }
 
@@ -55,11 +57,12 @@ export class TaggedGrammar implements LineGrammar {
     const from = pastBlanks(buf, start, end);
     if (from === end) return -1;
     if (this.comment !== null && decode(buf, from, Math.min(end, from + 8)).startsWith(this.comment)) return -1;
-    const tag = decode(buf, from, this.tagEnd(buf, from, end));
+    const tagEnd = this.tagEnd(buf, from, end);
     for (let k = 0; k < this.kinds.length; k++) {
-      const { tags, like, indent } = this.kinds[k];
+      const { like, indent } = this.kinds[k];
+      const tags = this.tags[k];
       if (indent !== null && from - start !== indent) continue;
-      if (tags !== null && !tags.includes(tag)) continue;
+      if (tags !== null && !tags.some((tag) => isAt(buf, from, tagEnd, tag))) continue;
       if (like !== null && !isLike(decode(buf, from, end), like)) continue;
       return k;
     }
@@ -174,6 +177,12 @@ export class TaggedGrammar implements LineGrammar {
   private get separator(): string {
     return this.style === null ? " " : delimiterText(this.style);
   }
+}
+
+function isAt(buf: Uint8Array, from: number, to: number, text: Uint8Array): boolean {
+  if (to - from !== text.length) return false;
+  for (let i = 0; i < text.length; i++) if (buf[from + i] !== text[i]) return false;
+  return true;
 }
 
 function pastBlanks(buf: Uint8Array, from: number, end: number): number {
