@@ -4,7 +4,9 @@
  * in the source.
  */
 import { EBCDIC, type EbcdicEncoding } from "./ebcdic-names.js";
+import { MULTI_BYTE, type MultiByteEncoding } from "./multi-byte-names.js";
 import { SourceError } from "../errors/error.js";
+import type { MultiByte } from "./multi-byte.js";
 import type { ByteSource } from "./source.js";
 import { ByteWriter, concat, copied, encode } from "./writer.js";
 
@@ -33,7 +35,7 @@ export const ONE_BYTE = [
   "windows-1257",
   "windows-1258",
 ] as const;
-export const ENCODINGS = ["utf-8", "utf-16le", "utf-16be", ...ONE_BYTE, ...EBCDIC] as const;
+export const ENCODINGS = ["utf-8", "utf-16le", "utf-16be", ...ONE_BYTE, ...MULTI_BYTE, ...EBCDIC] as const;
 export type Encoding = (typeof ENCODINGS)[number];
 
 const ALIASES: Readonly<Record<string, Encoding>> = {
@@ -42,6 +44,16 @@ const ALIASES: Readonly<Record<string, Encoding>> = {
   "iso_8859-1": "iso-8859-1",
   ascii: "us-ascii",
   cp1252: "windows-1252",
+  "shift-jis": "shift_jis",
+  sjis: "shift_jis",
+  "windows-31j": "shift_jis",
+  cp932: "shift_jis",
+  eucjp: "euc-jp",
+  gb2312: "gbk",
+  cp936: "gbk",
+  cp950: "big5",
+  euckr: "euc-kr",
+  cp949: "euc-kr",
   cp037: "ibm037",
   cp273: "ibm273",
   cp500: "ibm500",
@@ -85,12 +97,34 @@ export async function openText(source: ByteSource, said: Encoding = "utf-8"): Pr
   const sniffed = sniffEncoding(await source.read(0, 4));
   const encoding = sniffed.encoding === "utf-8" && !sniffed.bom ? said : sniffed.encoding;
   if (encoding === "utf-8") return new Utf8View(source, sniffed.bom);
-  const codec = encoding === "utf-16le" || encoding === "utf-16be" ? utf16(encoding) : oneByte(codePage(encoding));
+  const codec = isMultiByte(encoding)
+    ? multiByte(await tableOf(encoding))
+    : encoding === "utf-16le" || encoding === "utf-16be"
+      ? utf16(encoding)
+      : oneByte(codePage(encoding));
   return new RecodedView(source, encoding, codec, sniffed.bom);
 }
 
 export function isEbcdic(encoding: Encoding): encoding is EbcdicEncoding {
   return (EBCDIC as readonly string[]).includes(encoding);
+}
+
+export function isMultiByte(encoding: Encoding): encoding is MultiByteEncoding {
+  return (MULTI_BYTE as readonly string[]).includes(encoding);
+}
+
+/** Tables that were needed before. */
+const tables = new Map<MultiByteEncoding, MultiByte>();
+
+async function tableOf(encoding: MultiByteEncoding): Promise<MultiByte> {
+  const table = tables.get(encoding) ?? new (await import("./multi-byte.js")).MultiByte(encoding);
+  tables.set(encoding, table);
+  return table;
+}
+
+/** How many bytes each character of a text takes that was opened in this encoding; `null` where that is one. */
+export function widthsIn(encoding: Encoding): ((char: string) => number) | null {
+  return isMultiByte(encoding) ? (char) => tables.get(encoding)?.widthOf(char) ?? 2 : null;
 }
 
 /** Reads of so few bytes are answered from what was read around them. */
@@ -141,6 +175,8 @@ interface Codec {
   whole(bytes: Uint8Array): number;
   /** UTF-8 for whole characters; `null` when they are not well formed. */
   decode(bytes: Uint8Array): Uint8Array | null;
+  /** Bytes that are no whole character can stand at the end. */
+  readonly endsAnyhow?: true;
   encode(text: string): Uint8Array;
   /** The first character that cannot be written. */
   missing(text: string): string | null;
@@ -172,6 +208,17 @@ function utf16(encoding: "utf-16le" | "utf-16be"): Codec {
       return bytes;
     },
     missing: () => null,
+  };
+}
+
+/** Several bytes a character; bytes that are none stand for themselves. */
+function multiByte(table: MultiByte): Codec {
+  return {
+    whole: (bytes) => table.whole(bytes),
+    decode: (bytes) => encode(table.text(bytes)),
+    endsAnyhow: true,
+    encode: (text) => table.bytes(text),
+    missing: (text) => table.missing(text),
   };
 }
 
@@ -250,7 +297,14 @@ class RecodedView implements TextSource {
       view += text.length;
       if (skip < text.length) yield text.subarray(skip);
     }
-    if (rest.length > 0) throw new SourceError("utf16", {}, { file: this.name, byte: at });
+    if (rest.length > 0 && this.codec.endsAnyhow !== true) throw new SourceError("utf16", {}, { file: this.name, byte: at });
+    if (rest.length > 0) {
+      const text = this.codec.decode(rest)!;
+      this.note(view, at);
+      const skip = Math.max(0, start - view);
+      view += text.length;
+      if (skip < text.length) yield text.subarray(skip);
+    }
     this.size = view;
     this.complete = true;
   }

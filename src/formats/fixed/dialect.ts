@@ -1,5 +1,6 @@
 /** Reading and writing fixed-width text. */
 import type { FormatCode } from "../format.js";
+import { widthsIn } from "../../bytes/encoding.js";
 import type { Settings } from "../../model/plan.js";
 import { LineDialect } from "../lines/dialect.js";
 import { sampleLines } from "../lines/sample.js";
@@ -14,5 +15,9 @@ export const code: FormatCode = {
   draw: async (source, settings) => drawRuler(await sampleLines(source), settings.layout as LayoutInput),
   skeleton: () => "",
   dialect: (settings: Settings, encoding) =>
-    new LineDialect("fixed", settings, new FixedGrammar(settings.layout as LayoutInput, encoding === "utf-8", pageOf(encoding))),
+    new LineDialect(
+      "fixed",
+      settings,
+      new FixedGrammar(settings.layout as LayoutInput, encoding === "utf-8", { page: pageOf(encoding), widthOf: widthsIn(encoding) }),
+    ),
 };

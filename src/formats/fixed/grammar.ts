@@ -14,6 +14,8 @@ import type { LayoutInput } from "./settings.js";
 const SPACE = 0x20;
 const ZERO = 0x30;
 
+const PLAIN = { page: null, widthOf: null };
+
 export class FixedGrammar implements LineGrammar {
   readonly kinds: readonly FixedKind[];
   readonly alike: readonly (readonly number[])[];
@@ -25,8 +27,10 @@ export class FixedGrammar implements LineGrammar {
   private readonly length: number;
   private readonly bytes: boolean;
   private readonly screen: boolean;
+  /** How many columns a character takes, where that is not one each. */
+  private readonly widthOf: ((char: string) => number) | null;
 
-  constructor(layout: LayoutInput, utf8: boolean, page: CodePage | null = null) {
+  constructor(layout: LayoutInput, utf8: boolean, { page, widthOf }: { page: CodePage | null; widthOf: FixedGrammar["widthOf"] } = PLAIN) {
     this.kinds = compileLayout(layout, page);
     this.alike = alikeKinds(this.kinds, ({ tag, line }) => [tag, line]);
     this.fill = layout.fill;
@@ -45,6 +49,7 @@ export class FixedGrammar implements LineGrammar {
     // in an encoding of one byte a character, bytes and characters are the same
     this.bytes = layout.unit === "bytes" && utf8;
     this.screen = layout.unit === "screen";
+    this.widthOf = layout.unit === "bytes" ? widthOf : null;
   }
 
   reset(): void {
@@ -150,6 +155,7 @@ export class FixedGrammar implements LineGrammar {
   private columnByte(buf: Uint8Array, start: number, end: number, column: number): number {
     if (this.bytes) return start + column <= end ? start + column : -1;
     if (this.screen && column > 0) return screenByte(buf, start, end, column);
+    if (this.widthOf !== null) return wideByte(buf, start, end, column, this.widthOf);
     let at = start;
     for (let n = 0; n < column; n++) {
       if (at >= end) return -1;
@@ -172,7 +178,7 @@ export class FixedGrammar implements LineGrammar {
         from = start + field.from;
         to = Math.min(start + field.to, end);
       } else {
-        if (field.from < column || this.screen) [column, at] = [0, start];
+        if (field.from < column || this.screen || this.widthOf !== null) [column, at] = [0, start];
         from = this.columnByte(buf, at, end, field.from - column);
         if (from >= 0) [column, at] = [field.from, from];
         to = from < 0 || field.to === Infinity ? -1 : this.columnByte(buf, at, end, field.to - column);
@@ -229,6 +235,7 @@ export class FixedGrammar implements LineGrammar {
 
   private measure(text: string): number {
     if (this.screen) return stringWidth(text);
+    if (this.widthOf !== null) return [...text].reduce((width, char) => width + this.widthOf!(char), 0);
     return this.bytes ? encode(text).length : [...text].length;
   }
 
@@ -312,6 +319,19 @@ function screenByte(buf: Uint8Array, start: number, end: number, column: number)
     }
     if (near === end) return n >= column ? at : -1;
   }
+}
+
+/** Where a column begins where characters take several; one over the edge belongs to what is before it. */
+function wideByte(buf: Uint8Array, start: number, end: number, column: number, widthOf: (char: string) => number): number {
+  let at = start;
+  for (let n = 0; n < column;) {
+    if (at >= end) return -1;
+    let next = at + 1;
+    while (next < end && (buf[next] & 0xc0) === 0x80) next++;
+    n += next === at + 1 ? 1 : widthOf(decode(buf, at, next));
+    at = next;
+  }
+  return at;
 }
 
 function isLineEnds(buf: Uint8Array, from: number, to: number): boolean {
