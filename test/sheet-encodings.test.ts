@@ -19,8 +19,21 @@ const sourceOf = (names: readonly string[]): string =>
 function encoded(value: string, encoding: string): Uint8Array {
   if (encoding === "utf-16le") return Buffer.from(value, "utf16le");
   const decoder = new TextDecoder(encoding);
+  const isSeveral = ["shift_jis", "gbk", "big5", "euc-kr"].includes(encoding);
+  if (isSeveral) return severalBytes(value, decoder);
   const byLetter = new Map(Array.from({ length: 256 }, (_, byte) => [decoder.decode(Uint8Array.of(byte)), byte]));
   return Uint8Array.from([...value], (letter) => byLetter.get(letter) ?? 0x3f);
+}
+
+/** By trying all pairs of bytes. */
+function severalBytes(value: string, decoder: TextDecoder): Uint8Array {
+  const byLetter = new Map<string, number[]>();
+  for (let lead = 0x81; lead < 0xff; lead++)
+    for (let trail = 0x40; trail < 0xff; trail++) {
+      const letter = decoder.decode(Uint8Array.of(lead, trail));
+      if (!byLetter.has(letter)) byLetter.set(letter, [lead, trail]);
+    }
+  return Uint8Array.from([...value].flatMap((letter) => (letter < "\x80" ? [letter.charCodeAt(0)] : (byLetter.get(letter) ?? [0x3f]))));
 }
 
 function saveAs(tables: MemoryTables, encoding: string): void {
@@ -36,6 +49,10 @@ describe.each(["", ", beneath: true", ", repeat: true"])("tables%s", (layout) =>
     ["macintosh", ["Ærø & Søn", "Größe", "Café"]],
     ["iso-8859-15", ["Ærø", "5 €"]],
     ["utf-16le", NAMES],
+    ["shift_jis", ["灯台", "能登ソ灯台", "plain"]],
+    ["gbk", ["灯塔", "北岛灯塔"]],
+    ["big5", ["燈塔", "功許"]],
+    ["euc-kr", ["등대", "북쪽 등대"]],
   ])("in %s: nothing changes, and an edit arrives", async (encoding, names) => {
     const source = sourceOf(names);
     const { tables } = await hatch(source, { plan: plan(layout) });

@@ -12,9 +12,25 @@ import { TEXT_RULES } from "./healing/texts.js";
 
 const RULES: readonly Rule[] = [...TEXT_RULES, ...NUMBER_RULES, ...DATE_RULES];
 
+/** Edits come alike by the thousand, as a program or a fill makes them: what was judged last is kept. */
+const judged = new Map<string, Damage | null>();
+const MOST_JUDGED = 2_000;
+const LONGEST_JUDGED = 100;
+
 /** What damage leads from a value to a cell, whoever did it. */
 export function damageOf(was: string, found: string): Damage | null {
   if (was === "" || found === "") return null;
+  if (was.length + found.length > LONGEST_JUDGED) return judge(was, found);
+  const both = `${was}\0${found}`;
+  const known = judged.get(both);
+  if (known !== undefined) return known;
+  const damage = judge(was, found);
+  if (judged.size >= MOST_JUDGED) judged.clear();
+  judged.set(both, damage);
+  return damage;
+}
+
+function judge(was: string, found: string): Damage | null {
   for (const rule of RULES) {
     const damage = rule(was, found);
     if (damage !== null) return damage;

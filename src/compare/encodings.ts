@@ -1,17 +1,18 @@
 /**
- * Sheets that came back in an older encoding of one byte a letter. Which one is told by the source: read in the right
+ * Sheets that came back in an older encoding. Which one is told by the source: read in the right
  * encoding, words of cells that nobody edited are words of the source.
  */
 import { codePage, ONE_BYTE, type Encoding } from "../bytes/encoding.js";
+import { MULTI_BYTE } from "../bytes/multi-byte-names.js";
 import type { Context } from "../rows/context.js";
 import type { OpenSheet, SheetContainer } from "../sheets/container.js";
 import { readAll } from "../sheets/titled.js";
 
-/** So many words tell enough. */
-const MOST_WORDS = 10_000;
+/** So many cells tell enough. */
+const MOST_CELLS = 10_000;
 
 /** Bytes of the encoding that stand for nothing. */
-const NO_LETTER = /[\u0080-\u009f\uf780-\uf7ff]/;
+const NO_LETTER = /[\u0080-\u009f\uf780-\uf7ff\u{f0000}-\u{10ffff}]/u;
 
 /** Sheets by name, and the encodings that they are in. */
 export type Encodings = ReadonlyMap<string, Encoding>;
@@ -22,7 +23,7 @@ export async function encodingsOf(container: SheetContainer, { findings, records
   const guesses = new Map<string, ReadonlyMap<string, Guess[]>>();
   for (const name of new Set(asked)) {
     const sheet = await container.sheet(name, { encoding: "iso-8859-1" });
-    if (sheet !== null) guesses.set(name, guess(await wordsOf(sheet)));
+    if (sheet !== null) guesses.set(name, await guess(await cellsOf(sheet)));
   }
   if (guesses.size === 0) return new Map();
   await records.cells((row, assembler) => {
@@ -60,28 +61,45 @@ interface Guess {
   readonly known: Set<string>;
 }
 
-/** What each word would be in each encoding, by that. */
-function guess(words: ReadonlySet<string>): ReadonlyMap<string, Guess[]> {
-  const byWord = new Map<string, Guess[]>();
+/** Reads bytes, given as letters of iso-8859-1, in an encoding. */
+type Reader = readonly [encoding: Encoding, read: (bytes: string) => string];
+
+/** The likeliest come first. */
+async function readers(): Promise<Reader[]> {
+  const { MultiByte } = await import("../bytes/multi-byte.js");
   const likely: readonly Encoding[] = ["windows-1252", ...ONE_BYTE.filter((one) => one.startsWith("windows-") && one !== "windows-1252")];
-  for (const [rank, encoding] of [...likely, ...ONE_BYTE.filter((one) => !likely.includes(one) && one !== "us-ascii")].entries()) {
+  const others = ONE_BYTE.filter((one) => !likely.includes(one) && one !== "us-ascii");
+  const oneByte = [...likely, ...others].map((encoding): Reader => {
     const letters = codePage(encoding);
-    const read = [...words].map((word) => Array.from(word, (letter) => letters[letter.charCodeAt(0)]).join(""));
-    if (read.some((word) => NO_LETTER.test(word))) continue;
+    return [encoding, (bytes) => Array.from(bytes, (letter) => letters[letter.charCodeAt(0)]).join("")];
+  });
+  const several = MULTI_BYTE.map((encoding): Reader => {
+    const table = new MultiByte(encoding);
+    return [encoding, (bytes) => table.text(Uint8Array.from(bytes, (letter) => letter.charCodeAt(0)))];
+  });
+  return [...oneByte, ...several];
+}
+
+/** What the words of cells would be in each encoding, by that. */
+async function guess(cells: ReadonlySet<string>): Promise<ReadonlyMap<string, Guess[]>> {
+  const byWord = new Map<string, Guess[]>();
+  for (const [rank, [encoding, read]] of (await readers()).entries()) {
+    const texts = [...cells].map(read);
+    if (texts.some((text) => NO_LETTER.test(text))) continue;
     const one: Guess = { encoding, rank, known: new Set() };
-    for (const word of read) byWord.set(word, [...(byWord.get(word) ?? []), one]);
+    for (const word of new Set(texts.flatMap(oddWords))) byWord.set(word, [...(byWord.get(word) ?? []), one]);
   }
   return byWord;
 }
 
-/** Words with letters beyond ASCII, as bytes. */
-async function wordsOf(sheet: OpenSheet): Promise<ReadonlySet<string>> {
-  const words = new Set<string>();
+/** Cells with letters beyond ASCII, as bytes. */
+async function cellsOf(sheet: OpenSheet): Promise<ReadonlySet<string>> {
+  const found = new Set<string>();
   for (const { cells } of (await readAll(sheet, () => false)) ?? []) {
-    if (words.size > MOST_WORDS) break;
-    for (const cell of cells) for (const word of oddWords(cell ?? "")) words.add(word);
+    if (found.size > MOST_CELLS) break;
+    for (const cell of cells) if (cell !== undefined && /[^\0-\x7f]/.test(cell)) found.add(cell);
   }
-  return words;
+  return found;
 }
 
 function oddWords(text: string): readonly string[] {

@@ -73,6 +73,12 @@ export class Amount {
     return this.others === null && DIGITS.read(bytes, from, to) && DIGITS.places === this.places && DIGITS.units === this.units;
   }
 
+  /** Nothing was added. */
+  reset(): void {
+    this.units = this.places = 0;
+    this.others = null;
+  }
+
   /** Adds one, of a count. */
   addOne(): void {
     this.units++;

@@ -221,7 +221,7 @@ export class LineScanner extends WindowScanner implements Scanner {
       return;
     }
     while (this.levels.length > 0 && this.levels[this.levels.length - 1].kind !== inside) {
-      if (inside >= 0 && !this.levels.some((level) => level.kind === inside)) break;
+      if (inside >= 0 && !this.isOpen(inside)) break;
       this.closeLast();
     }
     const parent = this.levels.at(-1);
@@ -236,6 +236,11 @@ export class LineScanner extends WindowScanner implements Scanner {
       if (this.levels.length > 0) this.closeLast();
       if (this.fragmentAt >= 0 && this.levels.length === 0) this.stopped = true;
     }
+  }
+
+  private isOpen(kind: number): boolean {
+    for (let d = 0; d < this.levels.length; d++) if (this.levels[d].kind === kind) return true;
+    return false;
   }
 
   /** Of several kinds whose lines are alike, the one that can be inside the innermost record that is open. */
@@ -271,7 +276,7 @@ export class LineScanner extends WindowScanner implements Scanner {
     if (this.starts !== null && this.levels.length === 1) this.keepStart(this.base + start);
     const wanted = node !== null && (node.take !== Wants.Nothing || node.entered);
     // what ends a record comes with it
-    const told = wanted || grammar.kinds[kind].closes || grammar.kinds[kind].fields.some(({ total }) => total !== undefined);
+    const told = wanted || closes || (this.totalled[kind] ??= own.some(({ total }) => total !== undefined));
     if (told || this.watcher !== null) {
       spans.overStart = -1;
       grammar.split(kind, this.window, start, end, spans);
@@ -339,6 +344,9 @@ export class LineScanner extends WindowScanner implements Scanner {
     this.fieldLine = null;
   }
 
+  /** By kind: some field is a total. */
+  private readonly totalled: boolean[] = [];
+
   private keepStart(at: number): void {
     const kept = this.starts!;
     if (at - kept.last < APART) return;
@@ -351,8 +359,9 @@ export class LineScanner extends WindowScanner implements Scanner {
   private restOf(kind: number, start: number): void {
     const { listener, spans, grammar, window } = this;
     listener.rest?.(this.calledKind(kind), start, start);
-    for (const [f, { total }] of grammar.kinds[kind].fields.entries())
-      if (total === undefined && spans.starts[f] >= 0 && !grammar.isEmpty(kind, f, window, spans))
+    const { fields } = grammar.kinds[kind];
+    for (let f = 0; f < fields.length; f++)
+      if (fields[f].total === undefined && spans.starts[f] >= 0 && !grammar.isEmpty(kind, f, window, spans))
         listener.rest?.(this.calledHere(kind, f), spans.textStarts[f], spans.textEnds[f]);
   }
 

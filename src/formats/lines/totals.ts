@@ -148,7 +148,9 @@ export class Adder implements RecordWatcher {
   }
 
   open(kind: number, _depth: number, start: number, lineEnd: number, next: number, scanner: LineScanner): void {
-    this.last = { next, width: lineEnd - start, isEnded: next > lineEnd || this.grammar.unbroken };
+    this.last.next = next;
+    this.last.width = lineEnd - start;
+    this.last.isEnded = next > lineEnd || this.grammar.unbroken;
     const { scopes } = this;
     const around = scopes[this.depth - 1];
     if (this.isNumbered) around.numbers[kind] = (around.numbers[kind] ?? 0) + 1;
@@ -165,7 +167,8 @@ export class Adder implements RecordWatcher {
     }
     if (scopes.length === this.depth) scopes.push({ sums: [], wanted: [], totals: NONE, numbers: [], kind: -1, copies: new Map() });
     const scope = scopes[this.depth++];
-    if (scope.sums.length > 0) scope.sums.length = 0;
+    // amounts are used again
+    for (const amount of scope.sums) (amount as Amount | undefined)?.reset();
     if (this.isNumbered) scope.numbers.length = 0;
     scope.wanted = this.wanted[kind + 1];
     scope.totals = own;
@@ -180,7 +183,7 @@ export class Adder implements RecordWatcher {
   /** To what is open: groups belong to the record of their line, too. */
   private addUp({ to, field, when, places }: Addend, kind: number, scanner: LineScanner): void {
     const { scopes, depth } = this;
-    if (when.some((one) => !one.values.includes(this.text(kind, one.field, scanner)))) return;
+    for (const one of when) if (!one.values.includes(this.text(kind, one.field, scanner))) return;
     if (places !== null && isBlankGroup(this.grammar, kind, places, scanner.window, scanner.spans)) return;
     for (let d = 0; d < depth; d++) if (scopes[d].wanted[to]) this.addTo((scopes[d].sums[to] ??= new Amount()), kind, field, scanner);
   }

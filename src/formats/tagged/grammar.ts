@@ -62,7 +62,7 @@ export class TaggedGrammar implements LineGrammar {
       const { like, indent } = this.kinds[k];
       const tags = this.tags[k];
       if (indent !== null && from - start !== indent) continue;
-      if (tags !== null && !tags.some((tag) => isAt(buf, from, tagEnd, tag))) continue;
+      if (tags !== null && !isOneOf(buf, from, tagEnd, tags)) continue;
       if (like !== null && !isLike(decode(buf, from, end), like)) continue;
       return k;
     }
@@ -177,6 +177,11 @@ export class TaggedGrammar implements LineGrammar {
   private get separator(): string {
     return this.style === null ? " " : delimiterText(this.style);
   }
+}
+
+function isOneOf(buf: Uint8Array, from: number, to: number, texts: readonly Uint8Array[]): boolean {
+  for (let i = 0; i < texts.length; i++) if (isAt(buf, from, to, texts[i])) return true;
+  return false;
 }
 
 function isAt(buf: Uint8Array, from: number, to: number, text: Uint8Array): boolean {
