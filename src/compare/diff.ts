@@ -268,7 +268,8 @@ class RowDiffer {
     }
     // a part of a word stands for the whole
     const isPart = column.inPart === true && column.choices !== undefined;
-    const isReadAnew = dialect.readsAs !== undefined && value.kind === Kind.Text;
+    // what was a part of the source and is a text now is shown as such
+    const isReadAnew = value.kind === Kind.Text && (dialect.readsAs !== undefined || kind === Kind.Record);
     return { slot, content: isPart || isReadAnew ? spellCell(value.kind, value.text, column) : content, value };
   }
 

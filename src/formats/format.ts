@@ -224,8 +224,8 @@ export interface Dialect {
   nameText(bytes: Uint8Array): string;
   /** Why the value cannot be written at the end of these steps from the top; `null` when it can. */
   fault(value: NewValue, steps: readonly Step[], spot: Spot): HoldFault | null;
-  /** The kind of a piece of source text that a cell holds verbatim; `null` when it is not well formed. */
-  sourceKind(text: string, style: WritingStyle): Kind | null;
+  /** What a piece of source text is that a cell holds verbatim, as it would be read; `null` when it is not well formed. */
+  sourceValue(text: string, style: WritingStyle): NewValue | null;
   /** The text is meant as source text, well formed or not. */
   looksLikeSource(text: string): boolean;
   /** What such a piece looks like. */

@@ -180,10 +180,10 @@ export class CellTyper {
   /** The kind a value had, when the new text can be of that kind; else what it looks like. */
   private anyKind(text: string, was: Kind, seen: number): Typed {
     if (was === Kind.Text) return asText(text);
-    const kind = this.dialect.sourceKind(text, this.style);
+    const source = this.dialect.sourceValue(text, this.style);
     const looks = this.dialect.looksLikeSource(text);
     if (was === Kind.List || was === Kind.Record || (looks && (was === Kind.EmptyList || was === Kind.EmptyRecord))) {
-      if (kind !== null) return { value: { kind, text } };
+      if (source !== null) return { value: source };
       if (looks) return fault("verbatim", { cell: text, format: this.dialect.name.toUpperCase(), example: this.dialect.sourceExample });
     }
     const saw = (one: Kind): boolean => seen === 0 || (seen & (1 << one)) !== 0;
@@ -191,7 +191,7 @@ export class CellTyper {
     if (onlyText) return asText(text);
     if (NUMBER.test(text)) return { value: { kind: Kind.Number, text } };
     if ((text === "true" || text === "false") && (saw(Kind.True) || saw(Kind.False))) return truth(text, was, 0);
-    if (kind !== null && looks && (saw(Kind.List) || saw(Kind.Record))) return { value: { kind, text } };
+    if (source !== null && looks && (saw(Kind.List) || saw(Kind.Record))) return { value: source };
     return asText(text);
   }
 

@@ -1,6 +1,6 @@
 /** XML as it comes: what is refused and in which words, what is kept, and what an edit writes. */
 import { describe, expect, test } from "vitest";
-import { fold, hatch, HatchFoldError, survey, formatPlace } from "hatch-fold";
+import { compare, fold, hatch, HatchFoldError, survey, formatPlace } from "hatch-fold";
 import { SaxesParser } from "saxes";
 import { bytes, edit, readRows, setCell, text } from "../support/sheets.js";
 
@@ -140,6 +140,28 @@ tables: { r: { rows: all/r, columns: { a: "@a", ab: "@ab", b: b, bc: bc, odd: "b
     expect(text((await fold(tables, { source, name })).bytes)).toBe(list("<t>plain</t>"));
     setCell(tables, "n.csv", 2, "t", "see <b>that");
     await expect(fold(tables, { source, name })).rejects.toMatchObject({ code: "problems-left", problems: [{ code: "verbatim" }] });
+  });
+});
+
+describe("a cell that held elements as they are written", () => {
+  const SOURCE = '<r><s c="1"><t>a <b>x</b> y</t></s><s c="2"><t>plain</t></s></r>';
+  const TYPED: [typed: string, written: string | null, shown?: string][] = [
+    ["a <i>z</i> &amp; b", "a <i>z</i> &amp; b"],
+    ["no more elements", "no more elements"],
+    ["a &amp; b", "a &amp; b", "a & b"],
+    ["&#65;", "A", "A"],
+    ["<![CDATA[a < b]]>", "a &lt; b", "a < b"],
+    ["a & b", null],
+    ["</t><t>", null],
+  ];
+  test.each(TYPED)("%s", async (...[typed, written, shown = typed]: (typeof TYPED)[number]) => {
+    const { tables } = await hatch(SOURCE, { name: "a.xml" });
+    setCell(tables, "s.csv", 2, "t", typed);
+    const review = await compare(tables, { source: SOURCE, name: "a.xml" });
+    expect(review.problems.map(({ code }) => code)).toEqual(written === null ? ["verbatim"] : []);
+    if (written === null) return;
+    expect(review.changes.map((change) => change.new)).toEqual([shown]);
+    expect(text((await review.fold()).bytes)).toBe(SOURCE.replace("a <b>x</b> y", written));
   });
 });
 

@@ -1,5 +1,6 @@
 /** Reading and writing JSON. */
 import { decode } from "../../bytes/writer.js";
+import type { NewValue } from "../../edits/edit.js";
 import type { Dialect, FormatCode } from "../format.js";
 import { Kind } from "../../model/kind.js";
 import { JsonRenderer } from "./render.js";
@@ -24,7 +25,7 @@ export const jsonDialect: Dialect = {
   validator: (files) => import("./schema.js").then(({ validatorOf }) => validatorOf(files, (text) => JSON.parse(text) as unknown)),
   schemaFields: (files) => import("./schema-fields.js").then(({ fieldsOf }) => fieldsOf(files)),
   fault: () => null,
-  sourceKind,
+  sourceValue,
   looksLikeSource: (text) => /^[[{]/.test(text),
   sourceExample: '{"a": 1} or [1, 2]',
   beside: () => false,
@@ -69,12 +70,12 @@ function skeleton(tables: readonly TablePlan[]): string {
   return list ? "[\n]\n" : `${JSON.stringify(root, null, 2)}\n`;
 }
 
-function sourceKind(text: string): Kind | null {
+function sourceValue(text: string): NewValue | null {
   if (!/^[[{]/.test(text)) return null;
   try {
     JSON.parse(text);
   } catch {
     return null;
   }
-  return text.startsWith("{") ? Kind.Record : Kind.List;
+  return { kind: text.startsWith("{") ? Kind.Record : Kind.List, text };
 }

@@ -103,7 +103,7 @@ export class LineDialect implements Dialect {
     return found === null ? text : this.grammar.readsAs!(text, found.kind, found.field);
   }
 
-  sourceKind(): null {
+  sourceValue(): null {
     return null;
   }
 

@@ -27,6 +27,9 @@ import { PlanNames } from "./scope.js";
 import { guessNamespaces } from "./sniff.js";
 import { decodeAttribute, decodeContent, notXml, unescape } from "./text.js";
 
+/** What stands between `<` and `>` and is no element. */
+const NO_ELEMENT = /<!--[\s\S]*?-->|<!\[CDATA\[[\s\S]*?\]\]>|<\?[\s\S]*?\?>/g;
+
 /** Never found in a file. */
 const NO_NAME = Uint8Array.of(0xff);
 const NAME = /^[\p{L}_][\p{L}\p{N}\p{M}_.:-]*$/u;
@@ -87,17 +90,19 @@ class XmlDialect implements Dialect {
     return bad?.kind === "name" ? { code: "xml-name", facts: { name: bad.name } } : null;
   }
 
-  /** Any text is content of an element, when it is well formed as such. */
-  sourceKind(text: string, style: WritingStyle): Kind | null {
-    const scanner = new XmlScanner(new PlaceNode(), new SilentListener(), (style as XmlStyle).entities);
+  /** Any text is content of an element, when it is well formed as such; with no other element in it, it is read as a text. */
+  sourceValue(text: string, style: WritingStyle): NewValue | null {
+    const node = new PlaceNode();
+    const scanner = new XmlScanner(node, new SilentListener(), (style as XmlStyle).entities);
     try {
       scanner.write(encode(`<x>${text}</x>`));
       scanner.end();
-      // an element without others in it is a text
-      return /[<&]/.test(text) ? Kind.Record : Kind.Text;
     } catch {
       return null;
     }
+    if (text.replace(NO_ELEMENT, "").includes("<")) return { kind: Kind.Record, text };
+    const bytes = encode(text);
+    return { kind: Kind.Text, text: this.decode(bytes, 0, bytes.length, { kind: Kind.Text, node, style }) };
   }
 
   looksLikeSource(text: string): boolean {
