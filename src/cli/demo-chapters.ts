@@ -130,6 +130,23 @@ export const CHAPTERS: readonly Chapter[] = [
     mended: [{ table: "wages", find: ["person", "P-002"], cells: { hours: "152.5" } }],
   },
   {
+    file: "lamps.txt",
+    plan: "lamps-plan.yaml",
+    about: "Up to three lamps in the line of each light: a kind, its hours and a flag, three times over. Each is a row.",
+    told: [
+      "lamps    hours changed, a lamp moved to Nordlys with its flag, one added, one removed; how many are lit follows",
+      "slip: a fourth lamp where there is room for three",
+    ],
+    edits: [
+      { table: "lamps", find: ["kind", "SECT"], cells: { lights: "L004", hours: "640" } },
+      { table: "lamps", find: ["hours", "30"], cells: { "fold action": "remove" } },
+      { table: "lamps", cells: { lights: "L005", kind: "FOG", hours: "4" } },
+      { table: "lamps", cells: { lights: "L003", kind: "REAR", hours: "8" } },
+      { table: "lamps", cells: { lights: "L003", kind: "SIDE", hours: "8" } },
+    ],
+    mended: [{ table: "lamps", find: ["kind", "SIDE"], cells: { lights: "L001" } }],
+  },
+  {
     file: "keepers.vcf",
     plan: null,
     about: "The keepers as contacts: folded lines, parameters, texts with escapes; the plan is drafted from the file.",
