@@ -6,7 +6,8 @@ import { FieldSpans } from "../lines/grammar.js";
 import { COMMENTS } from "./comments.js";
 import { titlesOf, type DelimitedSettings } from "./grammar.js";
 
-const DELIMITERS = [0x2c, 0x09, 0x3b, 0x7c];
+const TAB = 0x09;
+const DELIMITERS = [0x2c, TAB, 0x3b, 0x7c];
 /** Signs that stand in texts, too: they are between cells where all lines have as many. */
 const STRICT: readonly { readonly delimiter: number; readonly least: number }[] = [
   { delimiter: 0x3a, least: 4 },
@@ -18,6 +19,8 @@ const MOST_NOTES = 20;
 export interface DelimitedGuess extends DelimitedSettings {
   /** Cells a line, in most lines. */
   readonly width: number;
+  /** Share of the lines that have more than one. */
+  readonly several: number;
   /** Share of the lines that have so many. */
   readonly share: number;
   /** Share of all lines, that of the titles too, that have just so many. */
@@ -40,7 +43,9 @@ export function guessDelimited(lines: readonly string[], whole = false, known: R
 }
 
 /** Do its lines have cells in common? */
-export function isRegular({ width, share, header, lines }: DelimitedGuess): boolean {
+export function isRegular({ delimiter, width, several, share, header, lines }: DelimitedGuess): boolean {
+  // tabs in nearly all lines are no chance
+  if (delimiter === TAB && several >= 0.95 && lines >= FEW) return true;
   return width >= 2 && lines >= 2 && (share >= 0.9 || (share >= 0.6 && width >= 3 && header > 0));
 }
 
@@ -99,7 +104,8 @@ function guessWith(delimiter: number, lines: readonly string[], quotes: boolean)
   const fitting = rows.filter((one) => one <= width && one >= Math.max(2, width / 2)).length;
   const share = rows.length === 0 ? 0 : fitting / rows.length;
   const exact = widths.length === 0 ? 0 : widths.filter((one) => one === width).length / widths.length;
-  return { delimiter, quotes, header, comment, width, share, exact, lines: body.length };
+  const several = widths.length === 0 ? 0 : widths.filter((one) => one > 1).length / widths.length;
+  return { delimiter, quotes, header, comment, width, several, share, exact, lines: body.length };
 }
 
 function titlesIn(line: string, style: CellStyle): string[] {
@@ -143,6 +149,8 @@ function commentOf(lines: readonly string[]): string | null {
 function areTitles(titles: readonly string[], below: readonly { readonly line: string }[], style: CellStyle): boolean {
   const filled = titles.filter((title) => title !== "");
   if (filled.length < Math.min(2, titles.length) || new Set(filled).size < filled.length) return false;
+  // a comment behind the cells of a line, and cells that nobody has, are in records
+  if (filled.slice(1).some((text) => COMMENTS.some((mark) => text.startsWith(mark))) || 3 * filled.length < 2 * titles.length) return false;
   if (filled.some((text) => /^[-+]?[\d.,/:\s-]+$/.test(text) || holdsAnother(text))) return false;
   return !below.slice(0, 200).some(({ line }) => titlesIn(line, style).some((cell, i) => cell !== "" && cell === titles[i]));
 }
