@@ -139,7 +139,7 @@ function runsOf(
   // what is filled down depends on the record before
   const isFilled = guide.tables.some(({ fills, source }) => source === guide.sources[of] && fills.length > 0);
   if (starts === null || isFilled || text !== whole) return null;
-  const edited = new UntouchedRuns(starts, whole.size, splices[index]);
+  const edited = new UntouchedRuns(starts, whole.size, splices[index], []);
   const also = (corrections[index] ?? []).map(({ start }) => edited.sourceOf(start)).filter((at) => at >= 0);
   const runs = also.length === 0 ? edited : new UntouchedRuns(starts, whole.size, splices[index], also);
   return runs.share < LEAST_LEFT_OUT ? null : runs;

@@ -5,16 +5,25 @@ import type { WritingStyle } from "../formats/format.js";
 import type { SourceText } from "./parts.js";
 import { editsByFile } from "./edits.js";
 
-/** The splices of each file, in order. */
-export async function planSplices({
-  parts,
-  styles,
-  edits,
-}: {
+interface Edited {
   readonly parts: readonly SourceText[];
   readonly styles: readonly WritingStyle[];
   readonly edits: readonly { readonly edits: readonly Edit[] }[];
-}): Promise<Splice[][]> {
+}
+
+/** What was made of these edits before: totals, reports and the fold itself ask for the same. */
+const planned = new WeakMap<Edited["edits"], { readonly parts: Edited["parts"]; readonly splices: Promise<Splice[][]> }>();
+
+/** The splices of each file, in order. */
+export async function planSplices({ parts, styles, edits }: Edited): Promise<Splice[][]> {
+  const known = planned.get(edits);
+  if (known?.parts === parts) return known.splices;
+  const splices = render({ parts, styles, edits });
+  planned.set(edits, { parts, splices });
+  return splices;
+}
+
+async function render({ parts, styles, edits }: Edited): Promise<Splice[][]> {
   const files = editsByFile(
     edits.flatMap((row) => row.edits),
     parts,

@@ -1,7 +1,7 @@
 /**
  * Runs of records that no edit touches, in files whose records at the top do not depend on each other. Left out of a source,
- * they leave the records that are edited, the first and the last ones, and one behind each edit: what is written wrongly so
- * that it reaches beyond its record reaches into that one.
+ * they leave the records that are edited, and the first and the last ones; for a proof also one behind each edit: what is
+ * written wrongly so that it reaches beyond its record reaches into that one.
  */
 import { applySplices, sortSplices, type Piece, type Splice } from "../edits/splice.js";
 import type { ByteSource } from "../bytes/source.js";
@@ -21,18 +21,20 @@ interface Run {
 export class UntouchedRuns {
   private readonly runs: Run[] = [];
 
-  /** `also`: offsets in the source that count as touched, in order. */
+  /** `also`: offsets in the source that count as touched, in order; nothing where what stands behind the edits does not matter. */
   constructor(
     { starts, lines }: RecordStarts,
     private readonly size: number,
     splices: readonly Splice[],
-    also: readonly number[] = [],
+    also: readonly number[] | null = null,
   ) {
     const count = starts.length;
     // what stands before the first record belongs to it
     const begin = (record: number): number => (record <= 0 ? 0 : record >= count ? size : starts.at(record));
     const line = (record: number): number => (record <= 0 ? 1 : lines.at(record));
-    const touch = [...sortSplices(splices), ...also.map((at) => ({ start: at, end: at, pieces: [] }))].sort((a, b) => a.start - b.start);
+    const touch = [...sortSplices(splices), ...(also ?? []).map((at) => ({ start: at, end: at, pieces: [] }))].sort(
+      (a, b) => a.start - b.start,
+    );
     let touched = 1; // records before this one have been dealt with
     let [grown, bytes, passed] = [0, 0, 0];
     const leave = (to: number): void => {
@@ -49,7 +51,7 @@ export class UntouchedRuns {
       leave(first);
       touched = Math.max(touched, first);
       while (touched < count && begin(touched) <= end) touched++;
-      touched++; // the one behind
+      if (also !== null) touched++; // the one behind
       grown += sizeOf(pieces) - (end - start);
     }
     leave(count - 1);
