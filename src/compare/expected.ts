@@ -34,18 +34,23 @@ export interface ExpectedRecord {
 export interface Expected {
   /** By file. */
   readonly sums: readonly Sum[];
-  /** Records that the draft changes, by {@link idOf}, and those that it adds: for whoever looks for what went wrong. */
-  readonly changed: ReadonlyMap<string, ExpectedRecord>;
-  readonly added: readonly ExpectedRecord[];
+  /** Each record: worked out anew, for whoever looks for what went wrong. */
+  records(): Promise<ExpectedRecords>;
   /** By file: do records go out of it, or to another place in it? */
   readonly takesOut: readonly boolean[];
   /** By file: do records come into it from another one, or go to one? */
   readonly exchanges: readonly boolean[];
-  readonly isGone: (table: CompiledTable, place: number) => boolean;
   /** Records that come behind all others of their list, in this order. */
   /** Lists whose order was edited, with the sums of all records that will be in them. */
   readonly orders: readonly { readonly table: CompiledTable; readonly sums: readonly Sum[]; readonly from: DifferingRow | NewRow }[];
   readonly last: readonly { readonly table: CompiledTable; readonly sum: Sum; readonly from: DifferingRow | NewRow }[];
+}
+
+export interface ExpectedRecords {
+  /** Those that the draft changes, by {@link idOf}, and those that it adds. */
+  readonly changed: ReadonlyMap<string, ExpectedRecord>;
+  readonly added: readonly ExpectedRecord[];
+  isGone(table: CompiledTable, place: number): boolean;
 }
 
 /** A record of the source, as a text. */
@@ -54,7 +59,7 @@ export function idOf(table: CompiledTable, place: number): string {
 }
 
 export function expectedOf(draft: Draft, ctx: Context): Promise<Expected> {
-  return new Expectation(draft, ctx).run();
+  return new Expectation(draft, ctx, false).run();
 }
 
 /** A record that is edited, added, removed or moved, or that holds such a one. */
@@ -101,6 +106,8 @@ class Expectation {
   constructor(
     private readonly draft: Draft,
     private readonly ctx: Context,
+    /** The records are kept: they are as many as the edits. */
+    private readonly keeps: boolean,
   ) {
     this.sums = new RowSums(ctx.guide);
     this.takesOut = ctx.parts.map(() => false);
@@ -117,15 +124,23 @@ class Expectation {
     for (const node of [...this.nodes.values(), ...this.news.values()]) this.noteList(node);
     await this.readWanted();
     this.sum();
-    const { gone } = this.draft;
+    const { draft, ctx } = this;
     return {
       sums: this.files,
-      changed: this.changed,
+      records: () => new Expectation(draft, ctx, true).records(),
       takesOut: this.takesOut,
       exchanges: this.exchanges,
-      added: this.added,
       last: this.last.sort((one, other) => this.rankOf(one.from) - this.rankOf(other.from) || one.from.row - other.from.row),
       orders: this.draft.orders.flatMap((list) => this.orderOf(list)),
+    };
+  }
+
+  private async records(): Promise<ExpectedRecords> {
+    await this.run();
+    const { gone } = this.draft;
+    return {
+      changed: this.changed,
+      added: this.added,
       isGone: (table, place) => this.nodes.get(idOf(table, place))?.removed ?? gone.get(table)?.has(place) ?? false,
     };
   }
@@ -304,6 +319,7 @@ class Expectation {
     const cells = this.newCells(node);
     const hosted = this.newHosted(node, cells);
     const sum = this.sums.cellsOf(node.table, cells, hosted, node.snapshot?.rest ?? restOfNew(node.table));
+    if (!this.keeps) return this.sums.whole(sum, inside);
     const record = { table: node.table, from: node.from, cells, hosted, sum };
     if (node.place < 0) this.added.push(record);
     else this.changed.set(idOf(node.table, node.place), record);

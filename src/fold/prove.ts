@@ -248,7 +248,7 @@ class Search {
       if (count > 0) written.set(id, count - 1);
       else if (missing.length < 100) missing.push({ found, by });
     };
-    const { expected } = this;
+    const expected = await this.expected.records();
     const read = new SummedRows(this.guide);
     const { records } = await this.comparison.expectation();
     await records.rests((row, assembler) => {
