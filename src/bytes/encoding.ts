@@ -116,7 +116,8 @@ export function isMultiByte(encoding: Encoding): encoding is MultiByteEncoding {
 /** Tables that were needed before. */
 const tables = new Map<MultiByteEncoding, MultiByte>();
 
-async function tableOf(encoding: MultiByteEncoding): Promise<MultiByte> {
+/** How an encoding of several bytes a character writes them. */
+export async function tableOf(encoding: MultiByteEncoding): Promise<MultiByte> {
   const table = tables.get(encoding) ?? new (await import("./multi-byte.js")).MultiByte(encoding);
   tables.set(encoding, table);
   return table;
@@ -297,9 +298,9 @@ class RecodedView implements TextSource {
       view += text.length;
       if (skip < text.length) yield text.subarray(skip);
     }
-    if (rest.length > 0 && this.codec.endsAnyhow !== true) throw new SourceError("utf16", {}, { file: this.name, byte: at });
     if (rest.length > 0) {
-      const text = this.codec.decode(rest)!;
+      const text = this.codec.endsAnyhow === true ? this.codec.decode(rest) : null;
+      if (text === null) throw new SourceError("utf16", {}, { file: this.name, byte: at });
       this.note(view, at);
       const skip = Math.max(0, start - view);
       view += text.length;

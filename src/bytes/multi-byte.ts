@@ -18,14 +18,6 @@ interface Tables {
   readonly codes: ReadonlyMap<string, number>;
 }
 
-const known = new Map<MultiByteEncoding, Tables>();
-
-function tablesOf(encoding: MultiByteEncoding): Tables {
-  const found = known.get(encoding) ?? makeTables(encoding);
-  known.set(encoding, found);
-  return found;
-}
-
 function makeTables(encoding: MultiByteEncoding): Tables {
   const decoder = new TextDecoder(encoding);
   const chars = new Map<number, string>();
@@ -64,13 +56,20 @@ function isFour(bytes: Uint8Array, at: number): boolean {
   return bytes[at] >= 0x81 && bytes[at] <= 0xfe && isDigit(bytes[at + 1]) && bytes[at + 2] >= 0x81 && isDigit(bytes[at + 3]);
 }
 
+/** The four bytes of that rank. */
+function fourOf(rank: number): Uint8Array {
+  const second = Math.floor(rank / 1260) % 10;
+  const third = Math.floor(rank / 10) % 126;
+  return Uint8Array.of(Math.floor(rank / 12_600) + 0x81, second + 0x30, third + 0x81, (rank % 10) + 0x30);
+}
+
 export class MultiByte {
   private readonly tables: Tables;
   private readonly decoder: TextDecoder;
   private readonly most: number;
 
-  constructor(private readonly encoding: MultiByteEncoding) {
-    this.tables = tablesOf(encoding);
+  constructor(encoding: MultiByteEncoding) {
+    this.tables = makeTables(encoding);
     this.decoder = new TextDecoder(encoding);
     this.most = encoding === "gb18030" ? 4 : encoding === "euc-jp" ? 3 : 2;
   }
@@ -152,13 +151,7 @@ export class MultiByte {
     if (point < 0x80 || (point >= 0xd800 && point < 0xe000)) return undefined;
     const rank = point >= 0x10000 ? 189_000 + point - 0x10000 : this.ranks().get(point);
     if (rank === undefined) return undefined;
-    const [a, b, c, d] = [
-      Math.floor(rank / 12_600) + 0x81,
-      (Math.floor(rank / 1260) % 10) + 0x30,
-      (Math.floor(rank / 10) % 126) + 0x81,
-      (rank % 10) + 0x30,
-    ];
-    return ((a * 256 + b) * 256 + c) * 256 + d;
+    return this.codeAt(fourOf(rank), 0, 4);
   }
 
   /** By character of the basic plane: its rank among those of four bytes. */
@@ -166,13 +159,7 @@ export class MultiByte {
     if (this.ranked !== null) return this.ranked;
     const ranked = new Map<number, number>();
     for (let rank = 0; rank <= 39_419; rank++) {
-      const bytes = Uint8Array.of(
-        Math.floor(rank / 12_600) + 0x81,
-        (Math.floor(rank / 1260) % 10) + 0x30,
-        (Math.floor(rank / 10) % 126) + 0x81,
-        (rank % 10) + 0x30,
-      );
-      const char = this.decoder.decode(bytes);
+      const char = this.decoder.decode(fourOf(rank));
       if ([...char].length === 1 && char !== "\ufffd") ranked.set(char.codePointAt(0)!, rank);
     }
     return (this.ranked = ranked);

@@ -2,7 +2,7 @@
  * Sheets that came back in an older encoding. Which one is told by the source: read in the right
  * encoding, words of cells that nobody edited are words of the source.
  */
-import { codePage, ONE_BYTE, type Encoding } from "../bytes/encoding.js";
+import { codePage, ONE_BYTE, tableOf, type Encoding } from "../bytes/encoding.js";
 import { MULTI_BYTE } from "../bytes/multi-byte-names.js";
 import type { Context } from "../rows/context.js";
 import type { OpenSheet, SheetContainer } from "../sheets/container.js";
@@ -66,18 +66,17 @@ type Reader = readonly [encoding: Encoding, read: (bytes: string) => string];
 
 /** The likeliest come first. */
 async function readers(): Promise<Reader[]> {
-  const { MultiByte } = await import("../bytes/multi-byte.js");
   const likely: readonly Encoding[] = ["windows-1252", ...ONE_BYTE.filter((one) => one.startsWith("windows-") && one !== "windows-1252")];
   const others = ONE_BYTE.filter((one) => !likely.includes(one) && one !== "us-ascii");
   const oneByte = [...likely, ...others].map((encoding): Reader => {
     const letters = codePage(encoding);
     return [encoding, (bytes) => Array.from(bytes, (letter) => letters[letter.charCodeAt(0)]).join("")];
   });
-  const several = MULTI_BYTE.map((encoding): Reader => {
-    const table = new MultiByte(encoding);
+  const several = MULTI_BYTE.map(async (encoding): Promise<Reader> => {
+    const table = await tableOf(encoding);
     return [encoding, (bytes) => table.text(Uint8Array.from(bytes, (letter) => letter.charCodeAt(0)))];
   });
-  return [...oneByte, ...several];
+  return [...oneByte, ...(await Promise.all(several))];
 }
 
 /** What the words of cells would be in each encoding, by that. */

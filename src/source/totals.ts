@@ -27,13 +27,13 @@ interface Corrected {
 }
 
 /** A text, and where its records at the top begin, where that is known. */
-export interface Totalled {
+export interface TotalledText {
   readonly text: ByteSource;
   readonly starts: RecordStarts | null;
 }
 
 export async function correctTotals(
-  { text, starts }: Totalled,
+  { text, starts }: TotalledText,
   splices: readonly Splice[],
   dialect: Dialect,
   tables: readonly TablePlan[],

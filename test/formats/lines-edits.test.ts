@@ -638,3 +638,26 @@ describe("problems say the line of the source", () => {
     expect(problems.map((problem) => [problem.code, problem.line])).toEqual([["type", line]]);
   });
 });
+
+describe("a new row that could go into several records is refused, in lines as elsewhere", () => {
+  const HEADERS =
+    'layout: { delimiter: "|", records: { o: { tag: O, fields: [no, { name: g, times: 2, fields: [w] }] }, k: { tag: K, inside: o, fields: [w] } } }';
+  const SOURCES: [what: string, settings: string, rows: string, source: string][] = [
+    ["JSON", "format: json", "o/k", '{"o": [{"k": [{"w": "a"}]}, {"k": [{"w": "b"}]}]}'],
+    ["XML", "format: xml", "r/o/k", "<r><o><k><w>a</w></k><k><w>c</w></k></o><o><k><w>b</w></k></o></r>"],
+    ["tagged lines", `format: tagged, ${HEADERS}`, "o/k", "O|1\nK|a\nO|2\nK|b\n"],
+    ["groups in lines", `format: tagged, ${HEADERS}`, "o/g", "O|1|a|\nO|2|b|\n"],
+    [
+      "by columns",
+      "format: fixed, layout: { records: { o: { tag: { at: 1, is: O }, fields: { no: 2 } }, k: { tag: { at: 1, is: K }, inside: o, fields: { w: 2-4 } } } }",
+      "o/k",
+      "O1\nKa\nO2\nKb\n",
+    ],
+  ];
+  test.each(SOURCES)("%s", async (_, settings, rows, source) => {
+    const plan = `hatchfold: 1\nsources: { s: { file: s.txt, ${settings} } }\ntables: { t: { rows: ${rows}, columns: { w: w } } }\n`;
+    const { tables } = await hatch(source, { plan, name: "s.txt" });
+    editCells(tables, { t: [["new", { w: "x" }]] });
+    await expect(fold(tables, { source, name: "s.txt" })).rejects.toMatchObject({ code: "add-nowhere" });
+  });
+});

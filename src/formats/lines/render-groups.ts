@@ -2,7 +2,7 @@
 import type { ByteSource } from "../../bytes/source.js";
 import { concat, decode, encode } from "../../bytes/writer.js";
 import { TablesError } from "../../errors/error.js";
-import { movedIn, type AddEdit, type Edit, type MovedRecord, type NewRecord, type RemoveEdit, type SetEdit } from "../../edits/edit.js";
+import { movedIn, type AddEdit, type Edit, type MovedRecord, type NewRecord, type SetEdit } from "../../edits/edit.js";
 import type { ForeignPiece } from "../../edits/splice.js";
 import { PlaceNode } from "../format.js";
 import { SilentListener } from "../silent.js";
@@ -96,9 +96,10 @@ export class GroupRenderer {
           );
       }
     }
+    const pieces = new Map(leaving.map((piece) => [piece.start, piece]));
     for (const edit of edits) {
-      const piece = edit.kind === "remove" ? leaving.find(({ start, end }) => start === edit.start && end === edit.end) : undefined;
-      if (piece !== undefined) await this.leave(piece, (edit as RemoveEdit).path);
+      const piece = edit.kind === "remove" ? pieces.get(edit.start) : undefined;
+      if (piece !== undefined && edit.kind === "remove") await this.leave(piece, edit.path);
     }
     // texts are gathered before any are put somewhere else
     const settled: Settled[] = [];
@@ -106,17 +107,13 @@ export class GroupRenderer {
     for (const one of settled) this.write(one);
   }
 
-  /** What a group says that moves into a new line: by name of field there. */
-  async moved(record: MovedRecord, path: AddEdit["path"]): Promise<Item> {
+  /** New texts, or those of a group that moves. */
+  async itemOf(record: NewRecord | MovedRecord, path: AddEdit["path"], { names }: LineGroup): Promise<Item> {
+    if (!("moved" in record))
+      return names.map((name) => ({ text: record.fields.find(({ steps }) => lastName(steps) === name)?.value.text ?? "" }));
     if (record.foreign !== undefined) return this.foreign(record, path);
     const { found, nth } = await this.at(record.start, path);
     return this.item(found, nth);
-  }
-
-  /** New texts, or those of a group that moves. */
-  async itemOf(record: NewRecord | MovedRecord, path: AddEdit["path"], { names }: LineGroup): Promise<Item> {
-    if ("moved" in record) return this.moved(record, path);
-    return names.map((name) => ({ text: record.fields.find(({ steps }) => lastName(steps) === name)?.value.text ?? "" }));
   }
 
   /** One from another file of the set: what is asked of it there is in its piece. */

@@ -37,6 +37,8 @@ interface Layout {
   next: number;
   readonly lasts: Map<number, number>;
   readonly starts: Map<number, number>;
+  /** Kinds of which there are several. */
+  readonly several: Set<number>;
   /** Where the last record in it begins, however deep. */
   last: number;
 }
@@ -66,18 +68,18 @@ export class LineRenderer implements Renderer {
     if (this.groups !== null) return this.groups;
     const { GroupRenderer: Renderer } = await import("./render-groups.js");
     return (this.groups = new Renderer(this.source, this.grammar, this.sets, (edit) =>
-      // where all lines are of one kind, that with the group is at hand
-      edit.steps.length === 1 ? Promise.resolve(edit.at) : this.holder(edit),
+      // the record around it is that of the line
+      edit.steps.length === 1 && edit.at >= 0 ? Promise.resolve(edit.at) : this.holder(edit),
     ));
   }
 
   async render(all: readonly Edit[], leaving: readonly ForeignPiece[] = []): Promise<Splice[]> {
     const cells: Splice[] = [];
     this.lines = [];
-    const ofGroups = all.filter(
-      ({ kind, path = [] }: Edit & { path?: readonly Step[] }) => kind !== "set" && findGroup(this.grammar, path) !== null,
+    const ofGroups = new Set(
+      all.filter(({ kind, path = [] }: Edit & { path?: readonly Step[] }) => kind !== "set" && findGroup(this.grammar, path) !== null),
     );
-    const edits = ofGroups.length === 0 ? all : all.filter((edit) => !ofGroups.includes(edit));
+    const edits = ofGroups.size === 0 ? all : all.filter((edit) => !ofGroups.has(edit));
     const removed = edits.filter((edit) => edit.kind === "remove");
     const cuts: { splice: Splice; spans: readonly Span[] }[] = [];
     for (const edit of removed) cuts.push({ splice: await this.cut(edit), spans: [{ start: edit.start, end: edit.end }] });
@@ -86,7 +88,7 @@ export class LineRenderer implements Renderer {
       // of fields that begin together the longest holds the others
       if (edit.kind === "set" && edit.end >= (this.sets.get(edit.start)?.end ?? 0)) this.sets.set(edit.start, edit);
     this.groups = null;
-    if (ofGroups.length > 0) await (await this.groupRenderer()).take(ofGroups, leaving);
+    if (ofGroups.size > 0) await (await this.groupRenderer()).take([...ofGroups], leaving);
     for (const edit of edits) {
       if (edit.kind === "fields") pushAll(cells, await this.fields(edit));
       else if (edit.kind === "rename") throw new TablesError("add-nowhere", { path: edit.name });
@@ -338,8 +340,10 @@ export class LineRenderer implements Renderer {
     let kind = findKind(this.grammar, edit.path.slice(0, edit.path.length - edit.steps.length));
     for (const step of edit.steps.slice(0, -1)) {
       kind = this.grammar.kinds.findIndex((one) => one.inside === kind && one.name === stepName(step));
-      const start = (await this.layout(at, kind)).starts.get(kind);
-      if (start === undefined) throw new TablesError("add-nowhere", { path: formatPath({ steps: edit.steps, end: "value" }) });
+      const { starts, several } = await this.layout(at, kind);
+      const start = starts.get(kind);
+      if (start === undefined || several.has(kind))
+        throw new TablesError("add-nowhere", { path: formatPath({ steps: edit.steps, end: "value" }) });
       at = start;
     }
     return at;
@@ -445,11 +449,12 @@ export class LineRenderer implements Renderer {
 
   private async layout(parentAt: number, kind: number): Promise<Layout> {
     const nested = parentAt >= 0;
-    const layout: Layout = { next: 0, lasts: new Map(), starts: new Map(), last: -1 };
+    const layout: Layout = { next: 0, lasts: new Map(), starts: new Map(), several: new Set(), last: -1 };
     const depthOf = nested ? 1 : 0;
     const watcher: RecordWatcher = {
       open: (opened, depth, start, _lineEnd, next) => {
         layout.last = start;
+        if (depth === depthOf && layout.starts.has(opened)) layout.several.add(opened);
         if (depth === depthOf) layout.starts.set(opened, start);
         if (nested && depth === 0) layout.next = next;
       },

@@ -373,9 +373,10 @@ export class XmlRenderer implements Renderer {
     if (steps.length === 0) throw new TablesError("add-nowhere", { path: formatPath({ steps: edit.steps, end: "value" }) });
     let depth = 0;
     for (; depth < steps.length - 1; depth++) {
-      const child = element.children.get(stepName(steps[depth]))?.last;
-      if (child === undefined) break;
-      element = await this.element(child.start, element.scope);
+      const children = element.children.get(stepName(steps[depth]));
+      if (children === undefined) break;
+      if (children.count > 1) throw new TablesError("add-nowhere", { path: formatPath({ steps: edit.path, end: "value" }) });
+      element = await this.element(children.last.start, element.scope);
     }
     const model = edit.model === null ? null : await this.element(edit.model.start);
     const whole = edit.path.reduce<(ChildOrder | null)[]>(
