@@ -9,14 +9,24 @@ import { damage } from "../cells/heal.js";
 import { PlanError } from "../errors/error.js";
 import { nearest } from "../errors/nearest.js";
 import type { CompiledTable } from "../plan/compile.js";
-import { ACTION_TITLE, isFollowing, MARK_TITLE, PROBLEM_TITLE, type TablePlan } from "../model/plan.js";
+import { ACTION_TITLE, isFollowing, MARK_TITLE, PLACE_TITLE, PROBLEM_TITLE, type TablePlan } from "../model/plan.js";
 import type { PlanEntries } from "../plan/layout-words.js";
 import type { Assembler, Row } from "../records/assemble.js";
 import { formatMark, parseMark } from "../model/marks.js";
 import type { SheetRow } from "../sheets/container.js";
 import { readAll } from "../sheets/titled.js";
-import { alignItems } from "./align.js";
-import type { ArrangedSheet, Arrangement, SheetCells, SheetPlace, SheetReading, TableRow, TableRows, WrittenRow } from "./layout.js";
+import { alignItems, besideIn, keepIdentity } from "./align.js";
+import type {
+  ArrangedSheet,
+  Arrangement,
+  Placing,
+  SheetCells,
+  SheetPlace,
+  SheetReading,
+  TableRow,
+  TableRows,
+  WrittenRow,
+} from "./layout.js";
 import { holdsNoItem, packItems, unpackItems } from "../cells/pack.js";
 
 const STYLE = { separator: "; " };
@@ -32,6 +42,8 @@ interface Side {
 }
 
 interface Link {
+  readonly start: number;
+  readonly end: number;
   readonly place: number;
   readonly text: string;
 }
@@ -158,7 +170,12 @@ class Cross implements ArrangedSheet {
     this.links.set(one, cells);
     const list = cells.get(other) ?? [];
     cells.set(other, list);
-    list.push({ place: row.place, text: this.cellSlot < 0 ? SIGN : assembler.text(row, this.cellSlot) });
+    list.push({
+      place: row.place,
+      start: row.unitStart,
+      end: row.end,
+      text: this.cellSlot < 0 ? SIGN : assembler.text(row, this.cellSlot),
+    });
   }
 
   private codeOf(row: Row, { slot }: Side, assembler: Assembler): string {
@@ -368,10 +385,10 @@ class CrossRows {
     const { cross } = this;
     const { table } = cross;
     const was = links.map((link) => cross.textOf(link));
-    const put = (link: Link | null, action: string, text: string): void => {
+    const put = (link: Link | null, action: string, text: string, placing?: Placing): void => {
       const mark = link === null ? "" : formatMark(table.salt, link.place);
       const own = [mark, action, one, other, text].slice(0, this.titles.length);
-      this.rows.push({ number: this.rows.length + 2, at: place, cells: own });
+      this.rows.push({ number: this.rows.length + 2, at: place, cells: own, placing });
     };
     const alone = was.map((text) => [text]);
     const whole = links.length === 0 ? "" : packItems(alone, STYLE);
@@ -381,14 +398,17 @@ class CrossRows {
     }
     const read = holdsNoItem(cell) ? { items: [] } : unpackItems(cell, STYLE);
     const items = ("items" in read ? read.items : []).map(([text]) => (cross.cellTitle === undefined ? SIGN : text));
-    const steps = alignItems(
-      alone,
-      items.map((text) => [text]),
-    );
+    const now = items.map((text) => [text]);
+    // a link that says what it said stays the one it was, wherever it stands in the cell
+    const steps = keepIdentity(alignItems(alone, now), alone, now, true);
+    const besideOf = besideIn(steps, links);
     for (const step of steps) {
       if (step.kind === "gone") put(links[step.old], "remove", was[step.old]);
       else if (step.kind === "new") put(null, "", items[step.now]);
-      else put(links[step.old], "", items[step.now]);
+      else if (step.kind === "moved") {
+        const says = { column: PLACE_TITLE, old: String(step.old + 1), new: String(step.now + 1), holds: 0 };
+        put(links[step.old], "", items[step.now], { beside: besideOf(step.now), rank: step.now, says });
+      } else put(links[step.old], "", items[step.now]);
     }
   }
 }

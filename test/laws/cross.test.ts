@@ -181,7 +181,7 @@ describe.each(FORMS.map((form) => [form.name, form] as const))("%s", (_, form) =
           });
           expect(mindsIn(await folded(tables, source))).toEqual(mindsIn(source));
         },
-        RUNS / 8,
+        RUNS / 2,
       ),
     );
 
