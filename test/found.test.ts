@@ -67,6 +67,7 @@ describe("one fold", () => {
   const parts = planOf("u: u, x: u/x, y: u/y");
   const records = '{"a": [{"u": {"x": 1, "y": 2}}, {"u": null}]}';
   const keyed = '{"a": {"one": [{"v": 1}], "two": []}}';
+  const doubled = '{"a": [{"v": 1, "v": 2, "u": {"x": 3}, "u": {"x": 4}}, {"v": 9}]}';
   const elements = '<all><s><q a="1"><z>2</z></q></s><s><q>t</q></s></all>';
   const CASES: [what: string, source: string, plan: string, change: (rows: string[][]) => void, wanted: string | readonly string[]][] = [
     [
@@ -104,6 +105,22 @@ describe("one fold", () => {
       planOf("q: q, z: q/z", "all/s", "s.xml"),
       ([, one]) => one.splice(2, 2, "words", ""),
       elements.replace("<z>2</z>", "words"),
+    ],
+    ["uncovers no member before one that goes", doubled, planOf("v: v, x: u/x"), ([, one]) => one.splice(2, 1, ""), ["repeated-cleared"]],
+    ["uncovers none in a record, either", doubled, planOf("v: v, x: u/x"), ([, one]) => one.splice(3, 1, ""), ["repeated-cleared"]],
+    [
+      "writes over the last member of a name",
+      doubled,
+      planOf("v: v, x: u/x"),
+      ([, one]) => one.splice(2, 2, "(null)", "5"),
+      doubled.replace("2", "null").replace("4", "5"),
+    ],
+    [
+      "uncovers no element before one that goes",
+      "<all><s><q>1</q><q>2</q></s><s><q>3</q></s></all>",
+      planOf("q: q", "all/s", "s.xml"),
+      ([, one]) => one.splice(2, 1, ""),
+      ["repeated-cleared"],
     ],
   ];
   test.each(CASES)("%s", async (_, source, plan, change, wanted) => {

@@ -37,7 +37,7 @@ export class ByteWriter {
     // short words of ASCII are most of all texts, and not worth a call of the encoder
     for (let i = 0; i < length; i++) {
       const unit = value.charCodeAt(i);
-      if (unit >= 0x80 || length > 64) {
+      if (unit >= 0x80 || length > SHORT) {
         this.append(encode(value));
         return;
       }
@@ -56,11 +56,22 @@ export class ByteWriter {
   }
 }
 
+/** Up to so many characters, a text is most often ASCII, and encoded at once. */
+const SHORT = 64;
 const encoder = new TextEncoder();
 const decoder = new TextDecoder("utf-8", { ignoreBOM: true });
 
 export function encode(text: string): Uint8Array {
-  return encoder.encode(text);
+  const { length } = text;
+  if (length > SHORT) return encoder.encode(text);
+  // the encoder's own arrays have a buffer each: for a short text four times the memory, and there may be one for every edit
+  const bytes = new Uint8Array(length);
+  for (let i = 0; i < length; i++) {
+    const unit = text.charCodeAt(i);
+    if (unit >= 0x80) return encoder.encode(text);
+    bytes[i] = unit;
+  }
+  return bytes;
 }
 
 export function decode(bytes: Uint8Array, start = 0, end = bytes.length): string {

@@ -36,6 +36,8 @@ export class Row {
   readonly seen: Uint16Array;
   /** By slot: how many values were not shown, as another one of the same name followed in the record. */
   readonly passed: Int32Array;
+  /** Slots whose value follows another one of the same name in this record; `null` where there is none. */
+  repeated: Set<number> | null = null;
   /** By slot: texts that are longer than cells of spreadsheets. */
   readonly long: Int32Array;
   /** By slot, what the sheet shows where the record has nothing and the one above counts; `null` where columns are not filled down. */
@@ -288,6 +290,7 @@ export class Assembler implements Listener {
     row.form = kind;
     row.open = true;
     row.identReady = false;
+    row.repeated = null;
     row.start = this.base + this.scanner.base + start;
     row.line = this.scanner.line ?? 0;
     row.unitStart = node.starred && !this.scanner.inList && this.scanner.named ? row.start - start + this.scanner.nameStart - 1 : row.start;
@@ -332,6 +335,7 @@ export class Assembler implements Listener {
   private set(row: Row, slot: number, kind: Kind, start: number, end: number, textStart: number, textEnd: number, plain: boolean): void {
     if (row.kinds[slot] !== Kind.Absent) {
       row.passed[slot]++;
+      (row.repeated ??= new Set()).add(slot);
       if (this.rest !== undefined) {
         const words = row.pinned[slot] === 1 ? row.scratch.words : this.scanner.words;
         this.addRest(row.rest, slot, words, row.from[slot], row.to[slot]);
@@ -390,6 +394,7 @@ export class Assembler implements Listener {
     copy.end = row.end;
     copy.unitStart = row.unitStart;
     copy.line = row.line;
+    copy.repeated = row.repeated;
     const trail = this.spans ? row.trail() : [];
     copy.trail = () => trail;
     for (const part of ["kinds", "from", "to", "plain", "pinned", "spanStart", "spanEnd"] as const) copy[part].set(row[part]);

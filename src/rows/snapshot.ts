@@ -34,6 +34,8 @@ export class Snapshot {
   /** Table of the record around it: in a tree its own. */
   readonly parentTable: CompiledTable | null;
   readonly trail: Trail;
+  /** Slots whose value follows another one of the same name in the record; `null` where there is none. */
+  readonly repeated: ReadonlySet<number> | null;
 
   /** Number of the row that stands for it in the sheet; 0 when there is none. */
   readonly sheetRow: number;
@@ -74,6 +76,7 @@ export class Snapshot {
     this.parentPlace = row.parent?.place ?? -1;
     this.parentTable = row.parent?.table ?? null;
     this.trail = row.trail();
+    this.repeated = row.repeated;
   }
 
   /** It stands at the top of its tree. */

@@ -12,6 +12,7 @@ import { checkMoves } from "./moves.js";
 import { checkNames } from "./names.js";
 import { checkRemovals } from "./removals.js";
 import { checkRequired } from "./required.js";
+import { checkRepeated } from "./repeated.js";
 import { checkRests } from "./rests.js";
 import { checkTrailers } from "./trailers.js";
 
@@ -21,6 +22,7 @@ const CHECKS: readonly ((draft: Draft, ctx: Context) => void | Promise<void>)[] 
   checkNames,
   checkLoops,
   checkRests,
+  checkRepeated,
   checkTrailers,
   checkRoom,
   checkRules,
