@@ -9,7 +9,6 @@ import { ByteWriter, concat, copied } from "../bytes/writer.js";
 import type { Comparison, Expectation } from "../compare/comparison.js";
 import { idOf, type Expected, type ExpectedRecord } from "../compare/expected.js";
 import { HatchFoldError, ProofError } from "../errors/error.js";
-import type { Splice } from "../edits/splice.js";
 import type { CompiledPlan, CompiledTable } from "../plan/compile.js";
 import { sheetName, titleOf } from "../plan/compile.js";
 import { Assembler, type Rests, type Row } from "../records/assemble.js";
@@ -19,71 +18,24 @@ import type { SourceText } from "../source/parts.js";
 import { scanAll } from "../source/pass.js";
 import type { Progress, Watch } from "../source/watch.js";
 import { filesOf } from "../sheets/receipt.js";
-import { UntouchedRuns } from "../source/untouched.js";
+import { addRest, InsideHolders, untouchedOf, type Said, type Untouched, type Writing } from "./left-out.js";
 import { LastInLists, ListsInOrder } from "./last.js";
 import { foldedText, sourceMeanwhile } from "./write.js";
 
 type Proven = Pick<Comparison, "parts" | "expectation" | "receipt" | "corrections">;
-
-/** What is put into each file: totals (`corrections`) into what the other edits (`splices`) give. */
-interface Writing {
-  readonly splices: readonly (readonly Splice[])[];
-  readonly corrections: readonly (readonly Splice[])[];
-}
 
 /**
  * @throws {@link ProofError} with the first thing that differs
  * @throws {@link TablesError} when somebody wrote the source meanwhile
  */
 export async function prove(comparison: Proven, splices: Writing["splices"], watch: Watch): Promise<void> {
-  const expectation = await comparison.expectation();
-  const { guide, base, expected } = expectation;
-  const writing = { splices, corrections: comparison.corrections };
-  const edited = comparison.parts.filter(({ index }) => splices[index].length > 0);
-  const size = edited.reduce((sum, { text }) => sum + text.size, 0);
-  let before = 0;
-  const differs = (index: number, { a, b }: Sum = ZERO): boolean => a !== expected.sums[index].a || b !== expected.sums[index].b;
-  const between = new BetweenFiles();
-  const last = new LastInLists(expected.last);
-  const ordered = new ListsInOrder(expected.orders);
+  const proof = new Proof(comparison, await comparison.expectation(), { splices, corrections: comparison.corrections }, watch);
+  const said = await proof.read(true);
+  // most folds are right; of one that is not, or of which what edits touch does not tell, all is read
+  const { wrong } = said.wrong !== null && said.leftOut ? await proof.read(false) : said;
+  if (wrong === null) return;
   try {
-    for (const part of edited) {
-      const done = before;
-      const ofAll: Progress = (phase, bytes) => watch.progress?.(phase, done + Math.min(bytes, part.text.size), size);
-      const watched = { ...watch, progress: ofAll };
-      const tell = (row: Row, sum: Sum): void => {
-        last.read(row, sum, part.index);
-        ordered.read(row, sum, part.index);
-      };
-      const runs = expected.orders.length > 0 ? null : runsOf(part, writing, expectation);
-      const folded = foldedText(part.whole, splices[part.index], []);
-      const corrected = writing.corrections[part.index] ?? [];
-      const whole = runs === null ? foldedIn(part, writing) : runs.leftOutOfEdited(folded, corrected);
-      const read = await sumsOf(part, whole, { guide, tell, watch: watched });
-      if (runs !== null) {
-        // what was left out says what it said
-        const had = await sumsOf(part, runs.leftOutOf(part.whole), { guide, tell: () => undefined, watch: watched });
-        addRest(read, { sum: base.fileSums[part.index] ?? ZERO, around: base.around[part.index] }, had);
-      }
-      before += part.text.size;
-      watch.progress?.("prove", before, size);
-      const [was, now] = [base.around[part.index], read.around];
-      // lines in records that go to another file go with them
-      const isExchanged = expected.exchanges[part.index];
-      if (isExchanged) between.add(was, now);
-      const around = whatIsLost(was, isExchanged ? { ...now, strays: was.strays } : now, expected.takesOut[part.index]);
-      if (around !== null) throw new ProofError("unproved-around", { file: part.name, what: around }, { file: part.name });
-      if (differs(part.index, read.sum)) throw await new Search(guide, expected, comparison, writing).run();
-    }
-    const left = comparison.parts.some(({ index }) => splices[index].length === 0 && differs(index, base.fileSums[index]));
-    if (left) throw await new Search(guide, expected, comparison, writing).run();
-    if (!between.isKept(expected.takesOut.includes(true)))
-      throw new ProofError("unproved-around", { file: edited[0].name, what: "lines" }, { file: edited[0].name });
-    const wrong = last.wrong() ?? ordered.wrong();
-    if (wrong !== null) {
-      const { sheet, row } = wrong.from;
-      throw new ProofError("unproved-order", { table: sheet.table.plan.name, row: sheet.seenRow(row) }, { file: sheet.place(row).file });
-    }
+    throw await wrong();
   } catch (error) {
     if (error instanceof ProofError) await refuseOthersWork(comparison);
     throw error;
@@ -92,57 +44,99 @@ export async function prove(comparison: Proven, splices: Writing["splices"], wat
 
 const ZERO: Sum = { a: 0, b: 0 };
 
-/** What a file says: the sum of its records, and what stands around them. */
-interface Said {
-  readonly sum: Sum;
-  readonly around: Rests;
+class Proof {
+  constructor(
+    private readonly comparison: Proven,
+    private readonly expectation: Expectation,
+    private readonly writing: Writing,
+    private readonly watch: Watch,
+  ) {}
+
+  /** The first thing that differs, or `null`; `inPart`: what no edit touches may be left out. */
+  async read(inPart: boolean): Promise<{ readonly wrong: (() => ProofError | Promise<ProofError>) | null; readonly leftOut: boolean }> {
+    const { guide, base, expected } = this.expectation;
+    const { parts } = this.comparison;
+    const { splices } = this.writing;
+    const edited = parts.filter(({ index }) => splices[index].length > 0);
+    const size = edited.reduce((sum, { text }) => sum + text.size, 0);
+    const between = new BetweenFiles();
+    const last = new LastInLists(expected.last);
+    const ordered = new ListsInOrder(expected.orders);
+    const differs = (index: number, { a, b }: Sum = ZERO): boolean => a !== expected.sums[index].a || b !== expected.sums[index].b;
+    const search = (): Promise<ProofError> => new Search(guide, expected, this.comparison, this.writing).run();
+    let [before, leftOut] = [0, false];
+    for (const part of edited) {
+      const done = before;
+      const ofAll: Progress = (phase, bytes) => this.watch.progress?.(phase, done + Math.min(bytes, part.text.size), size);
+      const tell = (row: Row, sum: Sum): void => {
+        last.read(row, sum, part.index);
+        ordered.read(row, sum, part.index);
+      };
+      const untouched = inPart && expected.orders.length === 0 ? untouchedOf(part, this.writing, this.expectation) : null;
+      leftOut ||= untouched !== null;
+      const read = await this.saidOf(part, untouched, { guide, tell, watch: { ...this.watch, progress: ofAll } });
+      if (read instanceof ProofError) return { wrong: () => read, leftOut };
+      before += part.text.size;
+      this.watch.progress?.("prove", before, size);
+      const [was, now] = [base.around[part.index], read.around];
+      // lines in records that go to another file go with them
+      const isExchanged = expected.exchanges[part.index];
+      if (isExchanged) between.add(was, now);
+      const around = whatIsLost(was, isExchanged ? { ...now, strays: was.strays } : now, expected.takesOut[part.index]);
+      if (around !== null)
+        return { wrong: () => new ProofError("unproved-around", { file: part.name, what: around }, { file: part.name }), leftOut };
+      if (differs(part.index, read.sum)) return { wrong: search, leftOut };
+    }
+    if (parts.some(({ index }) => splices[index].length === 0 && differs(index, base.fileSums[index]))) return { wrong: search, leftOut };
+    if (!between.isKept(expected.takesOut.includes(true)))
+      return { wrong: () => new ProofError("unproved-around", { file: edited[0].name, what: "lines" }, { file: edited[0].name }), leftOut };
+    const wrong = last.wrong() ?? ordered.wrong();
+    if (wrong === null) return { wrong, leftOut };
+    const { sheet, row } = wrong.from;
+    const facts = { table: sheet.table.plan.name, row: sheet.seenRow(row) };
+    return { wrong: () => new ProofError("unproved-order", facts, { file: sheet.place(row).file }), leftOut };
+  }
+
+  /** What would be written into a file, as it is read; or why it cannot be. */
+  private async saidOf(part: SourceText, untouched: Untouched | null, reading: Reading): Promise<Said | ProofError> {
+    try {
+      if (untouched === null) return await sumsOf(part, foldedIn(part, this.writing), reading);
+      const { runs, holder } = untouched;
+      const { base } = this.expectation;
+      const { splices, corrections } = this.writing;
+      const inside = holder === null ? null : new InsideHolders(holder, base.tables[holder.index], part);
+      // what is left out says what it said: in the records that hold it, or in the file
+      const had = await sumsOf(part, runs.leftOutOf(part.whole), { ...reading, tell: () => undefined, before: inside?.had });
+      const written = runs.leftOutOfEdited(foldedText(part.whole, splices[part.index], []), corrections[part.index]);
+      const read = await sumsOf(part, written, { ...reading, before: inside?.now });
+      if (inside === null) addRest(read, { sum: base.fileSums[part.index] ?? ZERO, around: base.around[part.index] }, had);
+      return read;
+    } catch (error) {
+      if (error instanceof ProofError) return error;
+      throw error;
+    }
+  }
 }
 
 interface Reading {
   readonly guide: CompiledPlan;
+  /** Each row that is read, before it is summed. */
+  readonly before?: (row: Row) => void;
   /** Each row that is read, with its sum. */
   readonly tell: (row: Row, sum: Sum) => void;
   readonly watch: Watch;
 }
 
-async function sumsOf(part: SourceText, text: ByteSource, { guide, tell, watch }: Reading): Promise<Said> {
+async function sumsOf(part: SourceText, text: ByteSource, { guide, before, tell, watch }: Reading): Promise<Said> {
   const read = new SummedRows(guide);
   const take = (row: Row): void => {
+    before?.(row);
     read.read(row, assembler);
     tell(row, read.sums.record);
   };
   const assembler: Assembler = new Assembler(guide, { row: take }, false, true);
   await readText(part, text, assembler, watch);
   return { sum: read.sums.files[part.index] ?? { a: 0, b: 0 }, around: assembler.around[part.index] };
-}
-
-/** Adds what a whole file says, but for what is `had` already. */
-function addRest(to: Said, whole: Said, had: Said): void {
-  const pairs = (said: Said): Sum[] => [said.sum, said.around.rest, said.around.strays];
-  for (const [i, sum] of pairs(to).entries()) {
-    addTo(sum, pairs(whole)[i]);
-    takeFrom(sum, pairs(had)[i]);
-  }
-  to.around.strayLines += whole.around.strayLines - had.around.strayLines;
-}
-
-/** Where more than that is touched, all is read. */
-const LEAST_LEFT_OUT = 0.5;
-
-/** Records that need not be read again: no edit touches them, and they do not depend on others. */
-function runsOf(
-  { index, text, whole, of }: SourceText,
-  { splices, corrections }: Writing,
-  { recordStarts, guide }: Expectation,
-): UntouchedRuns | null {
-  const starts = recordStarts[index];
-  // what is filled down depends on the record before
-  const isFilled = guide.tables.some(({ fills, source }) => source === guide.sources[of] && fills.length > 0);
-  if (starts === null || isFilled || text !== whole) return null;
-  const edited = new UntouchedRuns(starts, whole.size, splices[index], []);
-  const also = (corrections[index] ?? []).map(({ start }) => edited.sourceOf(start)).filter((at) => at >= 0);
-  const runs = also.length === 0 ? edited : new UntouchedRuns(starts, whole.size, splices[index], also);
-  return runs.share < LEAST_LEFT_OUT ? null : runs;
 }
 
 /** Lines that hold no record in files that give records to each other: together they stay. */

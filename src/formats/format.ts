@@ -164,6 +164,11 @@ export interface Scanner extends WindowScanner {
   readonly named: boolean;
   /** Number of the line at hand, from 1, where records are lines. */
   readonly line?: number;
+  /**
+   * The record being told is not the first of its list, nothing but what separates them is between it and the one before it,
+   * and neither depends on the other. Where that is not known, it does not.
+   */
+  readonly adjoins?: boolean;
   /** The way from the top to the value being told, or (`closed`) to the container that has just closed. */
   trail(closed: boolean): Trail;
   /** How the file writes things, as far as it was seen. */

@@ -36,6 +36,8 @@ export class Row {
   readonly seen: Uint16Array;
   /** By slot: how many values were not shown, as another one of the same name followed in the record. */
   readonly passed: Int32Array;
+  /** It adjoins the record before it in its list. */
+  adjoins = false;
   /** Slots whose value follows another one of the same name in this record; `null` where there is none. */
   repeated: Set<number> | null = null;
   /** By slot: texts that are longer than cells of spreadsheets. */
@@ -291,6 +293,7 @@ export class Assembler implements Listener {
     row.open = true;
     row.identReady = false;
     row.repeated = null;
+    row.adjoins = this.scanner.adjoins === true;
     row.start = this.base + this.scanner.base + start;
     row.line = this.scanner.line ?? 0;
     row.unitStart = node.starred && !this.scanner.inList && this.scanner.named ? row.start - start + this.scanner.nameStart - 1 : row.start;
@@ -395,6 +398,7 @@ export class Assembler implements Listener {
     copy.unitStart = row.unitStart;
     copy.line = row.line;
     copy.repeated = row.repeated;
+    copy.adjoins = row.adjoins;
     const trail = this.spans ? row.trail() : [];
     copy.trail = () => trail;
     for (const part of ["kinds", "from", "to", "plain", "pinned", "spanStart", "spanEnd"] as const) copy[part].set(row[part]);

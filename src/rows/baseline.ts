@@ -13,6 +13,7 @@ import { NO_ITEMS } from "../records/items.js";
 import type { CompiledPlan, CompiledTable } from "../plan/compile.js";
 import { isAsItIs, type Assembler, type Rests, type Row, type RowReader } from "../records/assemble.js";
 import type { RowFilter } from "../records/filter.js";
+import { ListCuts } from "../source/cuts.js";
 import { Column } from "./columns.js";
 import { keyHash, type Sheet } from "./sheet.js";
 import { SummedRows } from "./summed.js";
@@ -26,6 +27,8 @@ export class TableBaseline {
   readonly ends = new Pages(Float64Array);
   /** Sums of their cells and of the records in them: four numbers each. */
   readonly sums = new Pages(Int32Array);
+  /** Where the source can be cut between its records; filled only when a fold is to be proved. */
+  readonly cuts = new ListCuts();
   /** Hashes of keys; filled only for tables with a key. */
   readonly keys = new Pages(Float64Array);
   /** Place of the record around each, in the table around; filled only for tables inside others. */
@@ -110,7 +113,10 @@ export class Baseline implements RowReader {
       kept.ends.set(row.place, row.end);
     }
     this.summed.read(row, this.assembler);
-    if (this.how.summed) this.keepSums(row, kept);
+    if (this.how.summed) {
+      this.keepSums(row, kept);
+      kept.cuts.add(row.start, row.adjoins);
+    }
     if (row.table.keySlot >= 0) kept.keys.set(row.place, this.hashCell(row, row.table.keySlot));
     const { references } = row.table;
     if (references.length > 0) for (const { slot } of references) kept.codes.get(slot)!.set(row.place, this.hashCell(row, slot));

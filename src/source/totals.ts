@@ -7,6 +7,7 @@ import type { ByteSource } from "../bytes/source.js";
 import { encode } from "../bytes/writer.js";
 import type { Change } from "../model/findings.js";
 import { phrase } from "../errors/error.js";
+import { cutsBetween } from "./cuts.js";
 import { UntouchedRuns } from "./untouched.js";
 import type { Dialect, RecordStarts, WrongTotal } from "../formats/format.js";
 import type { TablePlan } from "../model/plan.js";
@@ -41,7 +42,7 @@ export async function correctTotals(
 ): Promise<Corrected> {
   if (dialect.wrongTotals === undefined || splices.length === 0) return { splices: [], changes: [], unfit: [] };
   // what is not edited adds up to what it did
-  const runs = starts?.haveTotals === true ? new UntouchedRuns(starts, text.size, splices) : null;
+  const runs = starts?.haveTotals === true ? new UntouchedRuns(cutsBetween(starts), text.size, splices) : null;
   const edited = spliced(text, splices);
   const wrongBefore = new Map<string, number>();
   for (const total of before)

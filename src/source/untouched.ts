@@ -1,11 +1,13 @@
 /**
- * Runs of records that no edit touches, in files whose records at the top do not depend on each other. Left out of a source,
- * they leave the records that are edited, and the first and the last ones; for a proof also one behind each edit: what is
+ * Runs of records that no edit touches, in lists whose records do not depend on each other. Left out of a source, they leave
+ * the records that are edited, and the first and the last ones of each list; for a proof also one behind each edit: what is
  * written wrongly so that it reaches beyond its record reaches into that one.
  */
-import { applySplices, sortSplices, type Piece, type Splice } from "../edits/splice.js";
+import { sortSplices, type Piece, type Splice } from "../edits/splice.js";
 import type { ByteSource } from "../bytes/source.js";
-import type { RecordStarts, WrongTotal } from "../formats/format.js";
+import type { WrongTotal } from "../formats/format.js";
+import type { CutPoints } from "./cuts.js";
+import { spliced } from "./spliced.js";
 
 /** Offsets are those of the source. */
 interface Run {
@@ -23,26 +25,30 @@ export class UntouchedRuns {
 
   /** `also`: offsets in the source that count as touched, in order; nothing where what stands behind the edits does not matter. */
   constructor(
-    { starts, lines }: RecordStarts,
+    cuts: CutPoints,
     private readonly size: number,
     splices: readonly Splice[],
     also: readonly number[] | null = null,
   ) {
-    const count = starts.length;
+    const { count } = cuts;
     // what stands before the first record belongs to it
-    const begin = (record: number): number => (record <= 0 ? 0 : record >= count ? size : starts.at(record));
-    const line = (record: number): number => (record <= 0 ? 1 : lines.at(record));
+    const begin = (record: number): number => (record <= 0 ? 0 : record >= count ? size : cuts.at(record));
+    const line = (record: number): number => (record <= 0 ? 1 : cuts.line(record));
     const touch = [...sortSplices(splices), ...(also ?? []).map((at) => ({ start: at, end: at, pieces: [] }))].sort(
       (a, b) => a.start - b.start,
     );
     let touched = 1; // records before this one have been dealt with
     let [grown, bytes, passed] = [0, 0, 0];
     const leave = (to: number): void => {
-      if (to <= touched) return;
-      const [start, end] = [begin(touched), begin(to)];
-      bytes += end - start;
-      passed += line(to) - line(touched);
-      this.runs.push({ start, end, grown, bytes, lines: passed });
+      for (let from = touched, next = from; from < to; from = next + 1) {
+        // as far as the list goes
+        for (next = from; next < to && cuts.list(next + 1) === cuts.list(from);) next++;
+        if (next === from) continue;
+        const [start, end] = [begin(from), begin(next)];
+        bytes += end - start;
+        passed += line(next) - line(from);
+        this.runs.push({ start, end, grown, bytes, lines: passed });
+      }
     };
     for (const { start, end, pieces } of touch) {
       // what is put between two records may belong to either
@@ -107,13 +113,7 @@ export class UntouchedRuns {
 
 function without(source: ByteSource, runs: readonly Pick<Run, "start" | "end">[], more: readonly Splice[] = []): ByteSource {
   const cuts = runs.map(({ start, end }) => ({ start, end, pieces: [] }));
-  const { name, size } = source;
-  return {
-    name,
-    size,
-    read: () => Promise.reject(new Error("it is read whole")),
-    chunks: () => applySplices(source, [...more, ...cuts]),
-  };
+  return spliced(source, [...more, ...cuts]);
 }
 
 function sizeOf(pieces: readonly Piece[]): number {

@@ -25,18 +25,20 @@ export interface Station {
   readonly lights: readonly Light[];
 }
 
-/** A few stations, and `more`. */
-export function stationsOf(random: Random, more = 0): Station[] {
+/** A few stations, and `more`, with a few lights each, and `lights` more. */
+export function stationsOf(random: Random, { stations, lights }: { stations: number; lights: number } = FEW): Station[] {
   let n = 0;
   const next = (): string => `h${++n}h`;
-  return Array.from({ length: 2 + random.next(4) + more }, (_, i) => ({
+  return Array.from({ length: 2 + random.next(4) + stations }, (_, i) => ({
     code: `S-${i}`,
     name: random.pick(WORDS),
     size: random.pick(SIZES),
     secrets: [next(), next()] as const,
-    lights: Array.from({ length: random.next(4) }, () => ({ name: random.pick(WORDS), size: random.pick(SIZES), secret: next() })),
+    lights: Array.from({ length: random.next(4) + lights }, () => ({ name: random.pick(WORDS), size: random.pick(SIZES), secret: next() })),
   }));
 }
+
+export const FEW = { stations: 0, lights: 0 };
 
 const jsonOf = (stations: readonly Station[]): object[] =>
   stations.map(({ code, name, size, secrets, lights }) => ({

@@ -136,6 +136,9 @@ export class JsonScanner extends WindowScanner implements Scanner {
   get inList(): boolean {
     return this.depth > 0 && this.kinds[this.depth - 1] === Level.Step;
   }
+  get adjoins(): boolean {
+    return this.inList && this.index > 0;
+  }
   trail(closed: boolean): Trail {
     const steps: TrailStep[] = [];
     const last = closed ? this.depth : this.depth - 1;

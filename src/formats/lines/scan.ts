@@ -59,6 +59,7 @@ export class LineScanner extends WindowScanner implements Scanner {
   readonly spans = new FieldSpans();
   /** Number of the line at hand, from 1. */
   line = 0;
+  adjoins = false;
 
   private pos = 0;
   private begun = false;
@@ -107,9 +108,11 @@ export class LineScanner extends WindowScanner implements Scanner {
   keepStarts(): this {
     // of alike lines, what stands before them tells what they are
     const isAlone = this.grammar.alike?.some((kinds) => kinds.length > 1) !== true;
+    this.isAlone = isAlone;
     if (isAlone) this.starts = { starts: new Pages(Float64Array), lines: new Pages(Int32Array), last: -Infinity };
     return this;
   }
+  private isAlone = false;
   private starts: { readonly starts: Pages; readonly lines: Pages; last: number } | null = null;
 
   recordStarts(): RecordStarts | null {
@@ -265,6 +268,7 @@ export class LineScanner extends WindowScanner implements Scanner {
     const node = closes && own.length === 0 ? null : this.nodeOf(kind, parent);
     // what was closed last is used again
     const level = this.closed ?? { kind, node, index, start: 0, counts: [] };
+    this.adjoins = this.isAlone && this.closed?.kind === kind && this.lastEnd === this.base + start;
     this.closed = null;
     level.kind = kind;
     level.node = node;
@@ -318,6 +322,7 @@ export class LineScanner extends WindowScanner implements Scanner {
     const node = this.memberOf(around, name);
     const isWanted = node !== null && (node.take & (Wants.Row | Wants.All)) !== 0;
     if (isWanted && node.take & Wants.All) listener.listed?.(node);
+    this.adjoins = false;
     for (const [nth, place] of places.entries()) {
       if (isBlankGroup(grammar, kind, place, window, spans)) continue;
       const { start, end } = groupSpan(place, spans);
@@ -369,6 +374,7 @@ export class LineScanner extends WindowScanner implements Scanner {
   private fieldLines(fields: readonly (PlaceNode | null)[], kind: number, end: number, next: number): void {
     const { listener, spans, grammar } = this;
     const serial = ++this.serial;
+    this.adjoins = false;
     for (const line of spans.lines) {
       const node = fields[line.field];
       if (node === null || node.take === Wants.Nothing) listener.rest?.(this.calledHere(kind, line.field), line.textFrom, line.textTo);

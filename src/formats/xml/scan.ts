@@ -109,6 +109,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
   readonly inList = false;
   readonly named = true;
   readonly style: XmlStyle;
+  adjoins = false;
 
   /** Attributes of the start tag in view: names, and values without their quotes. */
   attributes = 0;
@@ -133,6 +134,9 @@ export class XmlScanner extends WindowScanner implements Scanner {
   readonly names: Names;
   /** Names may be others than their bytes say, or have not been looked for by their bytes. */
   private readonly careful: boolean;
+  /** The record that was closed last, and where it ended; an offset in the source. */
+  private lastRow: PlaceNode | null = null;
+  private lastRowEnd = -1;
   /** Content is kept in view from here on, for the element at `keepDepth`. */
   private keepFrom = -1;
   private keepDepth = -1;
@@ -280,7 +284,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
     frame.name = null;
     this.deepest = d;
     this.nameRecord(frame);
-    listener.open(node, Kind.Record, start);
+    this.openRow(node, start);
     const { values, places, starts, ends } = alike;
     for (let k = 0; k < values; k++) {
       const place = places[k];
@@ -293,8 +297,21 @@ export class XmlScanner extends WindowScanner implements Scanner {
     }
     this.depth = d;
     this.nameRecord(frame);
-    listener.close(node, Kind.Record, end);
+    this.closeRow(node, end);
     return end;
+  }
+
+  private openRow(node: PlaceNode, start: number): void {
+    let at = this.lastRowEnd - this.base;
+    if (at >= 0) while (at < start && IS_SPACE[this.window[at]] === 1) at++;
+    this.adjoins = at === start && this.lastRow === node;
+    this.listener.open(node, Kind.Record, start);
+  }
+
+  private closeRow(node: PlaceNode, end: number): void {
+    this.listener.close(node, Kind.Record, end);
+    this.lastRow = node;
+    this.lastRowEnd = this.base + end;
   }
 
   private nameRecord({ start, nameEnd, index }: Frame): void {
@@ -784,7 +801,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
     if (take & Wants.All) {
       if (this.countsAttributes()) listener.open(node, Kind.Record, start);
       else frame.pending = true;
-    } else if (take & Wants.Row) listener.open(node, Kind.Record, start);
+    } else if (take & Wants.Row) this.openRow(node, start);
     if (this.attributes > 0) this.tellAttributes(node);
     const wanted = take & Wants.All ? true : node.own !== null && (node.own.take & Wants.Cell) !== 0;
     if (wanted && this.keepFrom < 0) {
@@ -936,7 +953,7 @@ export class XmlScanner extends WindowScanner implements Scanner {
           listener.value(own, Kind.Record, start, contentEnd, start, contentEnd, true);
         }
       }
-      if (take & Wants.Row) listener.close(node, Kind.Record, end);
+      if (take & Wants.Row) this.closeRow(node, end);
       if (this.learning?.depth === d) {
         if ((take & Wants.Row) !== 0) this.learned(this.learning, frame, this.frames[d - 1], end);
         this.learning = null;
