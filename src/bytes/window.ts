@@ -1,3 +1,6 @@
+/** Room of a window before anything is written; pieces of a source are mostly larger, and make it grow at once. */
+const FIRST = 1 << 10;
+
 /**
  * The push core of every scanner: chunks of any size go in, the scanner sees one contiguous window.
  *
@@ -7,7 +10,7 @@
  */
 export abstract class WindowScanner {
   /** Bytes now in view; those from `limit` on are not part of the source. */
-  window: Uint8Array = new Uint8Array(1 << 16);
+  window: Uint8Array = new Uint8Array(FIRST);
   /** The same bytes, to be read four at a time; a scanner may look up to four bytes beyond `limit`. */
   words = new DataView(this.window.buffer);
   /** Offset in the source of `window[0]`. */

@@ -7,6 +7,8 @@ import { spellCell } from "../cells/spelling.js";
 import type { NewValue } from "../edits/edit.js";
 import { Kind } from "../model/kind.js";
 import { isFollowing } from "../model/plan.js";
+import { startsWith } from "../model/path.js";
+import { kinOf } from "../layouts/empty-stand-ins.js";
 import type { CompiledTable } from "../plan/compile.js";
 import { hostedCells } from "../records/items.js";
 import { RowSums, sumOfBlank, type SummedCell } from "../records/sums.js";
@@ -43,7 +45,19 @@ export interface Expected {
   /** Records that come behind all others of their list, in this order. */
   /** Lists whose order was edited, with the sums of all records that will be in them. */
   readonly orders: readonly { readonly table: CompiledTable; readonly sums: readonly Sum[]; readonly from: DifferingRow | NewRow }[];
+  /** Cells that say what is left of a value taken apart, told by the sums of their records' cells. */
+  readonly apart: readonly ExpectedApart[];
   readonly last: readonly { readonly table: CompiledTable; readonly sum: Sum; readonly from: DifferingRow | NewRow }[];
+}
+
+export interface ExpectedApart {
+  readonly table: CompiledTable;
+  readonly sum: Sum;
+  readonly slot: number;
+  readonly cell: SummedCell;
+  readonly from: DifferingRow | NewRow;
+  /** How many records that nobody edited say the same, in this cell and in the others. */
+  alike: number;
 }
 
 export interface ExpectedRecords {
@@ -51,6 +65,11 @@ export interface ExpectedRecords {
   readonly changed: ReadonlyMap<string, ExpectedRecord>;
   readonly added: readonly ExpectedRecord[];
   isGone(table: CompiledTable, place: number): boolean;
+}
+
+/** A sum of a table's record, as a text. */
+export function sumText({ index }: CompiledTable, { a, b }: Sum): string {
+  return `${index} ${a} ${b}`;
 }
 
 /** A record of the source, as a text. */
@@ -99,6 +118,9 @@ class Expectation {
   private readonly takesOut: boolean[];
   private readonly exchanges: boolean[];
   private readonly added: ExpectedRecord[] = [];
+  private readonly apart: ExpectedApart[] = [];
+  /** Records into which others come. */
+  private readonly comeInto = new Set<Node>();
   private readonly last: { table: CompiledTable; sum: Sum; from: DifferingRow | NewRow }[] = [];
   /** Records of the source of which the comparison has kept too little. */
   private readonly wanted = new Map<string, Node>();
@@ -124,12 +146,14 @@ class Expectation {
     for (const node of [...this.nodes.values(), ...this.news.values()]) this.noteList(node);
     await this.readWanted();
     this.sum();
+    if (this.apart.length > 0 && !this.keeps) await this.readAlike();
     const { draft, ctx } = this;
     return {
       sums: this.files,
       records: () => new Expectation(draft, ctx, true).records(),
       takesOut: this.takesOut,
       exchanges: this.exchanges,
+      apart: this.apart,
       last: this.last.sort((one, other) => this.rankOf(one.from) - this.rankOf(other.from) || one.from.row - other.from.row),
       orders: this.draft.orders.flatMap((list) => this.orderOf(list)),
     };
@@ -243,10 +267,27 @@ class Expectation {
   }
   private readonly ordered = new Map<string, Sum>();
 
+  /** Records that say the same in all that is summed are told by what is left of their values alone. */
+  private async readAlike(): Promise<void> {
+    const bySum = new Map<string, ExpectedApart[]>();
+    for (const one of this.apart) pushTo(bySum, sumText(one.table, one.sum), one);
+    const read = new SummedRows(this.ctx.guide);
+    await this.ctx.records.rests((row, assembler) => {
+      read.read(row, assembler);
+      const same = bySum.get(sumText(row.table, read.sums.cells));
+      if (same === undefined || this.nodes.has(idOf(row.table, row.place))) return;
+      for (const one of same) if (row.kinds[one.slot] === one.cell.kind) one.alike++;
+    });
+  }
+
   /** From the innermost records outward. */
   private sum(): void {
     const all = [...this.nodes.values(), ...this.news.values()];
-    for (const { after } of all) if (after !== null) after.pending++;
+    for (const { after, place, moves } of all) {
+      if (after === null) continue;
+      after.pending++;
+      if (place < 0 || moves) this.comeInto.add(after);
+    }
     const ready = all.filter(({ pending }) => pending === 0);
     // what was in a record goes out of its sum first
     for (const node of this.nodes.values()) {
@@ -319,11 +360,26 @@ class Expectation {
     const cells = this.newCells(node);
     const hosted = this.newHosted(node, cells);
     const sum = this.sums.cellsOf(node.table, cells, hosted, node.snapshot?.rest ?? restOfNew(node.table));
+    this.noteApart(node, cells, sum);
     if (!this.keeps) return this.sums.whole(sum, inside);
     const record = { table: node.table, from: node.from, cells, hosted, sum };
     if (node.place < 0) this.added.push(record);
     else this.changed.set(idOf(node.table, node.place), record);
     return this.sums.whole(sum, inside);
+  }
+
+  /** What is left of a value that is to hold something follows from that. */
+  private noteApart(node: Node, cells: readonly SummedCell[], sum: Sum): void {
+    const { table, place, from, edits, removed } = node;
+    if (from === null || removed || table.host !== null) return;
+    for (const slot of this.sums.apart(table)) {
+      const isSaid = place < 0 ? (from as NewRow).values[slot] !== null : edits.some((edit) => edit.slot === slot);
+      if (!isSaid) continue;
+      const { steps } = table.plan.columns[slot].at;
+      const isFilled = kinOf(table)[slot].parts.some((part) => cells[part].kind !== Kind.Absent);
+      const isHolder = this.comeInto.has(node) && table.nested.some((one) => startsWith(one.steps, steps));
+      if (!isFilled && !isHolder) this.apart.push({ table, sum, slot, cell: cells[slot], from, alike: 0 });
+    }
   }
 
   private newCells(node: Node): SummedCell[] {

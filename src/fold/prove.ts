@@ -7,17 +7,18 @@ import { openText } from "../bytes/encoding.js";
 import { MemorySource, type ByteSource } from "../bytes/source.js";
 import { ByteWriter, concat, copied } from "../bytes/writer.js";
 import type { Comparison, Expectation } from "../compare/comparison.js";
-import { idOf, type Expected, type ExpectedRecord } from "../compare/expected.js";
+import { idOf, sumText, type Expected, type ExpectedApart, type ExpectedRecord } from "../compare/expected.js";
 import { HatchFoldError, ProofError } from "../errors/error.js";
 import type { CompiledPlan, CompiledTable } from "../plan/compile.js";
 import { sheetName, titleOf } from "../plan/compile.js";
 import { Assembler, type Rests, type Row } from "../records/assemble.js";
-import type { SummedCell } from "../records/sums.js";
+import type { RowSums, SummedCell } from "../records/sums.js";
 import { SummedRows } from "../rows/summed.js";
 import type { SourceText } from "../source/parts.js";
 import { scanAll } from "../source/pass.js";
 import type { Progress, Watch } from "../source/watch.js";
 import { filesOf } from "../sheets/receipt.js";
+import { ValuesApart } from "./apart.js";
 import { addRest, InsideHolders, untouchedOf, type Said, type Untouched, type Writing } from "./left-out.js";
 import { LastInLists, ListsInOrder } from "./last.js";
 import { foldedText, sourceMeanwhile } from "./write.js";
@@ -62,17 +63,20 @@ class Proof {
     const between = new BetweenFiles();
     const last = new LastInLists(expected.last);
     const ordered = new ListsInOrder(expected.orders);
+    const apart = new ValuesApart(expected.apart);
     const differs = (index: number, { a, b }: Sum = ZERO): boolean => a !== expected.sums[index].a || b !== expected.sums[index].b;
     const search = (): Promise<ProofError> => new Search(guide, expected, this.comparison, this.writing).run();
     let [before, leftOut] = [0, false];
     for (const part of edited) {
       const done = before;
       const ofAll: Progress = (phase, bytes) => this.watch.progress?.(phase, done + Math.min(bytes, part.text.size), size);
-      const tell = (row: Row, sum: Sum): void => {
-        last.read(row, sum, part.index);
-        ordered.read(row, sum, part.index);
+      const tell = (row: Row, { record, cells }: RowSums): void => {
+        last.read(row, record, part.index);
+        ordered.read(row, record, part.index);
+        apart.read(row, cells);
       };
-      const untouched = inPart && expected.orders.length === 0 ? untouchedOf(part, this.writing, this.expectation) : null;
+      const untouched =
+        inPart && expected.orders.length === 0 && expected.apart.length === 0 ? untouchedOf(part, this.writing, this.expectation) : null;
       leftOut ||= untouched !== null;
       const read = await this.saidOf(part, untouched, { guide, tell, watch: { ...this.watch, progress: ofAll } });
       if (read instanceof ProofError) return { wrong: () => read, leftOut };
@@ -90,6 +94,8 @@ class Proof {
     if (parts.some(({ index }) => splices[index].length === 0 && differs(index, base.fileSums[index]))) return { wrong: search, leftOut };
     if (!between.isKept(expected.takesOut.includes(true)))
       return { wrong: () => new ProofError("unproved-around", { file: edited[0].name, what: "lines" }, { file: edited[0].name }), leftOut };
+    const other = apart.wrong();
+    if (other !== null) return { wrong: () => otherApart(other), leftOut };
     const wrong = last.wrong() ?? ordered.wrong();
     if (wrong === null) return { wrong, leftOut };
     const { sheet, row } = wrong.from;
@@ -123,7 +129,7 @@ interface Reading {
   /** Each row that is read, before it is summed. */
   readonly before?: (row: Row) => void;
   /** Each row that is read, with its sum. */
-  readonly tell: (row: Row, sum: Sum) => void;
+  readonly tell: (row: Row, sums: RowSums) => void;
   readonly watch: Watch;
 }
 
@@ -132,11 +138,17 @@ async function sumsOf(part: SourceText, text: ByteSource, { guide, before, tell,
   const take = (row: Row): void => {
     before?.(row);
     read.read(row, assembler);
-    tell(row, read.sums.record);
+    tell(row, read.sums);
   };
   const assembler: Assembler = new Assembler(guide, { row: take }, false, true);
   await readText(part, text, assembler, watch);
   return { sum: read.sums.files[part.index] ?? { a: 0, b: 0 }, around: assembler.around[part.index] };
+}
+
+function otherApart({ table, slot, cell, from: { sheet, row } }: ExpectedApart): ProofError {
+  const column = titleOf(table.plan, slot);
+  const facts = { table: sheetName(table), row: sheet.seenRow(row), column, wanted: cell.text, written: null };
+  return new ProofError("unproved", facts, { file: sheet.place(row).file });
 }
 
 /** Lines that hold no record in files that give records to each other: together they stay. */
@@ -156,9 +168,10 @@ class BetweenFiles {
 }
 
 /** What stands around the records stays as it is; lines that hold no record may go with records that go. */
-function whatIsLost(was: Rests, now: Rests, takesOut: boolean): "values" | "lines" | null {
+function whatIsLost(was: Rests, now: Rests, takesOut: boolean): "values" | "lines" | "breaks" | null {
   const same = (one: Sum, other: Sum): boolean => one.a === other.a && one.b === other.b;
   if (!same(was.rest, now.rest)) return "values";
+  if (was.sharedLines === 0 && now.sharedLines > 0) return "breaks";
   return same(was.strays, now.strays) || (takesOut && now.strayLines < was.strayLines) ? null : "lines";
 }
 
@@ -237,7 +250,7 @@ class Search {
     await this.readWritten((id) => void written.set(id, (written.get(id) ?? 0) + 1));
     const missing: { found: Found; by: ExpectedRecord | null }[] = [];
     const want = (found: Found, sum: Sum, by: ExpectedRecord | null): void => {
-      const id = sumId(found.table, sum);
+      const id = sumText(found.table, sum);
       const count = written.get(id) ?? 0;
       if (count > 0) written.set(id, count - 1);
       else if (missing.length < 100) missing.push({ found, by });
@@ -298,7 +311,7 @@ class Search {
         {
           row: (row) => {
             read.read(row, assembler);
-            tell(sumId(row.table, read.sums.cells), row, assembler, read.hosted);
+            tell(sumText(row.table, read.sums.cells), row, assembler, read.hosted);
           },
         },
         false,
@@ -307,10 +320,6 @@ class Search {
       await readText(part, foldedIn(part, this.writing), assembler, {});
     }
   }
-}
-
-function sumId(table: CompiledTable, { a, b }: Sum): string {
-  return `${table.index} ${a} ${b}`;
 }
 
 function foundIn(row: Row, assembler: Assembler, hosted: readonly string[]): Found {

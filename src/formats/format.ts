@@ -124,6 +124,8 @@ export interface Listener {
   rest?(called: number, start: number, end: number): void;
   /** A line that holds no record: where it stands, and its number. */
   stray?(start: number, end: number, line: number): void;
+  /** A value begins in the line in which the one before it ends, where each has a line of its own. */
+  sharesLine?(): void;
   /** What stands in a record's line and is none of its fields: cells beyond the titles, lines of a block without a name. */
   over?(start: number, end: number, line: number): void;
   /** Set by the scanner that speaks to this listener. */

@@ -1,7 +1,7 @@
 /** Columns that show what is left of a record taken apart (null, [] or {}), and columns of its parts. */
-import type { Dialect } from "../formats/format.js";
+import { takesApart } from "../formats/take-apart.js";
 import type { CompiledTable } from "../plan/compile.js";
-import { startsWith, type Step } from "../model/path.js";
+import { startsWith } from "../model/path.js";
 
 /** Slots of the columns that a column has to agree with. */
 export interface Kin {
@@ -33,11 +33,4 @@ export function kinOf(table: CompiledTable): readonly Kin[] {
   });
   known.set(table, kin);
   return kin;
-}
-
-/** Is the value at `inner` a part of the one at `outer`, and not one that stands beside its text? */
-function takesApart(dialect: Dialect, inner: readonly Step[], outer: readonly Step[]): boolean {
-  if (inner.length <= outer.length || !startsWith(inner, outer)) return false;
-  const next = inner[outer.length];
-  return next.kind !== "name" || !dialect.beside(next.name);
 }

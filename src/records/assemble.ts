@@ -95,6 +95,8 @@ export interface Rests {
   readonly rest: Sum;
   readonly strays: Sum;
   strayLines: number;
+  /** Values that begin in the line of the one before them. */
+  sharedLines: number;
 }
 
 /** Gets each row when it is complete. The row is valid only during the call. */
@@ -160,7 +162,7 @@ export class Assembler implements Listener {
   /** A scanner over one more file, whose records come after those of the files before. */
   begin(part: SourceText, totals = false): Scanner {
     this.file = part.index;
-    this.around[this.file] = { rest: { a: 0, b: 0 }, strays: { a: 0, b: 0 }, strayLines: 0 };
+    this.around[this.file] = { rest: { a: 0, b: 0 }, strays: { a: 0, b: 0 }, strayLines: 0, sharedLines: 0 };
     this.unheld[this.file] = { lines: new Unheld(), parts: new Unheld() };
     this.base = part.base;
     this.dialect = part.dialect;
@@ -266,6 +268,10 @@ export class Assembler implements Listener {
     const around = this.around[this.file];
     this.addRest(around.strays, 0, this.scanner.words, start, end);
     around.strayLines++;
+  }
+
+  sharesLine(): void {
+    this.around[this.file].sharedLines++;
   }
 
   over(start: number, end: number, line: number): void {

@@ -11,6 +11,7 @@ import { ByteWriter, encode } from "../bytes/writer.js";
 import { Kind } from "../model/kind.js";
 import { isFollowing } from "../model/plan.js";
 import { startsWith } from "../model/path.js";
+import { takesApart } from "../formats/take-apart.js";
 import type { CompiledPlan, CompiledTable } from "../plan/compile.js";
 import { isAsItIs, type Assembler, type Row } from "./assemble.js";
 
@@ -19,8 +20,10 @@ interface Summed {
   /** Slots of cells, and of lists that are shown in the row. */
   readonly own: readonly number[];
   readonly hosted: readonly number[];
-  /** Slot of the record's own text, where an empty one is there or not as the record has other parts; or -1. */
-  readonly ownText: number;
+  /** Texts with parts beside them, where an empty one is there or not as those are. */
+  readonly besideParts: ReadonlySet<number>;
+  /** Values that are taken apart: what is left of them follows from their parts, unless somebody says it. */
+  readonly apart: readonly number[];
 }
 
 export class RowSums {
@@ -42,14 +45,14 @@ export class RowSums {
     const { hash } = this;
     const summed = this.summed[row.table.index];
     begin(hash, row.table);
-    const { own } = summed;
+    const { own, besideParts } = summed;
     const { kinds, from, to, pinned } = row;
     const { window, words } = assembler;
     for (let i = 0; i < own.length; i++) {
       const slot = own[i];
       const kind = kinds[slot];
       if (kind <= Kind.Null) hash.word(kind);
-      else if (slot === summed.ownText && from[slot] === to[slot]) hash.word(Kind.Absent);
+      else if (from[slot] === to[slot] && besideParts.has(slot)) hash.word(Kind.Absent);
       else if (pinned[slot] === 0 && isAsItIs(row, slot, kind, window)) hash.partOf(words, from[slot], to[slot], kind);
       else {
         const content = assembler.read(row, slot);
@@ -70,6 +73,11 @@ export class RowSums {
     return [...own, ...hosted.map((slot) => plan.columns.length + slot)];
   }
 
+  /** Slots of values that are taken apart, and are not summed. */
+  apart({ index }: CompiledTable): readonly number[] {
+    return this.summed[index].apart;
+  }
+
   /** The sum of the cells of a row that is to be: its cells by slot, with those of lists behind them. */
   cellsOf(table: CompiledTable, cells: readonly SummedCell[], hosted: readonly string[], rest: Readonly<Sum>): Sum {
     const { hash } = this;
@@ -78,7 +86,7 @@ export class RowSums {
     for (const slot of summed.own) {
       const { kind, text } = cells[slot];
       if (kind <= Kind.Null) hash.word(kind);
-      else if (slot === summed.ownText && text === spellText("", table.plan.columns[slot].blank)) hash.word(Kind.Absent);
+      else if (summed.besideParts.has(slot) && text === spellText("", table.plan.columns[slot].blank)) hash.word(Kind.Absent);
       else addText(hash, text, kind);
     }
     for (const slot of summed.hosted) addText(hash, hosted[slot]);
@@ -145,19 +153,23 @@ function sumOf(hash: Hash, cells: Readonly<Sum>, inside: Readonly<Sum>): void {
 /** Places in lists and totals follow from what else there is, and what holds parts that have columns from those. */
 function summedOf(table: CompiledTable): Summed {
   const { columns } = table.plan;
-  const own = columns.flatMap(({ at, hidden }, slot) => {
+  const { dialect } = table.source;
+  const own: number[] = [];
+  const apart: number[] = [];
+  const besideParts = new Set<number>();
+  for (const [slot, { at, hidden }] of columns.entries()) {
     const { steps } = at;
-    const holds =
-      steps.length > 0 &&
-      (table.nested.some((one) => startsWith(one.steps, steps)) ||
-        columns.some((one) => one.at.steps.length > steps.length && startsWith(one.at.steps, steps)));
-    const follows = at.end === "index" || table.source.dialect.isTotal?.([...table.plan.rows.steps, ...steps]) === true;
-    return hidden === true || holds || follows ? [] : [slot];
-  });
-  const { selfSlot } = table.node;
+    const follows = at.end === "index" || dialect.isTotal?.([...table.plan.rows.steps, ...steps]) === true;
+    if (hidden === true || follows) continue;
+    const inner = columns.filter((one) => one.at.steps.length > steps.length && startsWith(one.at.steps, steps));
+    const holds = table.nested.some((one) => startsWith(one.steps, steps)) || inner.some((one) => takesApart(dialect, one.at.steps, steps));
+    (steps.length > 0 && holds ? apart : own).push(slot);
+    if (dialect.emptyIsNoText === true && (slot === table.node.selfSlot || inner.length > 0)) besideParts.add(slot);
+  }
   return {
     own,
-    ownText: table.source.dialect.emptyIsNoText === true ? selfSlot : -1,
+    apart,
+    besideParts,
     hosted: table.hosted.flatMap(({ column }, slot) => (isFollowing(column) ? [] : [slot])),
   };
 }

@@ -69,6 +69,17 @@ const with_ = (...pairs: [was: string, now: string][]): string =>
     return all.replace(was, now);
   }, SOURCE);
 
+test.each([
+  ["'", 1],
+  ["'\n", 5],
+])("problems say the line of the file, however many segments stand in it: %j", async (between, line) => {
+  const source = `${SEGMENTS.join(between)}'`;
+  const { tables } = await hatch(source, { plan: PLAN, name });
+  editCells(tables, { lines: [[2, { due: "soon" }]] });
+  const { problems } = await compare(tables, { source, name });
+  expect(problems.map((problem) => problem.line)).toEqual([line]);
+});
+
 const CASES: [what: string, edits: Edits, result: string | string[]][] = [
   ["a part of a field", { lines: [[2, { count: "900" }]] }, with_(["145:868", "145:900"])],
   [

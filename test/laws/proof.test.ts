@@ -6,7 +6,8 @@ import fc from "fast-check";
 import { afterEach, describe, expect, test } from "vitest";
 import type { MemoryTables } from "hatch-fold";
 import * as product from "../../src/index.js";
-import type { Edit, NewRecord } from "../../src/edits/edit.js";
+import { Kind } from "../../src/model/kind.js";
+import type { Edit, NewRecord, NewValue } from "../../src/edits/edit.js";
 import type { Splice } from "../../src/edits/splice.js";
 import { openText, type TextSource } from "../../src/bytes/encoding.js";
 import { formatNamed } from "../../src/formats/index.js";
@@ -250,6 +251,36 @@ const NEVER: ReadonlySet<string> = new Set([
   "delimited what is in a new record is lost",
   ...["delimited", "tagged", "fixed"].map((format) => `${format} records go into another list`),
 ]);
+
+/** Cells that stand for what is left of a record or list, and texts beside which other columns show something. */
+const TEXTS = '<all><s><q no="1">a</q></s><s><q no="2">b</q></s></all>';
+const LISTS = '{"s": [{"l": []}, {"l": null}, {"a": 1}, {"l": [{"n": 1}]}]}';
+const RECORDS = '{"s": [{"t": {"x": 1}}, {"t": null}, {"t": {}}, {"a": 1}]}';
+const PLANS = {
+  "s.xml": 'sources: { s: { file: s.xml } }\ntables: { s: { rows: all/s, columns: { q: q, no: "q/@no" } } }',
+  lists:
+    "sources: { s: { file: s.json } }\ntables: { s: { rows: s, columns: { l: l, a: a } }, l: { rows: s/l, inside: s, columns: { n: n } } }",
+  records: "sources: { s: { file: s.json } }\ntables: { s: { rows: s, columns: { t: t, x: t/x } } }",
+};
+test.each([
+  [TEXTS, 1, "q", "c", "s.xml", PLANS["s.xml"]],
+  [TEXTS, 2, "q", "c", "s.xml", PLANS["s.xml"]],
+  [LISTS, 1, "l", "(null)", "s.json", PLANS.lists],
+  [LISTS, 2, "l", "[]", "s.json", PLANS.lists],
+  [RECORDS, 2, "t", "{}", "s.json", PLANS.records],
+  [RECORDS, 3, "t", "(null)", "s.json", PLANS.records],
+])("%s: another value in row %i of %s is refused", async (source, row, title, cell, name, plan) => {
+  const { tables } = await product.hatch(source, { name, plan: `hatchfold: 1\n${plan}\n` });
+  edit(tables, "s.csv", (rows, titles) => void (rows[row][titles.indexOf(title)] = cell));
+  expect((await product.fold(tables, { source, name })).proved).toBe(true);
+  const other = ({ kind, text: was }: NewValue): NewValue => {
+    if (kind === Kind.Text) return { kind, text: `${was}!` };
+    return kind === Kind.Null ? { kind: Kind.EmptyRecord, text: "{}" } : { kind: Kind.Null, text: "null" };
+  };
+  const fault = inEdits((edits) => edits.map((one) => (one.kind === "set" ? { ...one, value: other(one.value) } : one)));
+  plant(formatNamed(name.slice(2))!, fault, 1);
+  await expect(product.fold(tables, { source, name })).rejects.toMatchObject({ code: "unproved" });
+});
 
 /** A fault between the text and the bytes of its encoding. */
 test.each([

@@ -419,4 +419,8 @@ export const ROWS = {
     `it is edited, but it goes away with ${table} ${shown(record)}, which row ${row} removes`,
     "Move it elsewhere first, undo the edit, or do not remove that record.",
   ],
+  "repeated-cleared": ({ title }: { title: string }) => [
+    `"${title}" stands more than once in this record: without the value shown, the one before it would be read`,
+    "Give it another value, or take the others out of the source first.",
+  ],
 } satisfies Record<string, (facts: never) => readonly [string, string?]>;

@@ -25,6 +25,12 @@ function wantedAndWritten(wanted: string | null, written: string | null): string
 
 const UNPROVED = `Nothing was written. This is a fault of the program, or of a plan that takes one place twice, not of your sheets: please report it. ${option("unproved", true)} folds without the proof.`;
 
+const LOST = {
+  values: "all values that are in no record",
+  lines: "its lines that hold no record",
+  breaks: "a line for each of its values",
+};
+
 export const SHEETS = {
   // receipts and fingerprints
   "receipt-missing": ({ tables }: { tables: string }) => [
@@ -133,8 +139,8 @@ export const SHEETS = {
     `the fold was stopped, as row ${row} of table "${table}" would not have come where it belongs in its list`,
     UNPROVED,
   ],
-  "unproved-around": ({ file, what }: { file: string; what: "values" | "lines" }) => [
-    `the fold was stopped, as "${file}" would not have kept ${what === "values" ? "all values that are in no record" : "its lines that hold no record"}`,
+  "unproved-around": ({ file, what }: { file: string; what: keyof typeof LOST }) => [
+    `the fold was stopped, as "${file}" would not have kept ${LOST[what]}`,
     UNPROVED,
   ],
   "unproved-overlap": ({ byte }: { byte: number }) => [`the fold was stopped, as two edits want byte ${byte} of the source`, UNPROVED],

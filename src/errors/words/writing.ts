@@ -30,10 +30,6 @@ export const WRITING = {
     `nothing is left in this row, and "${group}" without anything in it is none`,
     'To take it out, write "remove" into fold action.',
   ],
-  "repeated-cleared": ({ title }: { title: string }) => [
-    `"${title}" stands more than once in this record: without the value shown, the one before it would be read`,
-    "Give it another value, or take the others out of the source first.",
-  ],
   "group-elsewhere": ({ group }: { group: string }) => [
     `one of "${group}" that goes to another file cannot be changed as well`,
     "Fold the change first, then the move.",

@@ -16,6 +16,8 @@ import type { Trail, TrailStep } from "../../model/trail.js";
 import { Kind } from "../../model/kind.js";
 import { decodeText } from "./text.js";
 
+const LF = 0x0a;
+const CR = 0x0d;
 const QUOTE = 0x22;
 const BACKSLASH = 0x5c;
 const OPEN_RECORD = 0x7b;
@@ -215,6 +217,7 @@ export class JsonScanner extends WindowScanner implements Scanner {
     buf[limit] = QUOTE; // a sentinel: every inner loop stops at it
     let i = from;
     for (;;) {
+      const gap = i;
       let c = buf[i];
       if (SPACE[c] === 1) {
         // a line end, and a run of blanks
@@ -224,6 +227,7 @@ export class JsonScanner extends WindowScanner implements Scanner {
         while (SPACE[c] === 1) c = buf[++i];
       }
       if (i >= limit || state === State.Done) {
+        if (this.sequence && this.depth === 1) this.between(gap, i);
         if (state === State.Done && i < limit && this.fragmentAt < 0) this.fail("json-trailing", i, limit);
         this.state = this.sequence && this.depth === 1 ? State.Item : state;
         return i;
@@ -232,10 +236,13 @@ export class JsonScanner extends WindowScanner implements Scanner {
       let node: PlaceNode | null;
       if (this.sequence && this.depth === 1) {
         state = State.Item;
+        this.between(gap, i);
         if (c === RECORD_SEPARATOR) {
+          this.isNewLine = true;
           i++;
           continue;
         }
+        this.beginLine(this.base + i);
       }
       if (state === State.After) {
         if (c === COMMA) {
@@ -326,6 +333,22 @@ export class JsonScanner extends WindowScanner implements Scanner {
         i++;
       } else state = State.After;
     }
+  }
+
+  private isNewLine = true;
+  private lineValue = -1;
+
+  /** Of a sequence: what stands between two values. */
+  private between(from: number, to: number): void {
+    for (let i = from; i < to; i++) if (this.window[i] === LF || this.window[i] === CR) this.isNewLine = true;
+  }
+
+  /** A value of a sequence begins; it may begin again, when all of it is in view. */
+  private beginLine(at: number): void {
+    if (at === this.lineValue) return;
+    if (!this.isNewLine) this.listener.sharesLine?.();
+    this.lineValue = at;
+    this.isNewLine = false;
   }
 
   /** No value around this one is told as a whole. */

@@ -43,6 +43,10 @@ export class FormedGrammar implements LineGrammar {
     return this.inner.alike;
   }
 
+  get sharesLines(): boolean {
+    return this.inner.sharesLines === true;
+  }
+
   get breaks(): boolean {
     return this.inner.breaks === true;
   }

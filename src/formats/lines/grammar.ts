@@ -117,6 +117,8 @@ export interface LineGrammar {
   readonly unbroken: boolean;
   /** A blank line stands between records. */
   readonly gap: boolean;
+  /** Several records may stand in one line of the file. */
+  readonly sharesLines?: boolean;
   /** Names that are new to it are fields from then on. */
   readonly learns?: true;
   /** A line can only be told apart when it is known whether another one follows. */

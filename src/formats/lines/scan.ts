@@ -168,7 +168,9 @@ export class LineScanner extends WindowScanner implements Scanner {
       if (this.line === 1 && next > grammar.end) this.style.crlf = buf[grammar.end] === CR && buf[next - 1] === LF;
       this.record(i, grammar.end, next, final && next >= limit);
       // a block has several lines; the next one begins behind all of them
-      if (grammar.gap || (grammar.breaks === true && hasBreak(buf, i, grammar.end))) this.line += Math.max(0, lineEnds(buf, i, next) - 1);
+      if (grammar.sharesLines === true) this.line += lineEnds(buf, i, next) - 1;
+      else if (grammar.gap || (grammar.breaks === true && hasBreak(buf, i, grammar.end)))
+        this.line += Math.max(0, lineEnds(buf, i, next) - 1);
       i = next;
     }
     if (final && !this.stopped) this.finish();

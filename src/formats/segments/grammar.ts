@@ -15,6 +15,7 @@ export class SegmentGrammar implements LineGrammar {
   readonly lookAhead = false;
   readonly unbroken = false;
   readonly gap = false;
+  readonly sharesLines = true;
   readonly terminator: string;
   end = 0;
   private readonly delimiter: string;
