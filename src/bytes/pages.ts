@@ -3,6 +3,7 @@ type Numbers = Float64Array | Int32Array | Uint32Array | Uint16Array | Uint8Arra
 
 const BITS = 14;
 const PAGE = 1 << BITS;
+const SHORT = 64;
 
 export class Pages {
   length = 0;
@@ -12,15 +13,27 @@ export class Pages {
 
   /** The number at an index; 0 where none was set. */
   at(index: number): number {
-    const page = this.pages[index >> BITS];
-    return page === undefined ? 0 : page[index & (PAGE - 1)];
+    return this.pages[index >> BITS]?.[index & (PAGE - 1)] ?? 0;
   }
 
   set(index: number, value: number): void {
-    const page = index >> BITS;
-    while (page >= this.pages.length) this.pages.push(undefined);
-    (this.pages[page] ??= new this.type(PAGE))[index & (PAGE - 1)] = value;
+    const nth = index >> BITS;
+    const at = index & (PAGE - 1);
+    while (nth >= this.pages.length) this.pages.push(undefined);
+    const page = this.pages[nth];
+    if (page !== undefined && at < page.length) page[at] = value;
+    else this.grown(nth, at)[at] = value;
     if (index >= this.length) this.length = index + 1;
+  }
+
+  /** Most lists are short: the first page grows, the others are made whole. */
+  private grown(nth: number, at: number): Numbers {
+    const before = this.pages[nth];
+    const size = nth > 0 ? PAGE : Math.min(PAGE, Math.max(SHORT, 2 * at));
+    const page = new this.type(size);
+    if (before !== undefined) page.set(before);
+    this.pages[nth] = page;
+    return page;
   }
 
   push(value: number): void {

@@ -175,8 +175,14 @@ class RowDiffer {
 
   /** Is nothing left of a row but its mark, not even what the record is called by or what it is in? */
   private isCleared(snapshot: Snapshot, sheet: Sheet, found: Cells): boolean {
-    const own = sheet.columns.flatMap((column, c) => (column >= 0 || column === Column.Parent ? [c] : []));
-    if (own.length < 2 || own.some((c) => found[c] === undefined || found[c].trim() !== "")) return false;
+    let own = 0;
+    for (let c = 0; c < sheet.columns.length; c++) {
+      if (sheet.columns[c] < 0 && sheet.columns[c] !== Column.Parent) continue;
+      const cell = found[c];
+      if (cell === undefined || cell.trim() !== "") return false;
+      own++;
+    }
+    if (own < 2) return false;
     const { keySlot, plan } = snapshot.table;
     const isNamed = keySlot >= 0 && sheet.columns.includes(keySlot) && plan.columns[keySlot].blank !== "keep";
     return (isNamed && snapshot.content(keySlot) !== "") || (sheet.columns.includes(Column.Parent) && snapshot.parentIdent !== "");

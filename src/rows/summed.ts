@@ -37,7 +37,8 @@ export class SummedRows {
     const holder = assembler.holderOf(row);
     const parentIdent = holder === null ? "" : decode(holder.bytes, 0, holder.length);
     const cells = this.shelf.put(row, hostedIn(row, items, assembler), assembler);
-    return new Snapshot(row, { ...at, parentIdent, file: assembler.file, summed: assembler.rest !== undefined, items }, cells);
+    const { sheetRow, action } = at;
+    return new Snapshot(row, { sheetRow, action, parentIdent, file: assembler.file, summed: assembler.rest !== undefined, items }, cells);
   }
 }
 

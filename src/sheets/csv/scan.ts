@@ -188,7 +188,9 @@ export class DelimitedScanner extends WindowScanner implements RowView {
 
   /** Text of all cells of the current row. */
   texts(): string[] {
-    return Array.from({ length: this.cells }, (_, cell) => this.text(cell));
+    const texts: string[] = [];
+    for (let cell = 0; cell < this.cells; cell++) texts.push(this.text(cell));
+    return texts;
   }
 
   /** The row has no cell with anything in it. */
