@@ -4,7 +4,7 @@ import { join } from "node:path";
 import { describe, expect, test } from "vitest";
 import fc from "fast-check";
 import { check, compare, fold, hatch } from "hatch-fold";
-import { freshFolder, hatchfold } from "./support/cli.js";
+import { freshFolder, inProcess } from "./support/cli.js";
 import { law, RUNS } from "./support/laws.js";
 import { bytes, text, writeRows } from "./support/sheets.js";
 
@@ -152,12 +152,12 @@ describe("what is in the way", () => {
   });
 });
 
-test("on the command line, and the tables go on", () => {
+test("on the command line, and the tables go on", async () => {
   const cwd = freshFolder();
   writeFileSync(join(cwd, "r.json"), JSON_SOURCE);
-  hatchfold(cwd, ["hatch", "r.json", "-o", "t"]);
+  await inProcess(cwd, ["hatch", "r.json", "-o", "t"]);
   writeFileSync(join(cwd, "t", "tags.csv"), "stations,value\nS2,new\n");
-  expect(hatchfold(cwd, ["fold", "t", "--in-place", "--append", "tags", "--renew"])).toMatchObject({ status: 0, err: "" });
+  expect(await inProcess(cwd, ["fold", "t", "--in-place", "--append", "tags", "--renew"])).toMatchObject({ status: 0, err: "" });
   expect(readFileSync(join(cwd, "r.json"), "utf8")).toBe(JSON_SOURCE.replace("[]", '["new"]'));
   expect(
     readFileSync(join(cwd, "t", "tags.csv"), "utf8")
@@ -165,5 +165,5 @@ test("on the command line, and the tables go on", () => {
       .slice(1, 5)
       .map((row) => row.slice(4)),
   ).toEqual([",,S1,a", ",,S1,b", ",,S1,c", ",,S2,new"]);
-  expect(hatchfold(cwd, ["compare", "t"]).out).toContain("no changes");
+  expect((await inProcess(cwd, ["compare", "t"])).out).toContain("no changes");
 });

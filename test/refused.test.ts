@@ -3,7 +3,7 @@ import ExcelJS from "exceljs";
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { compare, fold, hatch, MemoryTables, RowTables, Workbook } from "hatch-fold";
-import { freshFolder, hatchfold, type Done } from "./support/cli.js";
+import { freshFolder, inProcess, type Done } from "./support/cli.js";
 import { law } from "./support/laws.js";
 import { Random } from "./support/random.js";
 import { ACTION, copyTables, edit, readRows, setCell, sheetFiles, text } from "./support/sheets.js";
@@ -99,7 +99,7 @@ describe.each(["mend", "mend.xlsx"])("the command line, refused rows in %s", (me
     const at = (file: string): string => join(folder, file);
     writeFileSync(at("s.json"), SOURCE);
     writeFileSync(at("plan.yaml"), PLAN);
-    const run = (...args: string[]): Done => hatchfold(folder, args);
+    const run = (...args: string[]): Promise<Done> => inProcess(folder, args);
     const change = (file: string, ...pairs: [was: string, now: string][]): void => {
       let all = readFileSync(at(file), "utf8");
       for (const [was, now] of pairs) {
@@ -109,13 +109,13 @@ describe.each(["mend", "mend.xlsx"])("the command line, refused rows in %s", (me
       writeFileSync(at(file), all);
     };
     const end = (file: string, lines: string): void => writeFileSync(at(file), readFileSync(at(file), "utf8") + lines);
-    run("hatch", "s.json", "-p", "plan.yaml", "-o", "t");
+    await run("hatch", "s.json", "-p", "plan.yaml", "-o", "t");
     // a key that is renamed, and a row in it that is refused; a new row that another one names
     change("t/stations.csv", ["S-1,12.5", "S-10,12.5"], ["S-2,7,P-2", "S-2,700,P-9"], ["S-3,9", "S-3,9.5"]);
     change("t/lights.csv", ["rear", "much too long"]);
     end("t/keepers.csv", "+c,,,Cy\r\n,,,\r\n+d,,P-3,\r\n");
     end("t/stations.csv", ",,S-4,5,+c,\r\n,,X-5,5,+c,\r\n");
-    const partial = run("fold", "t", "--in-place", "--partial", "--refused", mend, "--json");
+    const partial = await run("fold", "t", "--in-place", "--partial", "--refused", mend, "--json");
     const told = JSON.parse(partial.out) as { counts: object; refused: object };
     expect([partial.status, told.counts, told.refused]).toEqual([
       3,
@@ -125,7 +125,7 @@ describe.each(["mend", "mend.xlsx"])("the command line, refused rows in %s", (me
     const folded = readFileSync(at("s.json"), "utf8");
     expect(folded).toContain('{"code": "S-4", "height": 5, "keeper": "P-4"');
     // nothing was mended: the same is said again, and nothing is written
-    const again = JSON.parse(run("check", mend, "--json").out) as {
+    const again = JSON.parse((await run("check", mend, "--json")).out) as {
       problems: { table: string; row: number; column: string }[];
       notes: object[];
     };
@@ -133,8 +133,8 @@ describe.each(["mend", "mend.xlsx"])("the command line, refused rows in %s", (me
       ["keepers 2 name", "stations 2 keeper", "stations 2 height", "stations 3 code", "lights 2 name"],
       [],
     ]);
-    expect(run("fold", mend, "--in-place").status).toBe(1);
-    expect(run("fold", mend, "--in-place", "--absent", "remove")).toMatchObject({
+    expect((await run("fold", mend, "--in-place")).status).toBe(1);
+    expect(await run("fold", mend, "--in-place", "--absent", "remove")).toMatchObject({
       status: 2,
       err: expect.stringContaining("only some of the rows") as unknown,
     });
@@ -150,7 +150,7 @@ describe.each(["mend", "mend.xlsx"])("the command line, refused rows in %s", (me
       ["keepers", 2, "id", "P-9"],
       ["keepers", 2, "name", "Di"],
     ]);
-    const rest = run("fold", mend, "--in-place", "--json");
+    const rest = await run("fold", mend, "--in-place", "--json");
     expect([rest.status, (JSON.parse(rest.out) as { counts: object }).counts]).toMatchObject([0, { changed: 2, added: 2, problems: 0 }]);
     expect(JSON.parse(readFileSync(at("s.json"), "utf8"))).toMatchObject({
       keepers: [{}, {}, { id: "P-4", name: "Cy" }, { id: "P-9", name: "Di" }],
@@ -162,9 +162,9 @@ describe.each(["mend", "mend.xlsx"])("the command line, refused rows in %s", (me
         { code: "S-5", keeper: "P-4" },
       ],
     });
-    run("undo", "s.json");
+    await run("undo", "s.json");
     expect(readFileSync(at("s.json"), "utf8")).toBe(folded);
-    run("undo", "s.json");
+    await run("undo", "s.json");
     expect(readFileSync(at("s.json"), "utf8")).toBe(SOURCE);
   });
 });
@@ -189,13 +189,13 @@ test("refused rows in memory and in a workbook say the same", async () => {
 describe.each(["mend", "mend.xlsx"])("the command line, a sheet in which rows stand beneath each other, in %s", (mend) => {
   test("it comes back whole, with new rows where they stood, and only they are folded", async () => {
     const folder = freshFolder();
-    const run = (...args: string[]): Done => hatchfold(folder, args);
+    const run = (...args: string[]): Promise<Done> => inProcess(folder, args);
     writeFileSync(join(folder, "s.json"), SOURCE);
     writeFileSync(
       join(folder, "plan.yaml"),
       PLAN.replace("inside: stations, columns: { name", "inside: stations, beneath: true, columns: { light"),
     );
-    run("hatch", "s.json", "-p", "plan.yaml", "-o", "t");
+    await run("hatch", "s.json", "-p", "plan.yaml", "-o", "t");
     const sheet = new MemoryTables(new Map([["stations.csv", readFileSync(join(folder, "t/stations.csv"))]]));
     edit(sheet, "stations.csv", ([titles, ...rows]) => {
       const made = (cells: Record<string, string>): string[] => titles.map((title) => cells[title] ?? "");
@@ -212,10 +212,10 @@ describe.each(["mend", "mend.xlsx"])("the command line, a sheet in which rows st
       ];
     });
     writeFileSync(join(folder, "t/stations.csv"), sheet.contents.get("stations.csv")!);
-    const partial = run("fold", "t", "--in-place", "--partial", "--refused", mend, "--json");
+    const partial = await run("fold", "t", "--in-place", "--partial", "--refused", mend, "--json");
     const told = JSON.parse(partial.out) as { counts: object; refused: object };
     expect([partial.status, told.counts, told.refused]).toMatchObject([3, { changed: 1, added: 2, problems: 2 }, { rows: 2 }]);
-    const again = JSON.parse(run("compare", mend, "--json").out) as {
+    const again = JSON.parse((await run("compare", mend, "--json")).out) as {
       problems: { row: number; column: string; value: string }[];
       changes: object[];
     };
@@ -227,7 +227,7 @@ describe.each(["mend", "mend.xlsx"])("the command line, a sheet in which rows st
       ["stations", 4, "light", "back"],
       ["stations", 7, "light", "two"],
     ]);
-    expect(run("fold", mend, "--in-place").status).toBe(0);
+    expect((await run("fold", mend, "--in-place")).status).toBe(0);
     const lights = (
       JSON.parse(readFileSync(join(folder, "s.json"), "utf8")) as { stations: { code: string; lights: { name: string }[] }[] }
     ).stations;

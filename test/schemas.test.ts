@@ -3,7 +3,7 @@ import { mkdirSync, readFileSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { describe, expect, test } from "vitest";
 import { compare, draft, fold, hatch, RowTables, type MemoryTables } from "hatch-fold";
-import { freshFolder, hatchfold } from "./support/cli.js";
+import { freshFolder, inProcess } from "./support/cli.js";
 import { copyTables, edit, readRows, setCell, text } from "./support/sheets.js";
 
 const XML = `<?xml version="1.0" encoding="UTF-8"?>
@@ -226,17 +226,17 @@ test("of changes that are right together alone, some are not folded", async () =
   expect(text((await review.fold()).bytes)).toBe(JSON_SOURCE.replace('{"no": 1}, {"no": 2}', '{"no": 2}, {"no": 3}'));
 });
 
-test("a schema is no way to files that nobody named", () => {
+test("a schema is no way to files that nobody named", async () => {
   const folder = freshFolder();
   mkdirSync(join(folder, "in"));
   writeFileSync(join(folder, "in/lights.xml"), XML);
   writeFileSync(join(folder, "secret.txt"), "not to be read");
   writeFileSync(join(folder, "in/lights.xsd"), XSD.replace("<xs:simpleType", '<xs:include schemaLocation="../secret.txt"/><xs:simpleType'));
-  const { status, err } = hatchfold(join(folder, "in"), ["hatch", "lights.xml", "-o", "t", "--schema", "lights.xsd"]);
+  const { status, err } = await inProcess(join(folder, "in"), ["hatch", "lights.xml", "-o", "t", "--schema", "lights.xsd"]);
   expect([status, err]).toEqual([2, expect.stringContaining("the schema names a file that is not near") as unknown]);
 });
 
-test("the command line takes the schema that the plan names, and the files that it includes", () => {
+test("the command line takes the schema that the plan names, and the files that it includes", async () => {
   const folder = freshFolder();
   mkdirSync(join(folder, "xsd"));
   const put = (file: string, content: string): void => writeFileSync(join(folder, file), content);
@@ -246,16 +246,16 @@ test("the command line takes the schema that the plan names, and the files that 
   mkdirSync(join(folder, "xsd/types"));
   put("xsd/types/kinds.xsd", `${head}\n${types}\n</xs:schema>`);
   put("plan.yaml", XML_PLAN.replace("lights.xml }", "lights.xml, schema: xsd/lights.xsd }"));
-  const run = (...args: string[]): ReturnType<typeof hatchfold> => hatchfold(folder, args);
-  expect(run("hatch", "-p", "plan.yaml", "-o", "t").status).toBe(0);
+  const run = (...args: string[]): ReturnType<typeof inProcess> => inProcess(folder, args);
+  expect((await run("hatch", "-p", "plan.yaml", "-o", "t")).status).toBe(0);
   put("t/stations.csv", readFileSync(join(folder, "t/stations.csv"), "utf8").replace("tower", "house"));
-  expect(run("check", "t").out).toContain("'house' is not an element of the set {'tower', 'hut'}");
-  expect(run("fold", "t", "--in-place")).toMatchObject({ status: 1 });
+  expect((await run("check", "t")).out).toContain("'house' is not an element of the set {'tower', 'hut'}");
+  expect(await run("fold", "t", "--in-place")).toMatchObject({ status: 1 });
   put("t/stations.csv", readFileSync(join(folder, "t/stations.csv"), "utf8").replace("house", "hut"));
-  expect(run("fold", "t", "--in-place", "--renew")).toMatchObject({ status: 0 });
-  expect(run("check", "t").status).toBe(0);
+  expect(await run("fold", "t", "--in-place", "--renew")).toMatchObject({ status: 0 });
+  expect((await run("check", "t")).status).toBe(0);
   put("t/stations.csv", readFileSync(join(folder, "t/stations.csv"), "utf8").replace("hut", "house"));
-  expect(run("check", "t").status).toBe(1);
+  expect((await run("check", "t")).status).toBe(1);
 });
 
 describe("a draft by a schema", () => {

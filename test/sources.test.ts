@@ -3,7 +3,7 @@ import { mkdirSync, readFileSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { describe, expect, test } from "vitest";
 import { check, compare, fold, hatch, HatchFoldError, readPlan, type Folded, type MemoryTables, type SourcesInput } from "hatch-fold";
-import { freshFolder, hatchfold } from "./support/cli.js";
+import { freshFolder, inProcess } from "./support/cli.js";
 import { edit, readRows, setCell, text } from "./support/sheets.js";
 
 const REGISTER = '{"people": [\n  {"id": "P-1", "name": "Rut"},\n  {"id": "P-2", "name": "Ole"}\n]}\n';
@@ -178,24 +178,24 @@ describe("what does not fit", () => {
   });
 });
 
-test("on the command line: the plan names the files, all are folded together and go back together", () => {
+test("on the command line: the plan names the files, all are folded together and go back together", async () => {
   const cwd = freshFolder();
   mkdirSync(join(cwd, "in"));
   const files = { "register.json": REGISTER, "notices.xml": NOTICES, "stock.dat": STOCK };
   for (const [name, content] of Object.entries(files)) writeFileSync(join(cwd, "in", name), content);
   writeFileSync(join(cwd, "in", "plan.yaml"), PLAN);
   const now = (): string[] => Object.keys(files).map((name) => readFileSync(join(cwd, "in", name), "utf8"));
-  const refused = hatchfold(cwd, ["hatch", "in/register.json", "-p", "in/plan.yaml", "-o", "t"]);
+  const refused = await inProcess(cwd, ["hatch", "in/register.json", "-p", "in/plan.yaml", "-o", "t"]);
   expect(refused).toMatchObject({ status: 2 });
   expect(refused.err).toContain("the plan has 3 sources (register, notices, stock), and the call does not say which is which");
-  expect(hatchfold(cwd, ["hatch", "-p", "in/plan.yaml", "-o", "t"]).out).toContain("hatched 4 tables from 3 files into t");
+  expect((await inProcess(cwd, ["hatch", "-p", "in/plan.yaml", "-o", "t"])).out).toContain("hatched 4 tables from 3 files into t");
   const people = join(cwd, "t", "people.csv");
   writeFileSync(people, readFileSync(people, "utf8").replace("Rut", "Ruth"));
-  const done = hatchfold(cwd, ["fold", "t", "--in-place", "--renew"]);
+  const done = await inProcess(cwd, ["fold", "t", "--in-place", "--renew"]);
   expect(done).toMatchObject({ status: 0, err: "" });
   expect(done.out).toContain("folded into in/register.json, in/notices.xml");
   expect(now()).toEqual([REGISTER.replace("Rut", "Ruth"), NOTICES.replace("Rut", "Ruth"), STOCK]);
-  expect(hatchfold(cwd, ["compare", "t"]).out).toContain("no changes");
-  expect(hatchfold(cwd, ["undo", "in"]).status).toBe(0);
+  expect((await inProcess(cwd, ["compare", "t"])).out).toContain("no changes");
+  expect((await inProcess(cwd, ["undo", "in"])).status).toBe(0);
   expect(now()).toEqual(Object.values(files));
 });

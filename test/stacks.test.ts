@@ -1,7 +1,7 @@
 /** Several tables in one sheet: rows beneath the record around them, and rows that repeat its cells. */
 import { describe, expect, test } from "vitest";
 import { check, compare, fold, foldNew, hatch, MemoryTables } from "hatch-fold";
-import { freshFolder, hatchfold } from "./support/cli.js";
+import { freshFolder, inProcess } from "./support/cli.js";
 import { bytes, readRows, setCell, text, writeRows } from "./support/sheets.js";
 import { writeFileSync, readFileSync } from "node:fs";
 import { join } from "node:path";
@@ -284,12 +284,12 @@ test("the command line: one sheet for two tables, and a fold in place that goes 
   const folder = freshFolder();
   writeFileSync(join(folder, "r.json"), SOURCE);
   writeFileSync(join(folder, "plan.yaml"), BENEATH);
-  expect(hatchfold(folder, ["hatch", "r.json", "-p", "plan.yaml", "-o", "t"]).out).toBe(
+  expect((await inProcess(folder, ["hatch", "r.json", "-p", "plan.yaml", "-o", "t"])).out).toBe(
     "hatched 2 tables from r.json into t\n  stations.csv  3  rows (stations)\n  stations.csv  3  rows (crew)\n",
   );
   const sheet = join(folder, "t", "stations.csv");
   writeFileSync(sheet, `${readFileSync(sheet, "utf8")},,,,,P-9,boatman\r\n`);
-  const { status, out } = hatchfold(folder, ["fold", "t", "--in-place", "--renew"]);
+  const { status, out } = await inProcess(folder, ["fold", "t", "--in-place", "--renew"]);
   expect([status, out.split("\n")[0]]).toEqual([0, "✓ folded into r.json, proved: 1 added, 6 rows unchanged"]);
   expect(readFileSync(sheet, "utf8").trimEnd().split("\r\n").at(-1)).toMatch(/^\w+,,,,009,P-9,boatman$/);
   expect((await compareCounts(folder)).unchanged).toBe(7);

@@ -4,7 +4,7 @@ import fastJsonPatch from "fast-json-patch";
 import { check, compare, fold, foldNew, hatch, MemorySource, MemoryTables } from "hatch-fold";
 import { readFileSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
-import { freshFolder, hatchfold } from "./support/cli.js";
+import { freshFolder, inProcess } from "./support/cli.js";
 import { ACTION, bytes, edit, readRows, setCell, text, writeRows } from "./support/sheets.js";
 
 const SOURCE = `{"lanterns": [
@@ -275,10 +275,10 @@ test("compare says where parts go, and the JSON Patch gives the folded document"
   const at = (name: string): string => join(folder, name);
   writeFileSync(at("l.json"), SOURCE);
   writeFileSync(at("plan.yaml"), PLAN);
-  hatchfold(folder, ["hatch", "l.json", "-p", "plan.yaml", "-o", "t"]);
+  await inProcess(folder, ["hatch", "l.json", "-p", "plan.yaml", "-o", "t"]);
   writeFileSync(at("t/parts.csv"), tables.contents.get("parts.csv")!);
-  expect(hatchfold(folder, ["compare", "t", "--report", "p.patch.json"]).status).toBe(0);
-  expect(hatchfold(folder, ["fold", "t", "-o", "out.json"]).status).toBe(0);
+  expect((await inProcess(folder, ["compare", "t", "--report", "p.patch.json"])).status).toBe(0);
+  expect((await inProcess(folder, ["fold", "t", "-o", "out.json"])).status).toBe(0);
   const read = (name: string): unknown => JSON.parse(readFileSync(at(name), "utf8"));
   const patched = fastJsonPatch.applyPatch(read("l.json"), read("p.patch.json") as [], true).newDocument;
   expect(patched).toEqual(read("out.json"));
