@@ -20,6 +20,7 @@ import { SummedRows } from "../rows/summed.js";
 import type { Placing } from "../layouts/layout.js";
 import { pushTo } from "../model/push-to.js";
 import { partAt } from "../source/parts.js";
+import { pairsBeside, type Comer, type ExpectedPair } from "./beside.js";
 import { fileOf } from "./places.js";
 
 /** A record as it is to be. */
@@ -42,11 +43,13 @@ export interface Expected {
   readonly takesOut: readonly boolean[];
   /** By file: do records come into it from another one, or go to one? */
   readonly exchanges: readonly boolean[];
-  /** Records that come behind all others of their list, in this order. */
+  /** Records that come beside one that stays. */
+  readonly pairs: readonly ExpectedPair[];
   /** Lists whose order was edited, with the sums of all records that will be in them. */
   readonly orders: readonly { readonly table: CompiledTable; readonly sums: readonly Sum[]; readonly from: DifferingRow | NewRow }[];
   /** Cells that say what is left of a value taken apart, told by the sums of their records' cells. */
   readonly apart: readonly ExpectedApart[];
+  /** Records that come behind all others of their list, in this order. */
   readonly last: readonly { readonly table: CompiledTable; readonly sum: Sum; readonly from: DifferingRow | NewRow }[];
 }
 
@@ -119,6 +122,7 @@ class Expectation {
   private readonly exchanges: boolean[];
   private readonly added: ExpectedRecord[] = [];
   private readonly apart: ExpectedApart[] = [];
+  private readonly comers: Comer[] = [];
   /** Records into which others come. */
   private readonly comeInto = new Set<Node>();
   private readonly last: { table: CompiledTable; sum: Sum; from: DifferingRow | NewRow }[] = [];
@@ -154,6 +158,7 @@ class Expectation {
       takesOut: this.takesOut,
       exchanges: this.exchanges,
       apart: this.apart,
+      pairs: await pairsBeside(this.comers, (table, place) => this.staying(table, place), ctx),
       last: this.last.sort((one, other) => this.rankOf(one.from) - this.rankOf(other.from) || one.from.row - other.from.row),
       orders: this.draft.orders.flatMap((list) => this.orderOf(list)),
     };
@@ -298,11 +303,22 @@ class Expectation {
       node.whole = whole;
       const { after, from } = node;
       const goes = node.place < 0 || node.moves;
-      if (goes && !node.removed && node.table.host === null && (from === null || placingOf(this.draft, from)?.beside === undefined))
-        this.last.push({ table: node.table, sum: whole, from: from! });
+      if (goes && !node.removed && node.table.host === null) this.noteComing(node.table, whole, from!);
       if (!node.removed) addTo(after === null ? this.files[node.fileAfter] : after.inside, whole);
       if (after !== null && --after.pending === 0) ready.push(after);
     }
+  }
+
+  private noteComing(table: CompiledTable, sum: Sum, from: DifferingRow | NewRow): void {
+    const placing = placingOf(this.draft, from);
+    if (placing?.beside === undefined) this.last.push({ table, sum, from });
+    else if (!this.draft.orders.some((order) => order.table === table))
+      this.comers.push({ table, sum, from, placing: { ...placing, beside: placing.beside } });
+  }
+
+  private staying(table: CompiledTable, place: number): Sum | null | undefined {
+    const node = this.nodes.get(idOf(table, place));
+    return node === undefined ? undefined : node.removed || node.moves ? null : node.whole;
   }
 
   private rankOf(row: DifferingRow | NewRow): number {

@@ -21,6 +21,7 @@ import { filesOf } from "../sheets/receipt.js";
 import { ValuesApart } from "./apart.js";
 import { addRest, InsideHolders, untouchedOf, type Said, type Untouched, type Writing } from "./left-out.js";
 import { LastInLists, ListsInOrder } from "./last.js";
+import { PairsInLists } from "./pairs.js";
 import { foldedText, sourceMeanwhile } from "./write.js";
 
 type Proven = Pick<Comparison, "parts" | "expectation" | "receipt" | "corrections">;
@@ -64,6 +65,7 @@ class Proof {
     const last = new LastInLists(expected.last);
     const ordered = new ListsInOrder(expected.orders);
     const apart = new ValuesApart(expected.apart);
+    const pairs = new PairsInLists(expected.pairs);
     const differs = (index: number, { a, b }: Sum = ZERO): boolean => a !== expected.sums[index].a || b !== expected.sums[index].b;
     const search = (): Promise<ProofError> => new Search(guide, expected, this.comparison, this.writing).run();
     let [before, leftOut] = [0, false];
@@ -74,6 +76,7 @@ class Proof {
         last.read(row, record, part.index);
         ordered.read(row, record, part.index);
         apart.read(row, cells);
+        pairs.read(row, record, part.index);
       };
       const untouched =
         inPart && expected.orders.length === 0 && expected.apart.length === 0 ? untouchedOf(part, this.writing, this.expectation) : null;
@@ -96,7 +99,7 @@ class Proof {
       return { wrong: () => new ProofError("unproved-around", { file: edited[0].name, what: "lines" }, { file: edited[0].name }), leftOut };
     const other = apart.wrong();
     if (other !== null) return { wrong: () => otherApart(other), leftOut };
-    const wrong = last.wrong() ?? ordered.wrong();
+    const wrong = last.wrong() ?? ordered.wrong() ?? pairs.wrong();
     if (wrong === null) return { wrong, leftOut };
     const { sheet, row } = wrong.from;
     const facts = { table: sheet.table.plan.name, row: sheet.seenRow(row) };

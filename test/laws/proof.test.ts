@@ -7,7 +7,7 @@ import { afterEach, describe, expect, test } from "vitest";
 import type { MemoryTables } from "hatch-fold";
 import * as product from "../../src/index.js";
 import { Kind } from "../../src/model/kind.js";
-import type { Edit, NewRecord, NewValue } from "../../src/edits/edit.js";
+import type { AddEdit, Edit, NewRecord, NewValue } from "../../src/edits/edit.js";
 import type { Splice } from "../../src/edits/splice.js";
 import { openText, type TextSource } from "../../src/bytes/encoding.js";
 import { formatNamed } from "../../src/formats/index.js";
@@ -280,6 +280,28 @@ test.each([
   const fault = inEdits((edits) => edits.map((one) => (one.kind === "set" ? { ...one, value: other(one.value) } : one)));
   plant(formatNamed(name.slice(2))!, fault, 1);
   await expect(product.fold(tables, { source, name })).rejects.toMatchObject({ code: "unproved" });
+});
+
+test("a row that comes beside another one, on its wrong side: refused", async () => {
+  const [source, name] = ['{"tags": [{"v": "x", "fee": 1}, {"v": "y", "fee": 2}, {"v": "z", "fee": 3}]}', "s.json"];
+  const plan = "hatchfold: 1\nsources: { s: { file: s.json } }\ntables: { tags: { rows: tags, columns: { v: v } } }\n";
+  const { tables } = await product.hatch(source, { name, plan });
+  tables.contents.set("tags.csv", Buffer.from("v\nx\nnew\nnewer\ny\nz\n"));
+  const folded = await product.fold(tables, { source, name, replace: ["tags"] });
+  expect([folded.proved, text(folded.bytes)]).toEqual([true, source.replace("}, ", '}, {"v": "new"}, {"v": "newer"}, ')]);
+  for (const change of [
+    (edit: AddEdit) => ({ ...edit, beside: { ...edit.beside!, before: !edit.beside!.before, at: source.indexOf('{"v": "x"') } }),
+    (edit: AddEdit) => ({ ...edit, records: [...edit.records].reverse() }),
+    (edit: AddEdit) => ({ ...edit, beside: undefined }),
+  ]) {
+    plant(
+      formatNamed("json")!,
+      inEdits((edits) => edits.map((one) => (one.kind === "add" ? change(one) : one))),
+      1,
+    );
+    await expect(product.fold(tables, { source, name, replace: ["tags"] })).rejects.toMatchObject({ code: "unproved-order" });
+    takeOut();
+  }
 });
 
 /** A fault between the text and the bytes of its encoding. */
