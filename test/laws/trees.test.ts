@@ -140,8 +140,9 @@ describe.each(TREE_FORMS.map((form) => [form.name, form] as const))("%s", (_, fo
         expect(mindsIn(name, folded)).toEqual(new Map([...now.keys()].map((one) => [one, old.has(one) ? mindOf(one) : ""])));
       },
       RUNS / 3,
+      () => seen.folded > 0 && seen.loops > 0,
     );
-    expect(seen.folded).toBeGreaterThan(RUNS / 60);
+    expect(seen.folded).toBeGreaterThan(0);
     expect(seen.loops).toBeGreaterThan(0);
   });
 

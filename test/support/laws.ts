@@ -12,8 +12,23 @@ const again = { seed: SEED, path: process.env.LAW_PATH ?? "" };
 /** Documents for which a law says nothing, for each for which it does. */
 const MOST_SKIPPED = 12;
 
-export const law = <T>(arbitrary: fc.Arbitrary<T>, property: (value: T) => Promise<void>, numRuns = RUNS): Promise<void> =>
-  fc.assert(fc.asyncProperty(arbitrary, property), { numRuns: Math.max(4, Math.ceil(numRuns)), maxSkipsPerRun: MOST_SKIPPED, ...again });
+/** `until`: what has to be seen in some run; on a day without luck it is looked for further. */
+export async function law<T>(
+  arbitrary: fc.Arbitrary<T>,
+  property: (value: T) => Promise<void>,
+  runs = RUNS,
+  until = (): boolean => true,
+): Promise<void> {
+  const numRuns = Math.max(4, Math.ceil(runs));
+  const maxSkipsPerRun = Math.max(MOST_SKIPPED, 150 / numRuns);
+  await fc.assert(fc.asyncProperty(arbitrary, property), { numRuns, maxSkipsPerRun, ...again });
+  for (const value of until() ? [] : fc.sample(arbitrary, { numRuns: 300, seed: SEED })) {
+    if (until()) return;
+    await property(value).catch((error: unknown) => {
+      if (!fc.PreconditionFailure.isFailure(error)) throw error;
+    });
+  }
+}
 
 /** One format's documents, and what may be written into them. */
 export interface World {
@@ -156,7 +171,8 @@ export function describeLaws(world: World): void {
           const hatched = await hatchSet(opened(documents), world.plan);
           fc.pre(hatched !== null);
           const { tables, plan } = hatched;
-          restructure(tables, plan.tables, random, world);
+          // of many rows few, as rows in others that go are mostly a problem
+          restructure(tables, plan.tables, random, world, 4);
           fc.pre(identsAreUnique(tables, plan.tables));
           const expected = signatures(tables, plan.tables);
           const { problems, changes } = await compare(tables, { source: opened(documents) });
@@ -249,13 +265,14 @@ function editOneCell(tables: MemoryTables, plans: Tables, random: Random, world:
   return result;
 }
 
-/** Removes, copies and moves rows at random. */
-function restructure(tables: MemoryTables, plans: Tables, random: Random, world: World): void {
+/** Removes, copies and moves rows at random: one of `calm`. */
+function restructure(tables: MemoryTables, plans: Tables, random: Random, world: World, calm = 1): void {
   for (const file of sheetFiles(tables)) {
     const table = plans.find((one) => `${one.name}.csv` === file)!;
     edit(tables, file, (rows, titles) => {
       const added: Rows = [];
       for (const row of rows.slice(1)) {
+        if (!random.chance(calm)) continue;
         const kind = random.next(12);
         const inFile = titles.indexOf(FILE);
         if (kind === 0) row[titles.indexOf(ACTION)] = "remove";

@@ -423,4 +423,51 @@ export const ROWS = {
     `"${title}" stands more than once in this record: without the value shown, the one before it would be read`,
     "Give it another value, or take the others out of the source first.",
   ],
+  "column-unknown": ({ title, nearest, titles }: { title: string; titles: readonly string[] } & Nearest) => [
+    `the table has no column "${title}"`,
+    perhaps(nearest, `Delete the column, or rename it to one of ${list(titles)}.`),
+  ],
+  "row-long": ({ cells, titles }: { cells: number; titles: number }) => [
+    `the row has ${cells} cells, the header ${titles}`,
+    "Give each column with cells a title. In text, a comma inside a cell needs quotes around the cell.",
+  ],
+  "row-short": ({ cells, titles }: { cells: number; titles: number }) => [
+    `the row has ${cells} cells, the header ${titles}`,
+    "Fill the row up, or remove the missing columns from the whole table.",
+  ],
+  "table-left-out": ({ file }: { file: string }) => [`${file} is not there: the table is left as it is.`],
+  "columns-left-out": ({ titles }: { titles: readonly string[] }) => [
+    `${count(titles.length, "column")} left out (${titles.join(", ")}): ${titles.length === 1 ? "it stays" : "they stay"} as in the source.`,
+  ],
+  "columns-missing": ({ titles, file }: { titles: readonly string[]; file: string }) => [
+    `${file} has no ${titles.length === 1 ? "column" : "columns"} ${list(titles)}: its records are made without.`,
+  ],
+  "mirror-apart": ({
+    count: n,
+    title,
+    other,
+    first,
+  }: {
+    count: number;
+    title: string;
+    other: string;
+    first: readonly { key: string; code: string }[];
+  }) => [
+    `${count(n, "link stands", "links stand")} in "${title}" only and not in "${other}" (${first.map(({ key, code }) => `${key} has ${code}`).join(", ")}${n > first.length ? ", …" : ""}): ${n === 1 ? "it is" : "they are"} left so unless edited.`,
+  ],
+  "cross-loose": ({ count: n, down, across }: { count: number; down: string; across: string }) => [
+    `${count(n, "record has", "records have")} no "${down}" or no "${across}": the cross table does not show ${n === 1 ? "it" : "them"}.`,
+  ],
+  "tree-made": ({ way, row }: { way: string; row: number }) => [`nothing was at ${shown(way)}, where row ${row} goes: it is a new record.`],
+  "titles-healed": ({ titles }: { titles: readonly string[] }) => [`titles spelled another way were recognised: ${list(titles)}.`],
+  "encoding-healed": ({ file, encoding }: { file: string; encoding: string }) => [
+    `${file} came back in the encoding ${encoding} and not in UTF-8; that was recognised by words of the source.`,
+  ],
+  "delimiter-healed": ({ delimiter }: { delimiter: string }) => [
+    `cells are separated by ${delimiter === "\t" ? "tabs" : `"${delimiter}"`}; that was recognised.`,
+  ],
+  "file-unused": ({ file, nearest }: { file: string } & Nearest) => [
+    `${file} belongs to no table and is not used.`,
+    nearest === null ? "" : `Perhaps ${nearest} is meant.`,
+  ],
 } satisfies Record<string, (facts: never) => readonly [string, string?]>;

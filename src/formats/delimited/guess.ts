@@ -145,13 +145,16 @@ function commentOf(lines: readonly string[]): string | null {
   return null;
 }
 
+/** Numbers, dates, times, places on the earth. */
+const NUMBERS = /^[-+\d.,/:\s]+$|^\d{4}-\d\d-\d\dT\d/;
+
 /** Titles are words, all different, and none of them comes again below in its column. */
 function areTitles(titles: readonly string[], below: readonly { readonly line: string }[], style: CellStyle): boolean {
   const filled = titles.filter((title) => title !== "");
   if (filled.length < Math.min(2, titles.length) || new Set(filled).size < filled.length) return false;
   // a comment behind the cells of a line, and cells that nobody has, are in records
   if (filled.slice(1).some((text) => COMMENTS.some((mark) => text.startsWith(mark))) || 3 * filled.length < 2 * titles.length) return false;
-  if (filled.some((text) => /^[-+]?[\d.,/:\s-]+$/.test(text) || holdsAnother(text))) return false;
+  if (filled.some((text) => NUMBERS.test(text) || holdsAnother(text))) return false;
   return !below.slice(0, 200).some(({ line }) => titlesIn(line, style).some((cell, i) => cell !== "" && cell === titles[i]));
 }
 
