@@ -111,6 +111,14 @@ describe("what a plan allows", () => {
   });
 });
 
+test("a plan that was read cannot be changed for others", async () => {
+  const said = "hatchfold: 1\nsources: { r: { file: r.json } }\ntables: { stations: { rows: stations, columns: { code: code } } }\n";
+  const plan = await readPlan(said);
+  expect(() => (plan.tables as unknown[]).pop()).toThrow(TypeError);
+  expect(() => Object.assign(plan.tables[0].columns[0], { title: "other" })).toThrow(TypeError);
+  expect((await readPlan(said)).tables[0].columns[0].title).not.toBe("other");
+});
+
 test("the JSON Schema of plans names every word", async () => {
   const schema = JSON.stringify(await planJsonSchema());
   for (const word of [

@@ -2,7 +2,7 @@
 import type { Plan, SourcePlan } from "../model/plan.js";
 
 /**
- * Reads a plan.
+ * Reads a plan. It cannot be changed: the same text may give the same plan to others.
  *
  * @param text - the plan, as YAML
  * @param file - what errors call it
