@@ -20,6 +20,7 @@ import { SummedRows } from "../rows/summed.js";
 import type { Placing } from "../layouts/layout.js";
 import { pushTo } from "../model/push-to.js";
 import { partAt } from "../source/parts.js";
+import { countAlike, type ExpectedApart } from "./apart.js";
 import { pairsBeside, type Comer, type ExpectedPair } from "./beside.js";
 import { fileOf } from "./places.js";
 
@@ -53,26 +54,11 @@ export interface Expected {
   readonly last: readonly { readonly table: CompiledTable; readonly sum: Sum; readonly from: DifferingRow | NewRow }[];
 }
 
-export interface ExpectedApart {
-  readonly table: CompiledTable;
-  readonly sum: Sum;
-  readonly slot: number;
-  readonly cell: SummedCell;
-  readonly from: DifferingRow | NewRow;
-  /** How many records that nobody edited say the same, in this cell and in the others. */
-  alike: number;
-}
-
 export interface ExpectedRecords {
   /** Those that the draft changes, by {@link idOf}, and those that it adds. */
   readonly changed: ReadonlyMap<string, ExpectedRecord>;
   readonly added: readonly ExpectedRecord[];
   isGone(table: CompiledTable, place: number): boolean;
-}
-
-/** A sum of a table's record, as a text. */
-export function sumText({ index }: CompiledTable, { a, b }: Sum): string {
-  return `${index} ${a} ${b}`;
 }
 
 /** A record of the source, as a text. */
@@ -150,15 +136,17 @@ class Expectation {
     for (const node of [...this.nodes.values(), ...this.news.values()]) this.noteList(node);
     await this.readWanted();
     this.sum();
-    if (this.apart.length > 0 && !this.keeps) await this.readAlike();
     const { draft, ctx } = this;
+    // one pass for both, and none where the records alone are asked for
+    const pairs = this.keeps ? [] : pairsBeside(this.comers, (table, place) => this.staying(table, place), ctx);
+    if (!this.keeps) await Promise.all([pairs, countAlike(this.apart, (table, place) => this.nodes.has(idOf(table, place)), ctx)]);
     return {
       sums: this.files,
       records: () => new Expectation(draft, ctx, true).records(),
       takesOut: this.takesOut,
       exchanges: this.exchanges,
       apart: this.apart,
-      pairs: await pairsBeside(this.comers, (table, place) => this.staying(table, place), ctx),
+      pairs: await pairs,
       last: this.last.sort((one, other) => this.rankOf(one.from) - this.rankOf(other.from) || one.from.row - other.from.row),
       orders: this.draft.orders.flatMap((list) => this.orderOf(list)),
     };
@@ -271,19 +259,6 @@ class Expectation {
     });
   }
   private readonly ordered = new Map<string, Sum>();
-
-  /** Records that say the same in all that is summed are told by what is left of their values alone. */
-  private async readAlike(): Promise<void> {
-    const bySum = new Map<string, ExpectedApart[]>();
-    for (const one of this.apart) pushTo(bySum, sumText(one.table, one.sum), one);
-    const read = new SummedRows(this.ctx.guide);
-    await this.ctx.records.rests((row, assembler) => {
-      read.read(row, assembler);
-      const same = bySum.get(sumText(row.table, read.sums.cells));
-      if (same === undefined || this.nodes.has(idOf(row.table, row.place))) return;
-      for (const one of same) if (row.kinds[one.slot] === one.cell.kind) one.alike++;
-    });
-  }
 
   /** From the innermost records outward. */
   private sum(): void {

@@ -1,8 +1,9 @@
 /** Cells that somebody wrote for what is left of a value taken apart (null, [] or {}): each must be read as it was said. */
 import type { Sum } from "../bytes/hash.js";
-import { sumText, type ExpectedApart } from "../compare/expected.js";
+import type { ExpectedApart } from "../compare/apart.js";
 import { pushTo } from "../model/push-to.js";
 import type { Row } from "../records/assemble.js";
+import { sumText } from "../records/sums.js";
 
 /** Records that say the same: how many are to say so, and how many were read. */
 interface Wanted {

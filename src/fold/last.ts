@@ -3,6 +3,7 @@ import type { Expected } from "../compare/expected.js";
 import type { Sum } from "../bytes/hash.js";
 import type { CompiledTable } from "../plan/compile.js";
 import type { Row } from "../records/assemble.js";
+import { OfLists } from "./lists.js";
 
 type Coming = Expected["last"][number];
 
@@ -18,15 +19,9 @@ interface Known {
   isWrong: boolean;
 }
 
-/** The list that was read last in one record. */
-interface List {
-  place: number;
-  last: Known | null;
-}
-
 export class LastInLists {
   private readonly known = new Map<CompiledTable, Map<string, Known>>();
-  private readonly lists = new Map<CompiledTable, Map<Row | null, List>>();
+  private readonly lists = new OfLists<{ last: Known | null }>(() => ({ last: null }));
 
   constructor(last: Expected["last"]) {
     for (const [index, coming] of last.entries()) {
@@ -40,16 +35,10 @@ export class LastInLists {
   }
 
   /** A row of what would be written, and the number of its file. */
-  read({ table, parent }: Row, sum: Sum, file: number): void {
-    const sums = this.known.get(table);
+  read(row: Row, sum: Sum, file: number): void {
+    const sums = this.known.get(row.table);
     if (sums === undefined) return;
-    const lists = this.lists.get(table) ?? new Map<Row | null, List>();
-    this.lists.set(table, lists);
-    const list = lists.get(parent) ?? { place: -1, last: null };
-    lists.set(parent, list);
-    const place = parent?.place ?? file;
-    if (list.place !== place) list.last = null;
-    list.place = place;
+    const list = this.lists.of(row, file);
     const one = sums.get(textOf(sum)) ?? null;
     if (one !== null) one.met++;
     // of records that come alike into several lists it is not known which this is
@@ -67,16 +56,13 @@ export class LastInLists {
 
 type Order = Expected["orders"][number];
 
-/** What has been read of one list. */
-interface Reading {
-  place: number;
-  sum: Sum;
-}
-
 /** Lists whose order was edited: each must be met as it was said. */
 export class ListsInOrder {
   private readonly missing = new Map<CompiledTable, Map<string, Order>>();
-  private readonly lists = new Map<CompiledTable, Map<Row | null, Reading>>();
+  private readonly lists = new OfLists<{ sum: Sum }>(
+    () => ({ sum: NOTHING }),
+    (table, { sum }) => this.missing.get(table)!.delete(textOf(sum)),
+  );
 
   constructor(orders: Expected["orders"]) {
     for (const order of orders) {
@@ -87,29 +73,17 @@ export class ListsInOrder {
   }
 
   /** A row of what would be written, and the number of its file. */
-  read({ table, parent }: Row, sum: Sum, file: number): void {
-    if (!this.missing.has(table)) return;
-    const lists = this.lists.get(table) ?? new Map<Row | null, Reading>();
-    this.lists.set(table, lists);
-    const place = parent?.place ?? file;
-    const list = lists.get(parent) ?? { place, sum: NOTHING };
-    lists.set(parent, list);
-    if (list.place !== place) {
-      this.found(table, list);
-      [list.place, list.sum] = [place, NOTHING];
-    }
+  read(row: Row, sum: Sum, file: number): void {
+    if (!this.missing.has(row.table)) return;
+    const list = this.lists.of(row, file);
     list.sum = behind(list.sum, sum);
   }
 
   /** The first that was not met, when all has been read. */
   wrong(): Order | null {
-    for (const [table, lists] of this.lists) for (const list of lists.values()) this.found(table, list);
+    this.lists.endAll();
     for (const orders of this.missing.values()) for (const order of orders.values()) return order;
     return null;
-  }
-
-  private found(table: CompiledTable, { sum }: Reading): void {
-    this.missing.get(table)!.delete(textOf(sum));
   }
 }
 

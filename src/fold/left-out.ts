@@ -52,6 +52,7 @@ export function untouchedOf(
   ];
   let most: Untouched | null = null;
   for (const { cuts, holder } of candidates) {
+    if (cuts.count < 2) continue;
     const edited = new UntouchedRuns(cuts, whole.size, splices[index], []);
     const also = (corrections[index] ?? []).map(({ start }) => edited.sourceOf(start)).filter((at) => at >= 0);
     const runs = also.length === 0 ? edited : new UntouchedRuns(cuts, whole.size, splices[index], also);

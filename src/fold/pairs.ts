@@ -1,9 +1,10 @@
 /** Records that come beside one that stays: is each read next to it, or to the one that comes before it there? */
 import type { Sum } from "../bytes/hash.js";
 import type { ExpectedPair } from "../compare/beside.js";
-import { sumText } from "../compare/expected.js";
 import type { CompiledTable } from "../plan/compile.js";
 import type { Row } from "../records/assemble.js";
+import { sumText } from "../records/sums.js";
+import { OfLists } from "./lists.js";
 
 interface Wanted {
   readonly pair: ExpectedPair;
@@ -13,8 +14,8 @@ interface Wanted {
 
 export class PairsInLists {
   private readonly wanted = new Map<string, Wanted>();
-  /** The record that was read last, by table and by what it is in. */
-  private readonly lists = new Map<CompiledTable, Map<Row | null, { place: number; last: string | null }>>();
+  private readonly tables = new Set<CompiledTable>();
+  private readonly lists = new OfLists<{ last: string | null }>(() => ({ last: null }));
 
   constructor(pairs: readonly ExpectedPair[]) {
     for (const pair of pairs) {
@@ -22,21 +23,17 @@ export class PairsInLists {
       const known = this.wanted.get(id);
       if (known === undefined) this.wanted.set(id, { pair, count: 1, met: 0 });
       else known.count++;
-      if (!this.lists.has(pair.table)) this.lists.set(pair.table, new Map());
+      this.tables.add(pair.table);
     }
   }
 
   /** A row of what would be written, and the number of its file. */
-  read({ table, parent }: Row, sum: Sum, file: number): void {
-    const lists = this.lists.get(table);
-    if (lists === undefined) return;
-    const place = parent?.place ?? file;
-    const list = lists.get(parent) ?? { place, last: null };
-    lists.set(parent, list);
-    const text = sumText(table, sum);
-    const wanted = list.place === place && list.last !== null ? this.wanted.get(`${list.last} ${text}`) : undefined;
+  read(row: Row, sum: Sum, file: number): void {
+    if (!this.tables.has(row.table)) return;
+    const list = this.lists.of(row, file);
+    const text = sumText(row.table, sum);
+    const wanted = list.last === null ? undefined : this.wanted.get(`${list.last} ${text}`);
     if (wanted !== undefined) wanted.met++;
-    list.place = place;
     list.last = text;
   }
 

@@ -32,8 +32,7 @@ const LATELY = 4;
 /** Nobody can change what others will be given. */
 function freeze(value: unknown): void {
   if (typeof value !== "object" || value === null || Object.isFrozen(value)) return;
-  const { constructor } = Object.getPrototypeOf(value) as object;
-  if (constructor !== Object && constructor !== Array) return;
+  if (!Array.isArray(value) && Object.getPrototypeOf(value) !== Object.prototype) return;
   Object.freeze(value);
   for (const part of Object.values(value)) freeze(part);
 }

@@ -102,6 +102,11 @@ export class RowSums {
   }
 }
 
+/** A sum of a table's record, as a text. */
+export function sumText({ index }: CompiledTable, { a, b }: Sum): string {
+  return `${index} ${a} ${b}`;
+}
+
 /** The sum of parts of those names that no column shows, and that say nothing. */
 export function sumOfBlank(names: readonly string[]): Sum {
   const hash = new Hash();
