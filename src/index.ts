@@ -37,6 +37,7 @@ export {
   ProofError,
   CallError,
   formatPlace,
+  type NamedFacts,
   type Place,
 } from "./errors/error.js";
 export type { Code, ErrorCode, Facts } from "./errors/words.js";

@@ -16,6 +16,7 @@ import { join } from "node:path";
 import fastJsonPatch from "fast-json-patch";
 import { beforeEach, describe, expect, test } from "vitest";
 import { BIN, DEMO, freshFolder, hatchfold, inProcess, type Done } from "./support/cli.js";
+import { says } from "./support/brief.js";
 
 let folder: string;
 const run = (...args: string[]): Promise<Done> => inProcess(folder, args);
@@ -339,29 +340,29 @@ describe("when the system refuses, the target is as it was", () => {
 });
 
 describe("what does not belong together is refused", () => {
-  const refusals: [string, () => unknown, string[], number, RegExp][] = [
+  const refusals: [string, () => unknown, string[], number, string][] = [
     [
       "another source",
       () => replaceIn("register.json", "Skarvøy", "Skarvøj"),
       ["fold", "t", "-o", "o"],
       1,
-      /register\.json is not the file that was hatched/,
+      says("source-changed", { file: "register.json", was: "register.json" }),
     ],
     [
       "a source of another length",
       () => writeFileSync(file("register.json"), "{}"),
       ["fold", "t", "-o", "o"],
       1,
-      /is not the file that was hatched/,
+      says("source-changed", { file: "register.json", was: "register.json" }),
     ],
     [
       "an edited receipt",
       () => replaceIn("t/receipt.json", '"rows": 24', '"rows": 23'),
       ["check", "t"],
       1,
-      /receipt\.json was edited after the hatch/,
+      says("receipt-edited", { file: "t/receipt.json" }),
     ],
-    ["no receipt", () => writeFileSync(file("t/receipt.json"), "]"), ["check", "t"], 1, /is not a receipt/],
+    ["no receipt", () => writeFileSync(file("t/receipt.json"), "]"), ["check", "t"], 1, says("receipt-broken", { file: "t/receipt.json" })],
     [
       "another plan",
       async () => {
@@ -370,65 +371,77 @@ describe("what does not belong together is refused", () => {
       },
       ["fold", "t", "-o", "o", "-p", "p.yaml"],
       1,
-      /plan is not the one/,
+      says("plan-other", {}),
     ],
     [
       "a source that is gone",
       () => writeFileSync(file("t/receipt.json"), read("t/receipt.json")),
       ["check", "t", "--source", "gone.json"],
       1,
-      /is not there any more/,
+      says("source-not-found", { file: "gone.json" }),
     ],
-    ["the source as output", () => undefined, ["fold", "t", "-o", "register.json"], 2, /is the source itself/],
-    ["neither -o nor --in-place", () => undefined, ["fold", "t"], 2, /not clear where the result goes/],
-    ["an empty folder as source", () => mkdirSync(file("d")), ["survey", "d"], 2, /d: no file in it is of a format that can be read/],
-    ["tables as source", () => undefined, ["survey", "t"], 2, /t: holds tables that were hatched, not a source/],
-    ["a missing source", () => undefined, ["survey", "nothing.json"], 2, /nothing\.json: cannot be read: there is no such file/],
-    ["an unknown option", () => undefined, ["survey", "register.json", "--jsno"], 2, /unknown option '--jsno'/],
-    ["an unknown verb", () => undefined, ["hatchh"], 2, /Did you mean hatch\?/],
+    ["the source as output", () => undefined, ["fold", "t", "-o", "register.json"], 2, says("out-is-source", {})],
+    ["neither -o nor --in-place", () => undefined, ["fold", "t"], 2, "it is not clear where the result goes"],
+    ["an empty folder as source", () => mkdirSync(file("d")), ["survey", "d"], 2, `d: ${says("set-empty", {})}`],
+    ["tables as source", () => undefined, ["survey", "t"], 2, `t: ${says("tables-as-source", {})}`],
+    [
+      "a missing source",
+      () => undefined,
+      ["survey", "nothing.json"],
+      2,
+      `nothing.json: ${says("file-unreadable", { reason: "there is no such file or folder" })}`,
+    ],
+    ["an unknown option", () => undefined, ["survey", "register.json", "--jsno"], 2, "unknown option '--jsno'"],
+    ["an unknown verb", () => undefined, ["hatchh"], 2, "Did you mean hatch?"],
     [
       "a wrong expression",
       () => undefined,
       ["hatch", "register.json", "-o", "x", "--where", "stations: height >"],
       2,
-      /expression "height >" cannot be read/,
+      says("expression", { text: "height >", reason: "Unexpected token: EOF" }),
     ],
     [
       "a pattern that might never end",
       () => undefined,
       ["hatch", "register.json", "-o", "x", "--where", 'stations: name.matches("(a+)+$")'],
       2,
-      /uses matches\(\), which is not offered/,
+      says("expression-matches", { text: 'name.matches("(a+)+$")' }),
     ],
     [
       "a condition on a column that is not there",
       () => undefined,
       ["hatch", "register.json", "-o", "x", "--where", 'stations: sttaus == "lit"'],
       2,
-      /"stations" has no column "sttaus"\n {2}Perhaps "status" is meant/,
+      `"stations" has no column "sttaus"\n  Perhaps "status" is meant`,
     ],
     [
       "a table that is not there",
       () => undefined,
       ["hatch", "register.json", "-o", "x", "--tables", "peple"],
       2,
-      /the plan has no table "peple"\n {2}Perhaps "people" is meant/,
+      `${says("tables-unknown", { table: "peple", nearest: "people", names: [] })}\n  Perhaps "people" is meant`,
     ],
     [
       "an expression without a table",
       () => undefined,
       ["hatch", "register.json", "-o", "x", "--where", "height > 3.0"],
       2,
-      /does not say for which table/,
+      "does not say for which table",
     ],
-    ["an unknown column", () => undefined, ["hatch", "register.json", "-o", "x", "--columns", "nmae"], 2, /no column "nmae"\n.*"name"/],
-    ["a report of no kind", () => undefined, ["compare", "t", "--report", "r.doc"], 2, /what kind of report r\.doc should be/],
+    [
+      "an unknown column",
+      () => undefined,
+      ["hatch", "register.json", "-o", "x", "--columns", "nmae"],
+      2,
+      'no column "nmae"\n  Perhaps "name" is meant',
+    ],
+    ["a report of no kind", () => undefined, ["compare", "t", "--report", "r.doc"], 2, "what kind of report r.doc should be"],
   ];
-  test.each(refusals)("%s", async (_, damage, args, status, message) => {
+  test.each(refusals)("%s", async (_, damage, args, status, said) => {
     await run("hatch", "register.json", "-o", "t");
     await damage();
     const done = await run(...args);
-    expect(done.err).toMatch(message);
+    expect(done.err).toContain(said);
     expect(done.status).toBe(status);
     expect(done.err).not.toMatch(/\n\s+at /);
     expect(existsSync(file("o"))).toBe(false);

@@ -4,6 +4,7 @@ import { describe, expect, test } from "vitest";
 import { check, compare, fold, hatch, writeReport, type MemoryTables } from "hatch-fold";
 import { law, RUNS } from "./support/laws.js";
 import { ACTION, edit, setCell, text } from "./support/sheets.js";
+import { brief } from "./support/brief.js";
 
 interface World {
   /** Codes of stations, by district. */
@@ -162,19 +163,19 @@ describe("what people read", () => {
       "a district with stations that are referred to",
       (tables) => void setCell(tables, "districts.csv", 2, ACTION, "remove"),
       "leave",
-      ['links 2 it refers to "S1", which goes with what row 2 of districts removes'],
+      ['links 2 ref-lost {"by":"districts","key":"S1","mirrored":false,"row":2,"table":"stations"}'],
     ],
     [
       "a station",
       (tables) => void setCell(tables, "stations.csv", 2, ACTION, "remove"),
       "leave",
-      ['links 2 it refers to "S1", which row 2 of stations removes'],
+      ['links 2 ref-lost {"by":"stations","key":"S1","mirrored":false,"row":2,"table":"stations"}'],
     ],
     [
       "a station without a row",
       (tables) => without(tables, "stations.csv", 4),
       "remove",
-      ['links 3 it refers to "S3", of which stations has no row any more'],
+      ['links 3 ref-lost {"by":"stations","key":"S3","mirrored":false,"row":0,"table":"stations"}'],
     ],
     [
       "a district without a row, whose stations have theirs",
@@ -183,7 +184,7 @@ describe("what people read", () => {
         setCell(tables, "links.csv", 2, "at", "S3");
       },
       "remove",
-      ['stations 2 it is in districts "D0", which has no row any more: this and 1 more (rows 2, 3) would go with it'],
+      ['stations 2 inside-absent {"record":"D0","rows":[2,3],"table":"districts"}'],
     ],
     [
       "nothing of a district has a row",
@@ -192,7 +193,7 @@ describe("what people read", () => {
         without(tables, "stations.csv", 4);
       },
       "remove",
-      ['links 3 it refers to "S3", of which stations has no row any more'],
+      ['links 3 ref-lost {"by":"stations","key":"S3","mirrored":false,"row":0,"table":"stations"}'],
     ],
     [
       "a station that moves out before its district goes",
@@ -207,7 +208,7 @@ describe("what people read", () => {
     const tables = await tablesOf();
     change(tables);
     const { problems } = await check(tables, { source, name: "r.json", absent: absent as "leave" | "remove" });
-    expect(problems.map(({ table, row, message }) => `${table} ${row} ${message}`)).toEqual(expected);
+    expect(problems.map((one) => `${one.table} ${one.row} ${brief(one)}`)).toEqual(expected);
   });
 
   test("lists that mirror each other: a record that goes with another has to say so itself", async () => {
@@ -223,9 +224,7 @@ tables:
     const { tables } = await hatch(crew, { plan });
     setCell(tables, "d.csv", 2, ACTION, "remove");
     const { problems } = await check(tables, { source: crew });
-    expect(problems.map(({ message, hint }) => `${message}. ${hint}`)).toEqual([
-      'it refers to "S1", which goes with what row 2 of d removes. Write remove in the row of "S1" in s, too: then the list follows.',
-    ]);
+    expect(problems.map(brief)).toEqual(['ref-lost {"by":"d","key":"S1","mirrored":true,"row":2,"table":"s"}']);
     setCell(tables, "s.csv", 2, ACTION, "remove");
     expect(JSON.parse(text((await fold(tables, { source: crew })).bytes))).toEqual({ d: [{ c: "D1", s: [] }], p: [{ id: "P1", at: [] }] });
   });
@@ -237,7 +236,7 @@ tables:
     const { counts } = await compare(tables, { source: list, absent: "remove" });
     expect(counts.removed).toBe(2);
     const { notes } = await compare(tables, { source: list, absent: "remove", allow: ["change"] });
-    expect(notes.map(({ message }) => message)).toEqual(["2 removed rows were left aside, as asked."]);
+    expect(notes.map(brief)).toEqual(['rows-left {"kind":"remove","rows":[0,0]}']);
   });
 
   test("a record that goes because its row is missing has no row in a report", async () => {

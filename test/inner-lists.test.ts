@@ -4,6 +4,7 @@ import { describe, expect, test } from "vitest";
 import { check, compare, fold, foldNew, hatch, MemoryTables } from "hatch-fold";
 import { law, RUNS } from "./support/laws.js";
 import { readRows, setCell, text } from "./support/sheets.js";
+import { brief, refusal } from "./support/brief.js";
 
 interface Member {
   readonly id: string;
@@ -179,16 +180,16 @@ describe("what people write", () => {
     const { tables } = await hatch(source, { plan: planOf(form), name: form.file });
     setCell(tables, "stations.csv", 2, "skills", "lamp; rope");
     const { problems } = await compare(tables, { source, name: form.file });
-    expect(problems.map(({ row, column, message }) => `${row} ${column}: ${message}`)).toEqual([
-      "2 skills: these cells go in step, but hold different numbers of items: ids 3, skills 2",
+    expect(problems.map((one) => `${one.row} ${one.column}: ${brief(one)}`)).toEqual([
+      '2 skills: pack-lengths {"lengths":["ids 3","skills 2"]}',
     ]);
   });
 
   test.each([
-    ["skills", '["; ", ", "]', '"skills" has separators for lists 2 deep, and its path skills names fewer'],
-    ["crew/skills", '["; ", ", "], pair: "="', '"skills"'],
-  ])("a plan with at: %s, pack: %s", async (at, pack, message) => {
+    ["skills", '["; ", ", "]', 'plan-pack-deep {"column":"skills","levels":2,"path":"skills"}'],
+    ["crew/skills", '["; ", ", "], pair: "="', 'plan-layout {"column":"skills"}'],
+  ])("a plan with at: %s, pack: %s", async (at, pack, expected) => {
     const plan = `hatchfold: 1\nsources: { s: { file: s.json } }\ntables: { stations: { rows: stations, columns: { skills: { at: ${at}, pack: ${pack} } } } }`;
-    await expect(hatch(source, { plan, name: "s.json" })).rejects.toThrow(message);
+    expect(await refusal(hatch(source, { plan, name: "s.json" }))).toBe(expected);
   });
 });

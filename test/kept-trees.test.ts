@@ -2,6 +2,7 @@
 import { describe, expect, test } from "vitest";
 import { check, compare, fold, foldNew, hatch, MemorySource, MemoryTables } from "hatch-fold";
 import { ACTION, bytes, edit, readRows, text } from "./support/sheets.js";
+import { brief, refusal } from "./support/brief.js";
 
 /** An edit names its row by the record's name; "mark of X" stands for that record's mark. */
 type Cell = [name: string, title: string, value: string];
@@ -228,30 +229,26 @@ describe("paths", () => {
     expect(lines(WAYS, text((await fold(tables, { source: WAYS, name: "w.csv" })).bytes))).toEqual(changed);
   });
 
-  const PROBLEMS: [what: string, cells: Cell[], message: string, added?: Record<string, string>[]][] = [
-    [
-      "the same but for a space",
-      [["Buoys", "name", "Harbours /Buoys"]],
-      'nothing is at "Harbours ", but "Harbours" is the same but for spaces, case or spelling',
-    ],
-    ["a parent that is not there", [["Buoys", "parent", "Kelp"]], 'no record of parts has the fold mark "Kelp"'],
-    ["a new one without a path", [], "the new record has no path, and the source knows it by that alone", [{ note: "lost" }]],
+  const PROBLEMS: [what: string, cells: Cell[], expected: string, added?: Record<string, string>[]][] = [
+    ["the same but for a space", [["Buoys", "name", "Harbours /Buoys"]], 'tree-near {"near":"Harbours","way":"Harbours "}'],
+    ["a parent that is not there", [["Buoys", "parent", "Kelp"]], 'parent-unknown {"key":"fold mark","parent":"parts","text":"Kelp"}'],
+    ["a new one without a path", [], 'tree-nameless {"title":"name"}', [{ note: "lost" }]],
     [
       "two that do not agree",
       [
         ["Buoys", "parent", "mark of Harbours"],
         ["Buoys", "name", "Harbours/North/Buoys"],
       ],
-      '"parent" puts the record below "Harbours", "name" puts the record below "North"',
+      'tree-differ {"says":[{"title":"parent","value":"b1sr","above":"Harbours"},{"title":"name","value":"Harbours/North/Buoys","above":"North"}]}',
     ],
-    ["below itself", [["Harbours", "name", "Harbours/North/Harbours"]], "it would stand below itself: Harbours → North → Harbours"],
-    ["what is below a record that goes", [["Harbours/North", ACTION, "remove"]], 'row 3 removes "North", which this record is below'],
+    ["below itself", [["Harbours", "name", "Harbours/North/Harbours"]], 'ref-loop {"loop":["Harbours","North","Harbours"]}'],
+    ["what is below a record that goes", [["Harbours/North", ACTION, "remove"]], 'tree-left {"record":"North","row":3}'],
   ];
-  test.each(PROBLEMS)("%s is a problem", async (_, cells, message, added = []) => {
+  test.each(PROBLEMS)("%s is a problem", async (_, cells, expected, added = []) => {
     const { tables } = await hatch(WAYS, { plan: WAYS_PLAN(), name: "w.csv" });
     change(tables, cells, added);
     const { problems } = await check(tables, { source: WAYS, name: "w.csv" });
-    expect(problems.map((one) => one.message)).toEqual([expect.stringContaining(message)]);
+    expect(problems.map(brief)).toEqual([expected]);
   });
 
   test("what is made for a path stands before what is below it", async () => {
@@ -285,12 +282,15 @@ describe("paths", () => {
 
 test("a plan whose words for a tree do not fit says so", async () => {
   const wrong: [string, string][] = [
-    [WAYS_PLAN().replace("path: name", "path: nam"), '"parts" has no column "nam"'],
-    [WAYS_PLAN().replace("note: Note", "depth: Note"), '"depth"'],
-    [WAYS_PLAN(", match: name"), "cannot be matched without marks"],
-    [WAYS_PLAN().replace("path: name", "depth: note"), "nothing says what a path calls its records"],
+    [
+      WAYS_PLAN().replace("path: name", "path: nam"),
+      'plan-no-such-column {"column":"nam","nearest":"name","table":"parts","titles":["name","note"]}',
+    ],
+    [WAYS_PLAN().replace("note: Note", "depth: Note"), 'plan-title-taken {"table":"parts","title":"depth"}'],
+    [WAYS_PLAN(", match: name"), 'plan-tree-match {"table":"parts"}'],
+    [WAYS_PLAN().replace("path: name", "depth: note"), 'plan-tree-label {"table":"parts"}'],
   ];
-  for (const [plan, message] of wrong) await expect(hatch(WAYS, { plan, name: "w.csv" })).rejects.toThrow(message);
+  for (const [plan, expected] of wrong) expect(await refusal(hatch(WAYS, { plan, name: "w.csv" }))).toBe(expected);
 });
 
 describe("a path that is written is taken by no other record", () => {

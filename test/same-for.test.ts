@@ -1,10 +1,11 @@
 /** A flat file repeats what belongs to a code: an edit is made in all of the repeats, or is a conflict that names the rows. */
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
-import { check, compare, fold, hatch, type MemoryTables } from "hatch-fold";
+import { check, compare, fold, hatch, type MemoryTables, type Problem } from "hatch-fold";
 import { law, RUNS } from "./support/laws.js";
 import { Random } from "./support/random.js";
 import { ACTION, edit, readRows, setCell, text } from "./support/sheets.js";
+import { refusal } from "./support/brief.js";
 
 const CSV = "no,station,name,by\n1,S-01,Gull,Ada\n2,S-01,Gull,Bo\n3,S-02,Tern,Ada\n4,S-01,Gull,\n5,,,Cy\n";
 const PLAN = (name = "same-for: station", more = ""): string => `
@@ -26,8 +27,8 @@ const rows =
     edit(tables, "posts.csv", change);
 const add = (...cells: string[]): Change => rows((all) => [...all, ["", "", ...cells]]);
 const named = (...at: number[]): Change[] => at.map((row) => cell(row, "name", "Kittiwake"));
-/** What is said, without the words that all have. */
-const said = (message: string): string => message.replace('"name" is the same for each "station", and those with ', "");
+/** The code, and the values that its rows have. */
+const said = ({ facts }: Pick<Problem, "facts">): string => `${facts.code as string} ${JSON.stringify(facts.values)}`;
 
 async function edited(changes: readonly Change[]): Promise<MemoryTables> {
   const { tables } = await hatch(CSV, { plan: PLAN(), name });
@@ -68,23 +69,33 @@ describe("what is the same for each code", () => {
     expect(text((await fold(tables, { source: CSV, name })).bytes)).toBe(CSV.replace(from, to));
   });
 
-  const CONFLICTS: [what: string, changes: Change[], rows: number[], message: string][] = [
-    ["one of three", named(3), [3], '"S-01" do not agree: "Gull" in rows 2, 5, "Kittiwake" in row 3'],
-    ["two of three", named(2, 3), [2, 3], '"S-01" do not agree: "Kittiwake" in rows 2, 3, "Gull" in row 5'],
-    ["a code with the name of another", [cell(4, "station", "S-01")], [4], '"S-01" do not agree: "Gull" in rows 2, 3, 5, "Tern" in row 4'],
-    ["a new row", [add("6", "S-02", "Skua", "")], [7], '"S-02" do not agree: "Tern" in row 4, "Skua" in row 7'],
-    ["cleared in one", [cell(2, "name", "")], [2], '"S-01" do not agree: "" in row 2, "Gull" in rows 3, 5'],
+  const CONFLICTS: [what: string, changes: Change[], rows: number[], expected: string][] = [
+    ["one of three", named(3), [3], 'S-01 [{"value":"Gull","rows":[2,5],"unseen":0},{"value":"Kittiwake","rows":[3],"unseen":0}]'],
+    ["two of three", named(2, 3), [2, 3], 'S-01 [{"value":"Kittiwake","rows":[2,3],"unseen":0},{"value":"Gull","rows":[5],"unseen":0}]'],
+    [
+      "a code with the name of another",
+      [cell(4, "station", "S-01")],
+      [4],
+      'S-01 [{"value":"Gull","rows":[2,3,5],"unseen":0},{"value":"Tern","rows":[4],"unseen":0}]',
+    ],
+    [
+      "a new row",
+      [add("6", "S-02", "Skua", "")],
+      [7],
+      'S-02 [{"value":"Tern","rows":[4],"unseen":0},{"value":"Skua","rows":[7],"unseen":0}]',
+    ],
+    ["cleared in one", [cell(2, "name", "")], [2], 'S-01 [{"value":"","rows":[2],"unseen":0},{"value":"Gull","rows":[3,5],"unseen":0}]'],
     [
       "rows that are not in the sheet",
       [...named(2), rows((all) => all.filter((_, i) => i !== 2 && i !== 4))],
       [2],
-      '"S-01" do not agree: "Kittiwake" in row 2, "Gull" in 2 records that have no row here',
+      'S-01 [{"value":"Kittiwake","rows":[2],"unseen":0},{"value":"Gull","rows":[],"unseen":2}]',
     ],
   ];
-  test.each(CONFLICTS)("conflict: %s", async (_, changes, numbers, message) => {
+  test.each(CONFLICTS)("conflict: %s", async (_, changes, numbers, expected) => {
     const { problems } = await compare(await edited(changes), { source: CSV, name });
     expect(problems.map(({ code, row }) => `${code} ${row}`)).toEqual(numbers.map((row) => `same-differ ${row}`));
-    expect(said(problems[0].message)).toBe(message);
+    expect(said(problems[0])).toBe(expected);
   });
 
   test("a file that did not agree may be left so, or mended", async () => {
@@ -114,14 +125,12 @@ describe("what is the same for each code", () => {
   });
 
   test.each([
-    ["same-for: statoin", "", 'the same for each "statoin", and there is no such column beside it Perhaps "station" is meant.'],
-    ["same-for: name", "", 'for each "name", and there is no such column'],
-    ["same-for: station, fill: down", "", '"name" of "posts" cannot be kept the same over rows'],
-    ["same-for: station", "tree: { parent: by }, key: no,", '"name" of "posts" cannot be kept the same over rows'],
-  ])("a plan with %s %s", async (column, more, message) => {
-    await expect(
-      hatch(CSV, { plan: PLAN(column, more), name }).catch((e: Error & { hint: string }) => `${e.message} ${e.hint}`),
-    ).resolves.toContain(message);
+    ["same-for: statoin", "", 'plan-same-column {"nearest":"station","sameFor":"statoin","title":"name","titles":["no","station","by"]}'],
+    ["same-for: name", "", 'plan-same-column {"sameFor":"name","title":"name","titles":["no","station","by"]}'],
+    ["same-for: station, fill: down", "", 'plan-same-alone {"table":"posts","title":"name"}'],
+    ["same-for: station", "tree: { parent: by }, key: no,", 'plan-same-alone {"table":"posts","title":"name"}'],
+  ])("a plan with %s %s", async (column, more, expected) => {
+    expect(await refusal(hatch(CSV, { plan: PLAN(column, more), name }))).toBe(expected);
   });
 });
 

@@ -174,8 +174,7 @@ describe.each<[keyof typeof WORLDS, string, Edits, string[]]>([
   test(what, async () => {
     const world = WORLDS[format];
     const { problems } = await compare(await edited(world, edits), given(world));
-    const plain = (message: string): string => message.replace("the schema of the records does not allow this: ", "");
-    expect(problems.map(({ table, row, column, message }) => `${table} ${row} ${column}: ${plain(message)}`)).toEqual(expected);
+    expect(problems.map(({ table, row, column, facts }) => `${table} ${row} ${column}: ${facts.what as string}`)).toEqual(expected);
   });
 });
 

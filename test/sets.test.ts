@@ -6,6 +6,7 @@ import { beforeEach, describe, expect, test } from "vitest";
 import { fold, hatch, MemorySource } from "hatch-fold";
 import { freshFolder, inProcess, type Done } from "./support/cli.js";
 import { setCell } from "./support/sheets.js";
+import { says } from "./support/brief.js";
 
 const NORTH = `{ "districts": [
   { "code": "N1", "name": "North", "stations": [ { "code": "007", "height": 12.50 }, { "code": "008", "height": 9 } ] },
@@ -35,7 +36,7 @@ describe("a folder", () => {
     const { status, out } = await run("survey", "registers");
     expect(status).toBe(0);
     expect(out).toContain("registers   2 files, JSON (by what is in the files)");
-    expect(out).toContain("notes.xml was left out: it looks like XML, and the others are JSON");
+    expect(out).toContain(says("file-left-out", { file: "notes.xml", title: "XML", format: "JSON" }));
     expect(out).toContain("stations   3 records at districts/stations, inside districts");
   });
 
@@ -93,7 +94,10 @@ describe("a folder", () => {
     expect((await run("fold", "t", "-o", "out")).status).toBe(0);
     expect(read("out", "sub", "south.json")).toBe(SOUTH);
     expect(read("out", "north.json")).toBe(NORTH.replace("12.50", "12.75"));
-    expect(await run("fold", "t", "-o", "out")).toMatchObject({ status: 2, err: expect.stringContaining("out is there already") });
+    expect(await run("fold", "t", "-o", "out")).toMatchObject({
+      status: 2,
+      err: expect.stringContaining(says("out-folder", { folder: "out" })),
+    });
     expect(await run("fold", "t", "-o", "-")).toMatchObject({
       status: 2,
       err: expect.stringContaining("several files cannot go to standard"),
@@ -102,12 +106,12 @@ describe("a folder", () => {
   });
 
   test.each([
-    ["no file said", ",,,Z2,Sund,\r\n", "a new row must say which file it goes into"],
-    ["no such file", ",,nort.json,Z2,Sund,\r\n", 'there is no file "nort.json" among those that were hatched'],
-  ])("a new row with %s", async (_, row, message) => {
+    ["no file said", ",,,Z2,Sund,\r\n", says("file-missing", { files: [] })],
+    ["no such file", ",,nort.json,Z2,Sund,\r\n", says("file-unknown", { text: "nort.json", nearest: null, files: [] })],
+  ])("a new row with %s", async (_, row, said) => {
     await run("hatch", "registers", "-o", "t");
     writeFileSync(at("t", "districts.csv"), read("t", "districts.csv") + row);
-    expect(await run("check", "t")).toMatchObject({ status: 1, out: expect.stringContaining(message) });
+    expect(await run("check", "t")).toMatchObject({ status: 1, out: expect.stringContaining(said) });
   });
 
   test("a file that is gone, or was changed since", async () => {
@@ -115,12 +119,12 @@ describe("a folder", () => {
     writeFileSync(at("registers", "sub", "south.json"), SOUTH.replace("7", "8"));
     expect(await run("compare", "t")).toMatchObject({
       status: 1,
-      err: expect.stringContaining("sub/south.json is not the file that was hatched"),
+      err: expect.stringContaining(says("source-changed", { file: "sub/south.json", was: "sub/south.json" })),
     });
     rmSync(at("registers", "sub", "south.json"));
     expect(await run("compare", "t")).toMatchObject({
       status: 1,
-      err: expect.stringContaining("registers/sub/south.json is not there any more"),
+      err: expect.stringContaining(says("source-not-found", { file: "registers/sub/south.json" })),
     });
   });
 });
@@ -135,7 +139,7 @@ test("several files, a pattern, and what a draft says of them", async () => {
   expect(read("t2", "stations.csv")).toBe(rows);
   expect(await run("survey", ...files, "registers/notes.xml")).toMatchObject({
     status: 2,
-    err: expect.stringContaining("notes.xml is XML, and the others are JSON"),
+    err: expect.stringContaining(says("set-mixed", { file: "notes.xml", title: "XML", format: "JSON" })),
   });
   expect(await run("survey", "registers/*.csv")).toMatchObject({ status: 2, err: expect.stringContaining("no file has such a name") });
 });

@@ -5,6 +5,7 @@ import { describe, expect, test } from "vitest";
 import { check, compare, fold, hatch, HatchFoldError, readPlan, type Folded, type MemoryTables, type SourcesInput } from "hatch-fold";
 import { freshFolder, inProcess } from "./support/cli.js";
 import { edit, readRows, setCell, text } from "./support/sheets.js";
+import { refusal, says } from "./support/brief.js";
 
 const REGISTER = '{"people": [\n  {"id": "P-1", "name": "Rut"},\n  {"id": "P-2", "name": "Ole"}\n]}\n';
 const NOTICES =
@@ -107,7 +108,7 @@ describe("tables over files of several formats", () => {
     [
       "a code of nobody",
       (tables) => setCell(tables, "notices.csv", 3, "by", "P-9"),
-      { code: "ref-unknown", file: "notices.csv", row: 3, hint: 'Perhaps "P-1" is meant.' },
+      { code: "ref-unknown", file: "notices.csv", row: 3, facts: { nearest: "P-1" } },
     ],
     [
       "somebody who is still named in another file",
@@ -147,17 +148,21 @@ describe("tables over files of several formats", () => {
 });
 
 describe("what does not fit", () => {
-  const plans: [what: string, plan: string, message: string][] = [
-    ["no source said", PLAN.replace("from: register, ", ""), 'it is not said which source "people" is in'],
-    ["no such source", PLAN.replace("from: register", "from: registr"), 'there is no source "registr"'],
+  const plans: [what: string, plan: string, expected: string][] = [
+    ["no source said", PLAN.replace("from: register, ", ""), 'plan-from-missing {"names":["register","notices","stock"],"table":"people"}'],
+    [
+      "no such source",
+      PLAN.replace("from: register", "from: registr"),
+      'plan-no-such-source {"names":["register","notices","stock"],"nearest":"register","source":"registr"}',
+    ],
     [
       "inside a table of another",
       PLAN.replace("rows: store/item", "from: register, rows: store/item"),
-      'the rows of "items" are not inside the rows of "stores"',
+      'plan-not-inside {"parent":"stores","table":"items"}',
     ],
   ];
-  test.each(plans)("a plan with %s", async (_, plan, message) => {
-    await expect(readPlan(plan)).rejects.toThrow(message);
+  test.each(plans)("a plan with %s", async (_, plan, expected) => {
+    expect(await refusal(readPlan(plan))).toBe(expected);
   });
   const inputs: [what: string, input: SourcesInput, code: string][] = [
     ["one source for three", REGISTER, "sources-several"],
@@ -187,7 +192,7 @@ test("on the command line: the plan names the files, all are folded together and
   const now = (): string[] => Object.keys(files).map((name) => readFileSync(join(cwd, "in", name), "utf8"));
   const refused = await inProcess(cwd, ["hatch", "in/register.json", "-p", "in/plan.yaml", "-o", "t"]);
   expect(refused).toMatchObject({ status: 2 });
-  expect(refused.err).toContain("the plan has 3 sources (register, notices, stock), and the call does not say which is which");
+  expect(refused.err).toContain(says("sources-several", { names: ["register", "notices", "stock"] }));
   expect((await inProcess(cwd, ["hatch", "-p", "in/plan.yaml", "-o", "t"])).out).toContain("hatched 4 tables from 3 files into t");
   const people = join(cwd, "t", "people.csv");
   writeFileSync(people, readFileSync(people, "utf8").replace("Rut", "Ruth"));

@@ -5,6 +5,7 @@ import { freshFolder, inProcess } from "./support/cli.js";
 import { bytes, readRows, setCell, text, writeRows } from "./support/sheets.js";
 import { writeFileSync, readFileSync } from "node:fs";
 import { join } from "node:path";
+import { brief, refusal } from "./support/brief.js";
 
 const SOURCE = `{"stations": [
   {"code": "007", "name": "North", "crew": [{"id": "P-1", "role": "keeper"}, {"id": "P-2", "role": "cook"}]},
@@ -158,7 +159,9 @@ describe("edits and damage", () => {
       "an edit in one of the repeats",
       REPEAT,
       [[3, "name", "Nord"]],
-      ['stations 2 name: these rows show one record of "stations", 007, and do not agree on "name": "North" in row 2, "Nord" in row 3'],
+      [
+        'stations 2 name: repeats-differ {"record":"007","table":"stations","title":"name","values":[{"value":"North","rows":[2]},{"value":"Nord","rows":[3]}]}',
+      ],
     ],
     [
       "two edits of one record",
@@ -167,22 +170,34 @@ describe("edits and damage", () => {
         [2, "name", "Nord"],
         [3, "name", "Norden"],
       ],
-      ['stations 2 name: these rows show one record of "stations", 007, and do not agree on "name": "Nord" in row 2, "Norden" in row 3'],
+      [
+        'stations 2 name: repeats-differ {"record":"007","table":"stations","title":"name","values":[{"value":"Nord","rows":[2]},{"value":"Norden","rows":[3]}]}',
+      ],
     ],
     [
       "cells of two records in one row",
       BENEATH,
       [[3, "name", "Nord"]],
-      ['crew 3 name: the row is of "crew", and its cell under "name" belongs to "stations"'],
+      ['crew 3 name: stack-mixed {"other":"stations","table":"crew","title":"name"}'],
     ],
-    ["a mark that was damaged", BENEATH, [[3, "fold mark", "b1bx"]], ['crew 3 fold mark: "b1bx" is not a fold mark of this table']],
-    ["a record that is not there", BENEATH, [[3, "stations", "017"]], ['crew 3 stations: no record of stations has the code "017"']],
-    ["a title that is spelled wrong", BENEATH, [[1, "role", "rol"]], ['stations 1 rol: the table has no column "rol"']],
-    ["a title twice", BENEATH, [[1, "role", "id"]], ['stations 1 id: "id" is the title of column 6 and of column 7']],
+    ["a mark that was damaged", BENEATH, [[3, "fold mark", "b1bx"]], ['crew 3 fold mark: mark-damaged {"mark":"b1bx"}']],
+    [
+      "a record that is not there",
+      BENEATH,
+      [[3, "stations", "017"]],
+      ['crew 3 stations: parent-unknown {"key":"code","nearest":"007","parent":"stations","text":"017"}'],
+    ],
+    [
+      "a title that is spelled wrong",
+      BENEATH,
+      [[1, "role", "rol"]],
+      ['stations 1 rol: column-unknown {"nearest":"role","title":"rol","titles":"7 in all"}'],
+    ],
+    ["a title twice", BENEATH, [[1, "role", "id"]], ['stations 1 id: title-twice {"first":6,"second":7,"title":"id"}']],
   ])("%s", async (_, layout, cells, expected) => {
     const tables = await edited(layout, ...cells);
     const { problems } = await check(tables, { source: SOURCE });
-    const found = problems.map(({ table, row, column, message }) => `${table} ${row} ${column}: ${message}`);
+    const found = problems.map((one) => `${one.table} ${one.row} ${one.column}: ${brief(one)}`);
     expect(found).toEqual(expected);
     expect(new Set(problems.map(({ file }) => file))).toEqual(new Set(["stations.csv"]));
   });
@@ -239,19 +254,15 @@ tables:
 
 describe("plans", () => {
   test.each([
-    [
-      "no table around",
-      BENEATH.replace("inside: stations, ", ""),
-      /"crew" is to be shown beneath the records around, but no table is around it/,
-    ],
-    ["both", plan("beneath: true, repeat: true,"), /"crew" is to stand beneath the records around it and to repeat their cells/],
+    ["no table around", BENEATH.replace("inside: stations, ", ""), 'plan-stacked-alone {"table":"crew","word":"beneath"}'],
+    ["both", plan("beneath: true, repeat: true,"), 'plan-stacked-both {"table":"crew"}'],
     [
       "two lists",
       plan("repeat: true,", "  boats: { rows: stations/boats, inside: stations, beneath: true, columns: { no: no } }\n"),
-      /"crew" cannot repeat the cells of "stations"/,
+      'plan-repeat-one {"parent":"stations","table":"crew"}',
     ],
-  ])("%s", async (_, text, message) => {
-    await expect(hatch(SOURCE, { plan: text })).rejects.toThrow(message);
+  ])("%s", async (_, text, expected) => {
+    expect(await refusal(hatch(SOURCE, { plan: text }))).toBe(expected);
   });
 });
 
@@ -275,7 +286,19 @@ describe("from tables alone", () => {
   });
   test("parents repeated that do not agree", async () => {
     await expect(made(REPEAT, "id,code,name", "P-1,A,North", "P-2,A,Nord")).rejects.toMatchObject({
-      problems: [{ row: 2, column: "name", message: expect.stringContaining('"North" in row 2, "Nord" in row 3') as unknown }],
+      problems: [
+        {
+          row: 2,
+          column: "name",
+          facts: {
+            record: "A",
+            values: [
+              { value: "North", rows: [2] },
+              { value: "Nord", rows: [3] },
+            ],
+          },
+        },
+      ],
     });
   });
 });

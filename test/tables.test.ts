@@ -6,6 +6,7 @@ import { damage } from "../src/cells/heal.js";
 import { formatMark, markSalt, parseMark } from "../src/model/marks.js";
 import { readCell, spellText } from "../src/cells/spelling.js";
 import { bytes, edit, readRows, setCell, text, writeRows } from "./support/sheets.js";
+import { brief } from "./support/brief.js";
 
 describe("law 7: blank is not nothing", () => {
   const tricky = fc.oneof(
@@ -172,9 +173,9 @@ test("a line of words above the titles and a helper column are named, and nothin
     writeRows(tables, "s.csv", [["Stations, November", "", "", "", ""], [], ...rows], { delimiter });
     const { bytes: folded, notes } = await fold(tables, { source });
     expect(text(folded)).toBe(source.replace('"B"', '"C"'));
-    expect(notes.map(({ message }) => message).filter((one) => one.includes("not used"))).toEqual([
-      "row 1 belongs to no table and is not used.",
-      'column "my notes" belongs to no table and is not used.',
+    expect(notes.filter(({ code }) => code === "file-unused").map(brief)).toEqual([
+      'file-unused {"file":"row 1"}',
+      'file-unused {"file":"column \\"my notes\\""}',
     ]);
   }
 });

@@ -6,6 +6,7 @@ import { readFileSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { freshFolder, inProcess } from "./support/cli.js";
 import { ACTION, bytes, edit, readRows, setCell, text, writeRows } from "./support/sheets.js";
+import { brief, refusal } from "./support/brief.js";
 
 const SOURCE = `{"lanterns": [
   {"no": "L-1", "parts": [
@@ -138,15 +139,17 @@ test.each<[string, Cell[], [string, string][]]>([
 });
 
 test.each<[string, Cell[], string[]]>([
-  ["a part goes below one that is below it", [[4, "parent", "mark 5"]], ["4 parent: it would stand below itself: Lamp → Bulb → Lamp"]],
-  ["a part goes below itself", [[4, "parent", "mark 4"]], ["4 parent: it would stand below itself: Lamp → Lamp"]],
+  ["a part goes below one that is below it", [[4, "parent", "mark 5"]], ['4 parent: ref-loop {"loop":["Lamp","Bulb","Lamp"]}']],
+  ["a part goes below itself", [[4, "parent", "mark 4"]], ['4 parent: ref-loop {"loop":["Lamp","Lamp"]}']],
   [
     "two columns that do not agree",
     [
       [3, "parent", "mark 7"],
       [3, "path", "L-1/Optics/Lamp/Lens"],
     ],
-    ['3 path: "parent" puts the record below "Housing", "path" puts the record below "Lamp"'],
+    [
+      '3 path: tree-differ {"says":[{"title":"parent","value":"b6pu","above":"Housing"},{"title":"path","value":"L-1/Optics/Lamp/Lens","above":"Lamp"}]}',
+    ],
   ],
   [
     "a path and a name that do not agree",
@@ -154,22 +157,34 @@ test.each<[string, Cell[], string[]]>([
       [5, "name", "Globe"],
       [5, "path", "L-1/Optics/Lamp/Ball"],
     ],
-    ['5 path: the path ends in "Ball", and "name" says "Globe"'],
+    ['5 path: tree-label {"label":"Globe","name":"Ball","title":"name"}'],
   ],
   [
     "a branch that is there but for a space",
     [[3, "path", "L-1/housing /Lens"]],
-    ['3 path: nothing is at "L-1/housing ", but "L-1/Housing" is the same but for spaces, case or spelling'],
+    ['3 path: tree-near {"near":"L-1/Housing","way":"L-1/housing "}'],
   ],
-  ["no lantern in the path", [[3, "path", "Lens"]], ['3 path: a path begins with the record that the tree is in, as under "lanterns"']],
-  ["a lantern that is not there", [[3, "path", "L-9/Lens"]], ['3 lanterns: no record of lanterns has the no "L-9"']],
-  ["a depth that skips one", [[3, "depth", "3"]], ['3 depth: no row above is one less deep than "3"']],
-  ["a depth that is no number", [[3, "depth", "two"]], ['3 depth: no row above is one less deep than "two"']],
-  ["a parent that is not there", [[3, "parent", "nobody"]], ['3 parent: no record of parts has the fold mark "nobody"']],
-  ["a column that is no longer called so", [[1, "path", "pth"]], ['1 pth: the table has no column "pth"']],
+  ["no lantern in the path", [[3, "path", "Lens"]], ['3 path: tree-outside {"title":"lanterns"}']],
+  [
+    "a lantern that is not there",
+    [[3, "path", "L-9/Lens"]],
+    ['3 lanterns: parent-unknown {"key":"no","nearest":"L-1","parent":"lanterns","text":"L-9"}'],
+  ],
+  ["a depth that skips one", [[3, "depth", "3"]], ['3 depth: tree-depth {"base":1,"depth":"3"}']],
+  ["a depth that is no number", [[3, "depth", "two"]], ['3 depth: tree-depth {"base":1,"depth":"two"}']],
+  [
+    "a parent that is not there",
+    [[3, "parent", "nobody"]],
+    ['3 parent: parent-unknown {"key":"fold mark","parent":"parts","text":"nobody"}'],
+  ],
+  [
+    "a column that is no longer called so",
+    [[1, "path", "pth"]],
+    ['1 pth: column-unknown {"nearest":"path","title":"pth","titles":"8 in all"}'],
+  ],
 ])("%s", async (_, cells, expected) => {
   const { problems } = await check(await edited(...cells), { source: SOURCE });
-  expect(problems.map(({ row, column, message }) => `${row} ${column}: ${message}`)).toEqual(expected);
+  expect(problems.map((one) => `${one.row} ${one.column}: ${brief(one)}`)).toEqual(expected);
 });
 
 test("a depth in a sheet that was sorted says nothing", async () => {
@@ -222,7 +237,7 @@ describe("new parts", () => {
 
   test("what is made for a path is noted", async () => {
     const { notes } = await compare(await added({ path: "L-1/Housing/Roof/Vent/Cap" }), { source: SOURCE });
-    expect(notes.map(({ message }) => message)).toEqual(['nothing was at "L-1/Housing/Roof/Vent", where row 11 goes: it is a new record.']);
+    expect(notes.map(brief)).toEqual(['tree-made {"row":11,"way":"L-1/Housing/Roof/Vent"}']);
   });
 
   test("a record that needs a key is not made for a path, unless the plan says how", async () => {
@@ -238,7 +253,7 @@ tables:
       return edit(tables, "parts.csv", (rows) => [...rows, ["", "", "", "", "Roof/Vent/Cap", "P-9", ""]]);
     };
     const { problems } = await check(await made(""), { source });
-    expect(problems.map(({ message }) => message)).toEqual(['nothing is at "Roof/Vent", and a record made for it would need a "id"']);
+    expect(problems.map(brief)).toEqual(['tree-key {"key":"id","way":"Roof/Vent"}']);
     const { bytes: folded } = await fold(await made('new: { id: "P-{0}" },'), { source });
     expect(JSON.parse(text(folded))).toEqual({
       parts: [{ id: "P-1", name: "Roof", parts: [{ id: "P-10", name: "Vent", parts: [{ id: "P-9", name: "Cap" }] }] }],
@@ -317,29 +332,30 @@ tables:
   const { tables } = await hatch(source, { plan });
   setCell(tables, "parts.csv", 4, ACTION, "remove");
   setCell(tables, "orders.csv", 3, "part", "P-4");
-  expect((await check(tables, { source })).problems.map(({ table, row, message }) => `${table} ${row}: ${message}`)).toEqual(
-    ['orders 3: no record of parts has the id "P-4"', 'orders 2: it refers to "P-3", which row 4 of parts removes'].sort((a, b) =>
-      a.localeCompare(b),
-    ),
+  expect((await check(tables, { source })).problems.map((one) => `${one.table} ${one.row}: ${brief(one)}`)).toEqual(
+    [
+      'orders 3: ref-unknown {"code":"P-4","key":"id","nearest":"P-3","table":"parts"}',
+      'orders 2: ref-lost {"by":"parts","key":"P-3","mirrored":false,"row":4,"table":"parts"}',
+    ].sort((a, b) => a.localeCompare(b)),
   );
 });
 
 test.each([
+  ["nothing that a path could be made of", PLAN.replace(", label: name", ""), 'plan-tree-label {"table":"parts"}'],
   [
-    "nothing that a path could be made of",
-    PLAN.replace(", label: name", ""),
-    /"parts" is a tree, and nothing says what a path calls its records/,
+    "a column that is called like one of the tree's",
+    PLAN.replace("qty: qty", "depth: qty"),
+    'plan-title-taken {"table":"parts","title":"depth"}',
   ],
-  ["a column that is called like one of the tree's", PLAN.replace("qty: qty", "depth: qty"), /"depth"/],
-  ["codes without a key", PLAN.replace("tree: parts", "tree: { parent: qty }"), /the table has none/],
-  ["a column that is not there", PLAN.replace("tree: parts, label: name", "tree: { parent: upper }, key: name"), /"upper"/],
+  ["codes without a key", PLAN.replace("tree: parts", "tree: { parent: qty }"), 'plan-tree-key {"table":"parts"}'],
   [
-    "shown beneath",
-    PLAN.replace("tree: parts", "beneath: true, tree: parts"),
-    /"parts" is a tree, and cannot share its sheet with "lanterns"/,
+    "a column that is not there",
+    PLAN.replace("tree: parts, label: name", "tree: { parent: upper }, key: name"),
+    'plan-no-such-column {"column":"upper","table":"parts","titles":["name","qty"]}',
   ],
-])("plans: %s", async (_, plan, message) => {
-  await expect(hatch(SOURCE, { plan })).rejects.toThrow(message);
+  ["shown beneath", PLAN.replace("tree: parts", "beneath: true, tree: parts"), 'plan-tree-alone {"other":"lanterns","table":"parts"}'],
+])("plans: %s", async (_, plan, expected) => {
+  expect(await refusal(hatch(SOURCE, { plan }))).toBe(expected);
 });
 
 test("a tree from a sheet alone: paths are enough", async () => {

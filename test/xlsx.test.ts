@@ -11,6 +11,7 @@ import { law, RUNS } from "./support/laws.js";
 import { Random } from "./support/random.js";
 import { readRows, setCell, sheetFiles, text } from "./support/sheets.js";
 import { stationsOf, WORLDS } from "./support/worlds.js";
+import { brief, says } from "./support/brief.js";
 
 async function open(bytes: Uint8Array): Promise<ExcelJS.Workbook> {
   const book = new ExcelJS.Workbook();
@@ -88,7 +89,7 @@ describe("sheets know their hatch", () => {
     );
     await expect(compare(mixed, { source: tuesday })).rejects.toMatchObject({
       code: "sheet-of-another-hatch",
-      message: expect.stringContaining('"stations" is a sheet of another hatch') as string,
+      facts: { sheet: "stations" },
     });
   });
 
@@ -254,7 +255,7 @@ describe("what comes back", () => {
     const { notes, changes } = await compare(await edited(await hatched(), (book) => void book.addWorksheet("my notes").addRow(["a"])), {
       source: SOURCE,
     });
-    expect([changes, notes.map(({ message }) => message)]).toEqual([[], ["my notes belongs to no table and is not used."]]);
+    expect([changes, notes.map(brief)]).toEqual([[], ['file-unused {"file":"my notes"}']]);
   });
 });
 
@@ -320,7 +321,7 @@ test("the command line: hatch to a workbook, edit, check, compare, fold in place
   const changed = await edited(new Workbook(readFileSync(book)), (one) => (cellIn(one, "stations", 3, "name").value = "Another name"));
   writeFileSync(book, changed.bytes);
   const again = await call("hatch", "register.json", "-o", "tables.xlsx");
-  expect([again.status, again.err]).toMatchObject([2, expect.stringContaining("tables.xlsx was edited since it was hatched")]);
+  expect([again.status, again.err]).toMatchObject([2, expect.stringContaining(says("out-edited", { file: "tables.xlsx" }))]);
   const compared = await call("compare", "tables.xlsx", "--json");
   expect(JSON.parse(compared.out)).toMatchObject({
     counts: { changed: 1, problems: 0 },
@@ -334,13 +335,13 @@ test("the command line: hatch to a workbook, edit, check, compare, fold in place
 });
 
 test.each([
-  ["no zip archive", Buffer.from("hello"), "cannot be unpacked"],
-  ["cut off", null, "cannot be unpacked"],
-])("a file that is no workbook is told: %s", async (_, bytes, message) => {
+  ["no zip archive", Buffer.from("hello"), says("zip-broken", {})],
+  ["cut off", null, says("zip-broken", {})],
+])("a file that is no workbook is told: %s", async (_, bytes, said) => {
   const folder = freshFolder(true);
   writeFileSync(join(folder, "tables.xlsx"), bytes ?? (await hatched()).bytes.subarray(0, 3000));
   const { status, err } = await inProcess(folder, ["check", "tables.xlsx"]);
-  expect([status, err]).toMatchObject([2, expect.stringContaining(message)]);
+  expect([status, err]).toMatchObject([2, expect.stringContaining(said)]);
 });
 
 describe("a workbook goes on after a fold in place", () => {

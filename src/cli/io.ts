@@ -1,6 +1,4 @@
 /** What a command talks to: arguments aside, everything that comes in and goes out. */
-import type { Note } from "../model/findings.js";
-import { asFlags, noteWithFlags } from "./print.js";
 import type { Phase, Progress } from "../source/watch.js";
 import pc from "picocolors";
 import { visible } from "../errors/visible.js";
@@ -51,11 +49,7 @@ function printable(line: string, hasColors: boolean): string {
 
 /** JSON in which what is not seen at a terminal is escaped: for programs it is the same. */
 export function escapedJson(value: unknown): string {
-  const flags = (key: string, one: unknown): unknown => {
-    if (key === "notes" && Array.isArray(one)) return (one as readonly (Note | string)[]).map(noteWithFlags);
-    return key === "hint" && typeof one === "string" ? asFlags(one) : one;
-  };
-  return JSON.stringify(value, flags, 2).replace(
+  return JSON.stringify(value, null, 2).replace(
     /[\u007f-\u009f\u061c\u200e\u200f\u2028-\u202e\u2066-\u2069\ufeff]/g,
     (char) => `\\u${char.charCodeAt(0).toString(16).padStart(4, "0")}`,
   );

@@ -78,7 +78,7 @@ async function report(error: unknown, args: readonly string[], io: Io): Promise<
   const known = error instanceof HatchFoldError ? (error as HatchFoldError) : unforeseen(error);
   if (json) {
     const { code, message, hint, place } = known;
-    void io.stdout.write(`${escapedJson({ error: { code, message, hint, place } })}\n`);
+    void io.stdout.write(`${escapedJson({ error: { code, message, hint: asFlags(hint), place } })}\n`);
   }
   const colors = colorsFor(io.stderr, io.env, undefined);
   const text = known.toString();

@@ -1,5 +1,6 @@
 /** Text for a terminal: columns, sizes, values in one line. */
-import type { Note } from "../model/findings.js";
+import type { Problem } from "../model/findings.js";
+import type { Findings } from "../report/sentences.js";
 import stringWidth from "string-width";
 import wrapAnsi from "wrap-ansi";
 import { visible } from "../errors/visible.js";
@@ -65,9 +66,14 @@ export function oneLine(text: string, most = 40): string {
 /** Flags that are not called as the option is. */
 const FLAGS: Readonly<Record<string, string>> = { "replace: true": "--force" };
 
-/** A note of a comparison ends with a hint; those of a hatch are texts. */
-export function noteWithFlags(note: Note | string): Note | string {
-  return typeof note === "string" ? note : { ...note, message: asFlags(note.message) };
+/** What was found, with hints that name flags. */
+export function withFlags({ problems, warnings, notes }: Findings): Findings {
+  const flagged = (problem: Problem): Problem => ({ ...problem, hint: asFlags(problem.hint) });
+  return {
+    problems: problems.map(flagged),
+    warnings: warnings.map(flagged),
+    notes: notes.map((note) => ({ ...note, message: asFlags(note.message) })),
+  };
 }
 
 /** The options that a hint names, as flags. */

@@ -1,5 +1,5 @@
 /** Writes the reports that were asked for, by the ending of each file's name. */
-import { asFlags } from "./print.js";
+import { withFlags } from "./print.js";
 import { basename } from "node:path";
 import { concat, copied, decode, encode } from "../bytes/writer.js";
 import type { Comparison } from "../compare/comparison.js";
@@ -8,6 +8,7 @@ import { writeWhole } from "../node/out-file.js";
 import { mayReplace } from "./outputs.js";
 import { REPORT_KINDS, reportKind, writeReport } from "../report/report.js";
 import type { ReportInput } from "../report/input.js";
+import { inSentences, type Findings, type FindingsInSentences } from "../report/sentences.js";
 import { foldedText } from "../fold/write.js";
 import { planSplices } from "../source/splices.js";
 import type { Context } from "./io.js";
@@ -31,21 +32,24 @@ export interface ReportsOf {
   readonly force?: boolean;
 }
 
+/** What was found, as part of the one document of --json. */
+export function foundJson(findings: Findings): FindingsInSentences {
+  return inSentences(withFlags(findings));
+}
+
 export async function writeReports(
   files: readonly string[] | undefined,
   comparison: Comparison,
   { source, tables, context, force = false }: ReportsOf,
 ): Promise<void> {
-  const { counts, changes, healed, problems, warnings, notes, follows } = comparison;
+  const { counts, changes, healed, problems, follows } = comparison;
   const input: ReportInput = {
     source: basename(source),
     tables,
     counts,
     changes,
     healed,
-    problems: problems.map((problem) => ({ ...problem, hint: asFlags(problem.hint) })),
-    warnings: warnings.map((warning) => ({ ...warning, hint: asFlags(warning.hint) })),
-    notes: notes.map((note) => ({ ...note, message: asFlags(note.message) })),
+    ...withFlags(comparison),
     follows,
     documents: () => documentsOf(comparison),
   };

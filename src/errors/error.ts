@@ -20,13 +20,17 @@ export function formatPlace(place: Place): string {
   return visible(parts.filter((part) => part !== "").join(":"));
 }
 
+/** What an error, a problem or a note is about, by name: its sentence is made of these, and each code has names of its own. */
+export type NamedFacts = Readonly<Record<string, unknown>>;
+
 /**
  * Base of every error the library raises on purpose.
  *
- * `code` is stable and can be tested; `message` and `hint` are for people and may be reworded.
+ * `code` and `facts` are stable and can be tested; `message` and `hint` are for people and may be reworded.
  */
 export class HatchFoldError<C extends ErrorCode = ErrorCode> extends Error {
   readonly code: C;
+  readonly facts: NamedFacts;
   readonly hint: string;
   place: Place;
   /** The line in which it is, and under it a `^` at the place; where the source or the plan has such a line. */
@@ -39,6 +43,7 @@ export class HatchFoldError<C extends ErrorCode = ErrorCode> extends Error {
     super(message);
     this.name = new.target.name;
     this.code = code;
+    this.facts = facts as NamedFacts;
     this.hint = hint;
     this.place = place;
   }
@@ -73,14 +78,21 @@ export class ProofError<C extends ErrorCode = ErrorCode> extends TablesError<C> 
 export class CallError<C extends ErrorCode = ErrorCode> extends HatchFoldError<C> {}
 
 /** Makes the sentence and the hint of an error's code from its facts. */
-export function phrase<C extends ErrorCode>(code: C, facts: Facts<C>): { message: string; hint: string } {
+export function phrase<C extends ErrorCode>(code: C, facts: Facts<C>): Said {
   return sentence(WORDS[code] as Words<C>, facts);
 }
 
 /** What turns the facts of a code into a sentence, and a hint. */
 export type Words<C extends Code> = (facts: Facts<C>) => readonly [string, string?];
 
-export function sentence<C extends Code>(words: Words<C>, facts: Facts<C>): { message: string; hint: string } {
+/** A sentence for people, and what it was made of. */
+export interface Said {
+  readonly message: string;
+  readonly hint: string;
+  readonly facts: NamedFacts;
+}
+
+export function sentence<C extends Code>(words: Words<C>, facts: Facts<C>): Said {
   const [message, hint = ""] = words(facts);
-  return { message: visible(message), hint: visible(hint) };
+  return { message: visible(message), hint: visible(hint), facts: facts as NamedFacts };
 }

@@ -1,5 +1,5 @@
 /** What a comparison finds: changes, problems, notes. All plain data. */
-import { TablesError } from "../errors/error.js";
+import { TablesError, type NamedFacts } from "../errors/error.js";
 import type { Code } from "../errors/words.js";
 
 export interface Counts {
@@ -61,6 +61,8 @@ export interface Problem {
   readonly rows?: readonly number[];
   readonly column: string;
   readonly value: string;
+  /** What the message is made of; each code has names of its own. */
+  readonly facts: NamedFacts;
   readonly message: string;
   readonly hint: string;
   /** JSON Pointer in the source, when the row is known there. */
@@ -73,6 +75,8 @@ export interface Problem {
 export interface Note {
   readonly code: Code;
   readonly table: string;
+  /** What the message is made of; each code has names of its own. */
+  readonly facts: NamedFacts;
   readonly message: string;
 }
 

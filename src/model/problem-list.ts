@@ -1,6 +1,6 @@
 /** What is found in rows, in words. */
 import { pushAll } from "../bytes/lists.js";
-import { sentence, type Words } from "../errors/error.js";
+import { sentence, type Said, type Words } from "../errors/error.js";
 import { WORDS, type Code, type Facts, type FoundCode } from "../errors/words.js";
 import { CELLS } from "../errors/words/cells.js";
 import { ROWS } from "../errors/words/rows.js";
@@ -22,10 +22,8 @@ const OF_CELLS: ReadonlySet<Code> = new Set<Code>([
 ]);
 
 /** A rule that is not kept, in words. */
-export interface BrokenRule {
+export interface BrokenRule extends Said {
   readonly code: Code;
-  readonly message: string;
-  readonly hint: string;
   /** What is said beside the plan's own words; the message and the hint where there is nothing shorter. */
   readonly detail?: string;
 }
@@ -85,17 +83,18 @@ export class ProblemList {
 
   /** A rule of the plan that is not kept: in its own words where it has some. */
   addBroken({ code, detail, ...told }: BrokenRule, rule: Pick<Rule<unknown>, "say" | "severity">, place: ProblemPlace): void {
-    const words = rule.say !== undefined && detail !== undefined ? { message: rule.say, hint: detail } : inOwnWords(told, rule.say);
+    const words =
+      rule.say !== undefined && detail !== undefined ? { ...told, message: rule.say, hint: detail } : inOwnWords(told, rule.say);
     if (rule.severity === "error" || this.strict) this.tell(code, words, place);
     else this.warnings.push(problem(code, words, place));
   }
 
   note<C extends FoundCode>(code: C, facts: Facts<C>, table = ""): void {
-    const { message, hint } = sentence(FOUND[code] as Words<C>, facts);
-    this.notes.push({ code, table, message: hint === "" ? message : `${message} ${hint}` });
+    const { message, hint, facts: of } = sentence(FOUND[code] as Words<C>, facts);
+    this.notes.push({ code, table, facts: of, message: hint === "" ? message : `${message} ${hint}` });
   }
 
-  private wordsFor<C extends FoundCode>(code: C, facts: Facts<C>, place: ProblemPlace): { message: string; hint: string } {
+  private wordsFor<C extends FoundCode>(code: C, facts: Facts<C>, place: ProblemPlace): Said {
     return inOwnWords(sentence(FOUND[code] as Words<C>, facts), this.wordsOf(code, place));
   }
 
@@ -112,18 +111,20 @@ export class ProblemList {
     return hosted === undefined ? plan?.columns.find((one) => one.title === title) : this.columnAt(hosted.table, hosted.column);
   }
 
-  private tell(code: Code, words: { readonly message: string; readonly hint: string }, place: ProblemPlace): void {
+  private tell(code: Code, words: Said, place: ProblemPlace): void {
     this.problems.push(problem(code, words, place));
     for (const id of place.ids ?? rowsOf({ row: place.row ?? 0, rows: place.rows })) this.hit.push({ table: place.table, row: id });
   }
 }
 
-function inOwnWords(told: { readonly message: string; readonly hint: string }, say: string | undefined): { message: string; hint: string } {
-  return say === undefined ? told : { message: say, hint: [`${told.message}.`, told.hint].filter((part) => part !== "").join(" ") };
+function inOwnWords(told: Said, say: string | undefined): Said {
+  return say === undefined
+    ? told
+    : { ...told, message: say, hint: [`${told.message}.`, told.hint].filter((part) => part !== "").join(" ") };
 }
 
-function problem(code: Code, { message, hint }: { readonly message: string; readonly hint: string }, place: ProblemPlace): Problem {
+function problem(code: Code, { message, hint, facts }: Said, place: ProblemPlace): Problem {
   const { table, file, row = 0, rows, column = "", value = "", path } = place;
   const more = { ...(rows === undefined ? {} : { rows }), ...(path === undefined ? {} : { path }) };
-  return { code, table, file, row, column, value, message, hint, ...more };
+  return { code, table, file, row, column, value, facts, message, hint, ...more };
 }

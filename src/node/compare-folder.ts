@@ -3,6 +3,7 @@ import { realpath } from "node:fs/promises";
 import { basename, dirname, join, relative, resolve, sep } from "node:path";
 import type { CompareInput, Comparison, CompareOptions } from "../compare/comparison.js";
 import { CallError, phrase, TablesError } from "../errors/error.js";
+import type { ErrorCode, Facts } from "../errors/words.js";
 import { RECEIPT_FILE, type Receipt } from "../sheets/receipt.js";
 import { compareTables } from "../compare/compare.js";
 import { lookAt, lookThrough, type Identity } from "./files.js";
@@ -99,8 +100,8 @@ async function aboutFolds(path: string, settle: boolean): Promise<Comparison["no
   if ((await lookThrough(path))?.isFIFO() === true) return [];
   const root = await rootOf(path);
   const settled = settle ? await recover(root) : null;
-  if (settled !== null) return [noteOf(settled.finished ? "fold-finished" : "fold-dropped")];
-  return !settle && (await wasCutOff(root)) ? [noteOf("fold-cut-off")] : [];
+  if (settled !== null) return [noteOf(settled.finished ? "fold-finished" : "fold-dropped", {})];
+  return !settle && (await wasCutOff(root)) ? [noteOf("fold-cut-off", {})] : [];
 }
 
 /** Edited sheets are saved after their receipt was written; clocks of file systems differ by a little. */
@@ -115,14 +116,14 @@ async function savedBefore(inFolder: string, tables: string, { changes, receipt 
   const notes: Comparison["notes"][number][] = [];
   for (const { name, file } of receipt.tables) {
     const saved = edited.has(name) ? await lookThrough(join(inFolder, file)) : null;
-    if (saved !== null && saved.mtimeMs + LEEWAY_MS < written.mtimeMs)
-      notes.push({ code: "sheet-older", table: name, message: phrase("sheet-older", { sheet: file }).message });
+    if (saved !== null && saved.mtimeMs + LEEWAY_MS < written.mtimeMs) notes.push(noteOf("sheet-older", { sheet: file }, name));
   }
   return notes;
 }
 
-function noteOf(code: "fold-finished" | "fold-dropped" | "fold-cut-off"): Comparison["notes"][number] {
-  return { code, table: "", message: phrase(code, {}).message };
+function noteOf<C extends ErrorCode>(code: C, said: Facts<C>, table = ""): Comparison["notes"][number] {
+  const { message, facts } = phrase(code, said);
+  return { code, table, facts, message };
 }
 
 /** A source that these very tables were folded into before gets words of its own. */

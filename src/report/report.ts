@@ -4,6 +4,7 @@ import { makePatch } from "./patch.js";
 import { htmlReport } from "./html.js";
 import { markdownReport } from "./markdown.js";
 import type { ReportInput } from "./input.js";
+import { inSentences } from "./sentences.js";
 
 export type ReportKind = "html" | "markdown" | "json" | "patch";
 
@@ -40,8 +41,8 @@ export async function writeReport(kind: ReportKind, input: ReportInput): Promise
     case "markdown":
       return markdownReport(input);
     case "json": {
-      const { source, tables, counts, changes, healed, problems, warnings, notes, follows } = input;
-      return `${JSON.stringify({ report: MADE_BY, source, tables, counts, changes, healed, problems, warnings, notes, follows }, null, 2)}\n`;
+      const { source, tables, counts, changes, healed, follows } = input;
+      return `${JSON.stringify({ report: MADE_BY, source, tables, counts, changes, healed, ...inSentences(input), follows }, null, 2)}\n`;
     }
     case "patch": {
       const { before, after } = await input.documents!();

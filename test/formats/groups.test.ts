@@ -176,7 +176,7 @@ describe("plans that cannot be", () => {
     planOf(`format: fixed, layout: { length: 30, records: { station: { fields: { code: 1-3, name: 4-9, lamps: { ${says} } } } } }`);
   test.each([
     ["no times", "at: 10-12, fields: { kind: 1-3 }", "layout-times"],
-    ["to the end of the line", "at: 10-, times: 2, fields: { kind: 1-3 }", "layout-beyond"],
+    ["to the end of the line", "at: 10-, times: 2, fields: { kind: 1-3 }", "layout-columns"],
     ["more columns than the record has", "at: 10-19, times: 3, fields: { kind: 1-3 }", "layout-beyond"],
     ["a field beyond its group", "at: 10-12, times: 2, fields: { kind: 1-5 }", "layout-beyond"],
     ["a total in a group", "at: 10-12, times: 2, fields: { kind: { at: 1-3, total: number } }", "layout-total"],

@@ -4,41 +4,42 @@ import { describe, expect, test } from "vitest";
 import { fold, formatPlace, hatch, HatchFoldError, survey } from "hatch-fold";
 import { json } from "../support/json-docs.js";
 import { bytes, text } from "../support/sheets.js";
+import { brief } from "../support/brief.js";
 
-const BROKEN: [what: string, source: string | Uint8Array, place: string, message: string][] = [
-  ["nothing", "", "f.json:1:1", "the file is empty"],
-  ["white space", " \n ", "f.json:2:2", "the file is empty"],
-  ["no value", '{"a": }', "f.json:1:7", 'found "}" where a value should be'],
-  ["no comma", '{"a": 1\n "b": 2}', "f.json:2:2", 'found ""b": 2}" after a member'],
-  ["no colon", '{"a" 1}', "f.json:1:6", 'found "1}" after a member name'],
-  ["no quotes", "{a: 1}", "f.json:1:2", 'found "a: 1}" where a member name should be'],
-  ["comma at the end of a list", "[1, 2,]", "f.json:1:7", "a comma stands before the end of the list"],
-  ["comma at the end of a record", '{"a": 1,}', "f.json:1:9", 'found "}" where a member name should be'],
-  ["wrong bracket", '{"a": [1}', "f.json:1:9", 'found "}" after an item'],
-  ["cut off", '{"a": [1, 2', "f.json:1:12", "the file ends inside a list that begins at byte 6"],
-  ["cut in a text", '["abc', "f.json:1:6", "the file ends inside a list that begins at byte 0"],
-  ["cut in a word", "[tru", "f.json:1:5", "the file ends inside a list that begins at byte 0"],
-  ["two values", "{} {}", "f.json:1:4", 'found "{}" after the end of the value'],
-  ["leading zero", '{"Ærø": 007}', "f.json:1:9", '"007}" does not begin with a number as JSON writes it'],
-  ["bare point", "[.5]", "f.json:1:2", 'found ".5]" where a value should be'],
-  ["point at the end", "[1.]", "f.json:1:2", '"1.]" does not begin with a number as JSON writes it'],
-  ["plus", "[+1]", "f.json:1:2", 'found "+1]" where a value should be'],
-  ["line break in a text", '["a\nb"]', "f.json:1:4", "a text is not closed before the end of the line"],
-  ["unknown escape", '["\\x41"]', "f.json:1:3", '"\\x41"]" is not an escape'],
-  ["short escape", '["\\u12"]', "f.json:1:3", '"\\u12"]" is not an escape'],
-  ["single quotes", "['a']", "f.json:1:2", "found \"'a']\" where a value should be"],
-  ["a comment", "[1] // done", "f.json:1:5", 'found "// done" after the end of the value'],
-  ["not UTF-8", Uint8Array.from([0x5b, 0x22, 0xff, 0x22, 0x5d]), "f.json:1:3", "byte 255 is not well-formed UTF-8"],
-  ["an overlong form", Uint8Array.from([0x5b, 0x22, 0xc0, 0x80, 0x22, 0x5d]), "f.json:1:3", "byte 192 is not well-formed UTF-8"],
+const BROKEN: [what: string, source: string | Uint8Array, place: string, expected: string][] = [
+  ["nothing", "", "f.json:1:1", "json-empty"],
+  ["white space", " \n ", "f.json:2:2", "json-empty"],
+  ["no value", '{"a": }', "f.json:1:7", 'json-value {"byte":125,"seen":"}"}'],
+  ["no comma", '{"a": 1\n "b": 2}', "f.json:2:2", 'json-record-goes-on {"byte":34,"seen":"\\"b\\": 2}"}'],
+  ["no colon", '{"a" 1}', "f.json:1:6", 'json-colon {"byte":49,"seen":"1}"}'],
+  ["no quotes", "{a: 1}", "f.json:1:2", 'json-name {"byte":97,"seen":"a: 1}"}'],
+  ["comma at the end of a list", "[1, 2,]", "f.json:1:7", 'json-comma {"byte":93,"seen":"]"}'],
+  ["comma at the end of a record", '{"a": 1,}', "f.json:1:9", 'json-name {"byte":125,"seen":"}"}'],
+  ["wrong bracket", '{"a": [1}', "f.json:1:9", 'json-list-goes-on {"byte":125,"seen":"}"}'],
+  ["cut off", '{"a": [1, 2', "f.json:1:12", 'json-cut {"open":{"list":true,"byte":6}}'],
+  ["cut in a text", '["abc', "f.json:1:6", 'json-cut {"open":{"list":true,"byte":0}}'],
+  ["cut in a word", "[tru", "f.json:1:5", 'json-cut {"open":{"list":true,"byte":0}}'],
+  ["two values", "{} {}", "f.json:1:4", 'json-trailing {"byte":123,"seen":"{}"}'],
+  ["leading zero", '{"Ærø": 007}', "f.json:1:9", 'json-number {"byte":48,"seen":"007}"}'],
+  ["bare point", "[.5]", "f.json:1:2", 'json-value {"byte":46,"seen":".5]"}'],
+  ["point at the end", "[1.]", "f.json:1:2", 'json-number {"byte":49,"seen":"1.]"}'],
+  ["plus", "[+1]", "f.json:1:2", 'json-value {"byte":43,"seen":"+1]"}'],
+  ["line break in a text", '["a\nb"]', "f.json:1:4", 'json-control {"byte":10,"seen":""}'],
+  ["unknown escape", '["\\x41"]', "f.json:1:3", 'json-escape {"byte":92,"seen":"\\\\x41\\"]"}'],
+  ["short escape", '["\\u12"]', "f.json:1:3", 'json-escape {"byte":92,"seen":"\\\\u12\\"]"}'],
+  ["single quotes", "['a']", "f.json:1:2", 'json-value {"byte":39,"seen":"\'a\']"}'],
+  ["a comment", "[1] // done", "f.json:1:5", 'json-trailing {"byte":47,"seen":"// done"}'],
+  ["not UTF-8", Uint8Array.from([0x5b, 0x22, 0xff, 0x22, 0x5d]), "f.json:1:3", 'utf8 {"byte":255,"seen":"�\\"]"}'],
+  ["an overlong form", Uint8Array.from([0x5b, 0x22, 0xc0, 0x80, 0x22, 0x5d]), "f.json:1:3", 'utf8 {"byte":192,"seen":"��\\"]"}'],
 ];
 
 describe("broken JSON", () => {
-  test.each(BROKEN)("%s", async (_, source, place, message) => {
+  test.each(BROKEN)("%s", async (_, source, place, expected) => {
     for (const verb of [survey, hatch]) {
       const error: unknown = await verb(source, { name: "f.json" }).catch((caught: unknown) => caught);
       expect(error).toBeInstanceOf(HatchFoldError);
       const known = error as HatchFoldError;
-      expect([formatPlace(known.place), known.message]).toEqual([place, message]);
+      expect([formatPlace(known.place), brief(known)]).toEqual([place, expected]);
       expect(known.status).toBe(2);
     }
   });

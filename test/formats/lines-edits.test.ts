@@ -512,16 +512,16 @@ describe("what no record takes is told by every verb", () => {
   );
   const TITLES: Layout = { format: "delimited", says: "header: 1", tables: "r: { rows: ., columns: { a: a, b: b } }" };
   const BLOCKS: Layout = { format: "blocks", says: "comment: '#'", tables: "r: { rows: ., columns: { Name: Name } }" };
-  test.each<[what: string, layout: Layout, source: string, code: string, says: string]>([
+  test.each<[what: string, layout: Layout, source: string, code: string, said: string]>([
     ["lines of no kind", KINDS, "02lost  \n01AA\n02xx    \nGARBAGE\n", "lines-unheld", 'lines 1, 4: "02lost"'],
     ["cells beyond the titles", TITLES, "a,b\n1,2\n3,4,5\n", "parts-unheld", 'line 3: "5"'],
     ["lines of a block without a name", BLOCKS, "Name: x\n# remark\n\nName: y\nno name here\n", "parts-unheld", 'line 5: "no name here"'],
-  ])("%s", async (_, layout, source, code, says) => {
+  ])("%s", async (_, layout, source, code, said) => {
     const plan = planOf(layout);
     const { tables, notes } = await hatch(source, { plan, name: "x.txt" });
-    expect(notes.filter((note) => note.includes(says))).toHaveLength(1);
+    expect(notes.filter((note) => note.includes(said))).toHaveLength(1);
     const compared = await compare(tables, { source, name: "x.txt" });
-    expect(compared.notes.filter((note) => note.code === code && note.message.includes(says))).toHaveLength(1);
+    expect(compared.notes.filter((note) => note.code === code && note.message.includes(said))).toHaveLength(1);
     expect(text((await fold(tables, { source, name: "x.txt" })).bytes)).toBe(source);
   });
 });

@@ -6,6 +6,7 @@ import { fold, hatch } from "hatch-fold";
 import { law } from "../support/laws.js";
 import { Random } from "../support/random.js";
 import { edit, text, type Rows } from "../support/sheets.js";
+import { brief } from "../support/brief.js";
 
 const planOf = (tables: string): string => `hatchfold: 1\nsources: { s: { file: s.xml } }\ntables:\n${tables}`;
 const AGREED = "<l><a>1</a><b>2</b><hidden/><c>3</c><d>4</d></l>";
@@ -130,7 +131,5 @@ test("comments in an edited text go with it, and that is said", async () => {
   });
   const { bytes, notes } = await fold(tables, { source, name: "s.xml" });
   expect(text(bytes)).toBe("<all><l>new</l><l>new</l><l><![CDATA[new]]></l><l>e<!-- stays --></l></all>");
-  expect(notes.map(({ code, message }) => `${code} ${message}`)).toEqual([
-    'comments-go 2 edited texts of "text" have comments or instructions between the words, which go with the old text (rows 2, 3).',
-  ]);
+  expect(notes.map(brief)).toEqual(['comments-go {"rows":[2,3],"title":"text"}']);
 });

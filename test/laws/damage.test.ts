@@ -93,9 +93,7 @@ describe.each(Object.entries(MODELS))("%s", (_, model) => {
         const told = new Set(review.changes.map(({ row, column }) => `${row} ${column}`));
         const asked = new Set(review.problems.map(({ row, column }) => `${row} ${column}`));
         // where one cell does not tell, it is said
-        const noted = new Set(
-          review.notes.flatMap(({ code, message }) => (code === "cells-doubtful" ? /"(\w+)"/.exec(message)!.slice(1) : [])),
-        );
+        const noted = new Set(review.notes.flatMap(({ code, facts }) => (code === "cells-doubtful" ? (facts.title as string) : [])));
         for (const cell of told) if (!noted.has(cell.split(" ")[1]) && !open.has(cell)) expect(expected).toContain(cell);
         // rows with a problem are told of by that
         const rowsAsked = new Set(review.problems.map(({ row }) => String(row)));

@@ -245,7 +245,7 @@ describe.each([
         const again_ = rows.find(([id], i) => rows.findIndex((one) => one[0] === id) < i);
         fc.pre(again_ !== undefined);
         again_[1] = "Somebody else";
-        await expect(foldNew(flat(rows), { plan })).rejects.toThrow("problem");
+        await expect(foldNew(flat(rows), { plan })).rejects.toMatchObject({ code: "problems-left" });
       },
       RUNS / 3,
     ));

@@ -6,7 +6,7 @@ import { makeContext, type Io } from "../io.js";
 import type { Status } from "../command.js";
 import { counted } from "../print.js";
 import { printNotes, printProblems, printWarnings } from "../print-changes.js";
-import { checkReportNames, writeReports } from "../reports.js";
+import { checkReportNames, foundJson, writeReports } from "../reports.js";
 import type { TablesOptions } from "../commands/tables-options.js";
 
 export async function runCheck(tables: string, options: TablesOptions, io: Io): Promise<Status> {
@@ -16,7 +16,7 @@ export async function runCheck(tables: string, options: TablesOptions, io: Io): 
     const { problems, warnings, notes, counts } = comparison;
     await checkOutputs(options, tables, "seen" in comparison ? (comparison as FolderComparison) : null);
     await writeReports(options.report, comparison, { source, tables, context, force: options.force });
-    if (context.json) context.printJson({ problems, warnings, notes });
+    if (context.json) context.printJson(foundJson(comparison));
     else {
       printWarnings(warnings, context);
       printNotes(notes, context);

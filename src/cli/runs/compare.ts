@@ -6,7 +6,7 @@ import { makeContext, type Io } from "../io.js";
 import type { Status } from "../command.js";
 import { countsLine, printChanges, printFollows, printHealed, printNotes, printProblems, printWarnings } from "../print-changes.js";
 import { counted } from "../print.js";
-import { checkReportNames, writeReports } from "../reports.js";
+import { checkReportNames, foundJson, writeReports } from "../reports.js";
 import type { TablesOptions } from "../commands/tables-options.js";
 
 export async function runCompare(tables: string, options: Options, io: Io): Promise<Status> {
@@ -17,7 +17,7 @@ export async function runCompare(tables: string, options: Options, io: Io): Prom
     await checkOutputs(options, tables, "seen" in comparison ? (comparison as FolderComparison) : null);
     await writeReports(options.report, comparison, { source, tables, context, force: options.force });
     if (options.output !== undefined) await writeChangeList(comparison, options.output, options.force === true);
-    if (context.json) context.printJson({ counts, changes, healed, problems, warnings, notes, follows });
+    if (context.json) context.printJson({ counts, changes, healed, ...foundJson(comparison), follows });
     else {
       printWarnings(warnings, context);
       printNotes(notes, context);

@@ -13,7 +13,7 @@ import type { Status } from "../command.js";
 import { countsLine, printNotes, printProblems, printWarnings } from "../print-changes.js";
 import { inWords, type Problem } from "../../model/findings.js";
 import { asFlags, counted } from "../print.js";
-import { checkReportNames, writeReports } from "../reports.js";
+import { checkReportNames, foundJson, writeReports } from "../reports.js";
 import { tablesInput } from "./tables-input.js";
 import type { TablesOptions } from "../commands/tables-options.js";
 
@@ -85,9 +85,7 @@ export async function runFold(tables: string, options: Options, io: Io): Promise
         proved,
         aside,
         ...mend,
-        problems,
-        warnings,
-        notes,
+        ...foundJson(comparison),
       });
     else {
       printWarnings(warnings, context);
@@ -153,7 +151,7 @@ async function runFoldNew(tables: string, options: Options, io: Io, context: Con
       else await writeWhole(output, folded.bytes, { replace: options.force === true });
     }
     const written = folded === null || output === "-" ? [] : [output];
-    if (context.json) context.printJson({ counts, written, backups: [], proved, aside, problems, warnings, notes });
+    if (context.json) context.printJson({ counts, written, backups: [], proved, aside, ...foundJson(comparison) });
     else {
       printWarnings(warnings, context);
       printNotes(notes, context);

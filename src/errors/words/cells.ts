@@ -16,7 +16,7 @@ export const CELLS = {
     `${shown(cell)} is the error of a formula`,
     `Mend the formula, or put the value back; as text it is ("${cell}").`,
   ],
-  "key-missing": ({ title }: Titled) => [`a new row needs a "${title}"`, "It is what other rows know this record by."],
+  "key-missing": ({ title }: Titled) => [`a new row needs its "${title}"`, "It is what other rows know this record by."],
   "key-taken": ({ title, key, record, row }: Titled & { key: string; record: number; row: number | null }) => [
     `${shown(key)} is taken`,
     `Record ${number(record)}${row === null ? "" : ` (row ${row})`} has that "${title}" already.`,

@@ -77,7 +77,7 @@ export const ROWS = {
     "Give it a name that none beside it has; or edit that record, and not this one.",
   ],
   "tree-key": ({ way, key }: { way: string; key: string }) => [
-    `nothing is at ${shown(way)}, and a record made for it would need a "${key}"`,
+    `nothing is at ${shown(way)}, and a record made for it would need its "${key}"`,
     `Add a row for it, or say in the plan how a new "${key}" is made.`,
   ],
   "stack-mixed": ({ title, table, other }: Titled & { table: string; other: string }) => [

@@ -117,7 +117,7 @@ export const SOURCES = {
     "A comment ends at the first -- and must have > right after it.",
   ],
   "xml-control": ({ byte, open }: Seen & Open) => [
-    `a control character (byte ${byte}) stands in a text${inside(open)}`,
+    `${byte < 0x20 ? `a control character (byte ${byte})` : "U+FFFE or U+FFFF"} stands here${inside(open)}`,
     "XML 1.0 does not allow it, not even as a reference.",
   ],
   "xml-character": ({ char }: { char: string }) => [
@@ -267,7 +267,7 @@ export const SOURCES = {
     "Say how often it stands in a line: times: 3.",
   ],
   "layout-columns": ({ field, at }: { field: string; at: string }) => [
-    `the columns ${at} of "${field}" end before they begin`,
+    `the columns ${at} of "${field}" ${at.endsWith("-") ? "have no last one" : "end before they begin"}`,
     "Columns are counted from 1, both ends included: 3-10.",
   ],
   "layout-beyond": ({ field, at, length }: { field: string; at: string; length: number }) => [

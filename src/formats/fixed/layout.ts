@@ -96,8 +96,8 @@ function compileGroup(name: string, { at, times, fields }: GroupInput, of: Field
   const width = to - from;
   const last = from + width * (times ?? 1);
   const { length = Infinity } = of.layout;
-  if (last > length) throw new PlanError("layout-beyond", { field: name, at: `${from + 1}-${last}`, length });
   if (!(width > 0 && width < Infinity)) throw new PlanError("layout-columns", { field: name, at: String(at) });
+  if (last > length) throw new PlanError("layout-beyond", { field: name, at: `${from + 1}-${last}`, length });
   const own = Object.entries(fields).flatMap(([title, input]) => {
     const { total } = typeof input === "object" ? input : {};
     if (total !== undefined) throw new PlanError("layout-total", { field: title, total: typeof total === "string" ? total : total.of });
