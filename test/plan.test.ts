@@ -12,12 +12,7 @@ const stations = (columns: string, more = ""): string =>
 
 describe("wrong plans", () => {
   test.each([
-    [
-      "no YAML",
-      "hatchfold: 1\n  sources: [",
-      "p.yaml:1:12",
-      'plan-yaml {"reason":"Nested mappings are not allowed in compact mappings"}',
-    ],
+    ["no YAML", "hatchfold: 1\n  sources: [", "p.yaml:1:12", 'plan-yaml {"reason":"Nested mappings are not allowed in compact mappings"}'],
     [
       "an unknown word",
       plan("  t:\n    rows: t\n    colums: {}\n"),
