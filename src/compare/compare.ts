@@ -61,7 +61,7 @@ export async function compareTables(tables: Tables | SheetContainer, input: Comp
   draft = await placeRows(draft, ctx); // parents and files: where new rows go, which rows move
   if (ctx.guide.tables.some(isOrdered)) draft = await (await import("./order.js")).orderRows(draft, ctx, mayDo(input.allow, "move")); // where in their lists
   if (hasColumn(ctx.plan, ({ compute }) => compute !== undefined)) draft = await (await import("./compute.js")).computeCells(draft, ctx); // what follows from other cells
-  await runChecks(draft, ctx); // names, expressions, moves, removals, keys
+  await runChecks(draft, ctx); // references, types, names, rules, expressions, moves, removals, keys
   await noteNearKeys(draft, ctx); // keys that are others but for a space
   await noteComments(draft, ctx); // what edited texts hold besides
   noteLinksNotTaken(draft, ctx); // what new rows say where it says nothing

@@ -17,5 +17,7 @@ export type ErrorCode = keyof typeof WORDS;
 export type Code = keyof AllWords;
 /** Of those, the ones that rules of a plan do not have. */
 export type FoundCode = Exclude<Code, keyof typeof RULES>;
+/** Something wrong with a value or a row, that has no place yet. */
+export type Fault = { [C in FoundCode]: { readonly code: C; readonly facts: Facts<C> } }[FoundCode];
 /** What a code's sentence is made of. */
 export type Facts<C extends Code> = Parameters<AllWords[C]> extends [infer F, ...unknown[]] ? F : object;

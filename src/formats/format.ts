@@ -14,7 +14,7 @@ import type { ByteSource } from "../bytes/source.js";
 import type { ByteWriter } from "../bytes/writer.js";
 import type { WindowScanner } from "../bytes/window.js";
 import { wordsOf } from "../bytes/words.js";
-import type { FoundCode, ErrorCode, Facts } from "../errors/words.js";
+import type { ErrorCode, Facts, Fault } from "../errors/words.js";
 import type { Settings, TablePlan } from "../model/plan.js";
 import type { Step } from "../model/path.js";
 import type { Edit, NewValue } from "../edits/edit.js";
@@ -194,7 +194,7 @@ export interface Sniffed {
 }
 
 /** Why a value cannot stand where it is to be written. */
-export type HoldFault = { [C in FoundCode]: { readonly code: C; readonly facts: Facts<C> } }[FoundCode];
+export type HoldFault = Fault;
 
 /** Why a format cannot spell a value. */
 export type SpellFault = { [C in ErrorCode]: { readonly code: C; readonly facts: Facts<C> } }[ErrorCode];

@@ -1,7 +1,7 @@
 /** What is found in rows, in words. */
 import { pushAll } from "../bytes/lists.js";
 import { sentence, type Said, type Words } from "../errors/error.js";
-import { WORDS, type Code, type Facts, type FoundCode } from "../errors/words.js";
+import { WORDS, type Code, type Facts, type Fault, type FoundCode } from "../errors/words.js";
 import { CELLS } from "../errors/words/cells.js";
 import { ROWS } from "../errors/words/rows.js";
 import { rowsOf, type Note, type Problem, type ProblemPlace } from "./findings.js";
@@ -20,6 +20,13 @@ const OF_CELLS: ReadonlySet<Code> = new Set<Code>([
   "label-many",
   "ref-not-allowed",
 ]);
+
+/** What a column does not allow, and where. */
+export interface ColumnFault {
+  readonly fault: Fault;
+  readonly column: Pick<ColumnPlan, "warns">;
+  readonly place: ProblemPlace;
+}
 
 /** A rule that is not kept, in words. */
 export interface BrokenRule extends Said {
@@ -68,12 +75,14 @@ export class ProblemList {
     this.tell(code, this.wordsFor(code, facts, place), place);
   }
 
-  /** What a column does not allow, of which the plan may warn only. Does it stop the fold? */
-  addOfColumn<C extends FoundCode>(code: C, facts: Facts<C>, { warns }: Pick<ColumnPlan, "warns">, place: ProblemPlace): boolean {
-    const stops = warns !== true || this.strict;
-    if (stops) this.add(code, facts, place);
+  /** Does what the column does not allow stop a fold? A plan may say that it only warns. */
+  stops({ warns }: Pick<ColumnPlan, "warns">): boolean {
+    return warns !== true || this.strict;
+  }
+
+  addOfColumn({ fault: { code, facts }, column, place }: ColumnFault): void {
+    if (this.stops(column)) this.add(code, facts, place);
     else this.warnings.push(problem(code, this.wordsFor(code, facts, place), place));
-    return stops;
   }
 
   /** What a rule of the plan does not allow, in the words of its code or its own. */

@@ -74,7 +74,8 @@ function parsePlan(text: string, file: string, schema: PlanSchema, layouts: read
     return { file, line, column: col };
   };
   const broken = doc.errors[0];
-  if (broken !== undefined) throw new PlanError("plan-yaml", { reason: broken.message.replace(/ at line \d+, column \d+:\n[^]*/, "") }, place(broken.pos[0]));
+  if (broken !== undefined)
+    throw new PlanError("plan-yaml", { reason: broken.message.replace(/ at line \d+, column \d+:\n[^]*/, "") }, place(broken.pos[0]));
   refuseProto(doc, place);
   const parsed = schema.plan.safeParse(valuesOf(doc, place));
   if (!parsed.success) {

@@ -2,6 +2,7 @@
 import type { Draft, Gone } from "../rows/draft.js";
 import type { DifferingRow, NewRow } from "../rows/row-edits.js";
 import type { ProblemPlace } from "../model/findings.js";
+import type { ColumnFault } from "../model/problem-list.js";
 import { NOTHING } from "../cells/spelling.js";
 import { hostTable, sheetName, type CompiledTable, type Reference } from "../plan/compile.js";
 import type { Context } from "../rows/context.js";
@@ -20,12 +21,13 @@ export async function keepReferred(draft: Draft, ctx: Context): Promise<Draft> {
   const lost = new LostCodes(draft, ctx);
   await Promise.all(references.map((reference) => lost.check(reference)));
   for (const reference of references) lost.noteLoose(reference);
-  return { ...draft, held: lost.held };
+  return { ...draft, held: lost.held, references: [...draft.references, ...lost.faults] };
 }
 
 class LostCodes {
   /** Records whose keys others go on saying. */
   readonly held = new Set<Snapshot>();
+  readonly faults: ColumnFault[] = [];
   private readonly differing: readonly DifferingRow[];
   private readonly news: readonly NewRow[];
   private readonly gone: Gone;
@@ -62,8 +64,8 @@ class LostCodes {
         const key = assembler.text(row, slot);
         const { by, now } = one;
         const facts = { table: target.plan.name, key, by: sheetName(by.snapshot.table), row: by.sheet.seenRow(by.row), now, mirrored };
-        const stops = this.ctx.findings.addOfColumn("ref-lost", facts, column, this.placeOf(table, row.place, title, key));
-        if (stops) this.held.add(by.snapshot);
+        this.faults.push({ fault: { code: "ref-lost", facts }, column, place: this.placeOf(table, row.place, title, key) });
+        if (this.ctx.findings.stops(column)) this.held.add(by.snapshot);
       });
     }
   }

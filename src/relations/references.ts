@@ -2,7 +2,10 @@
  * References: a code in one table that stands for a record of another. The record must be there, also
  * after all other edits; where its label stands beside the code, both change together.
  */
-import type { ProblemList } from "../model/problem-list.js";
+import type { Fault } from "../errors/words.js";
+import type { ProblemPlace } from "../model/findings.js";
+import type { ColumnPlan } from "../model/plan.js";
+import type { ColumnFault } from "../model/problem-list.js";
 import { pushTo } from "../model/push-to.js";
 import { contentValues } from "../rows/values.js";
 import type { DifferingRow, NewRow } from "../rows/row-edits.js";
@@ -59,7 +62,7 @@ export async function resolveReferences(draft: Draft, ctx: Context): Promise<Dra
     row.pointer = await ctx.pointers.of(row.snapshot.trail);
     row.source = ctx.pointers.source(row.snapshot.file);
   }
-  return { ...draft, rows, news, unchanged: draft.unchanged - (rows.length - draft.rows.length) };
+  return { ...draft, rows, news, references: following.faults, unchanged: draft.unchanged - (rows.length - draft.rows.length) };
 }
 
 class References {
@@ -67,16 +70,14 @@ class References {
   private readonly targets = new Map<CompiledTable, Targets>();
   private readonly named = new Map<string, NewRow>();
   private readonly differingAt = new Map<string, DifferingRow>();
-  private readonly problems: ProblemList;
+  readonly faults: ColumnFault[] = [];
 
   constructor(
     readonly differing: DifferingRow[],
     readonly news: readonly NewRow[],
     private readonly gone: Gone,
     private readonly ctx: Context,
-  ) {
-    this.problems = ctx.findings;
-  }
+  ) {}
 
   async resolve(references: readonly Reference[]): Promise<void> {
     for (const { only } of references) if (only !== undefined) this.compiled.set(only, await compileExpression(only));
@@ -338,7 +339,7 @@ class References {
         const { reference, sheet, row } = use;
         const { title } = reference.table.plan.columns[reference.slot];
         const found = fits.length === 1 ? (keys.get(fits[0]) ?? []) : fits;
-        if (found.length > 1) this.problems.add("choice-several", { title, found }, sheet.place(row, title, use.code));
+        if (found.length > 1) this.wrong({ code: "choice-several", facts: { title, found } }, sheet.place(row, title, use.code));
         if (found.length === 1) {
           typer.changed.lookedUp.add(reference.table, title, use.code, found[0]);
           use.set(reference.slot, (use.code = found[0]));
@@ -386,21 +387,21 @@ class References {
     const targets = this.targetsOf(reference);
     if (labelEdited && !codeEdited) {
       if (NOTHING.has(use.label)) {
-        if (!NOTHING.has(code)) this.problems.add("label-cleared", { title, code }, byLabel);
+        if (!NOTHING.has(code)) this.wrong({ code: "label-cleared", facts: { title, code } }, byLabel);
         return;
       }
       const found = targets.byLabel.get(use.label) ?? [];
       const keys = found.map((one) => one.key);
-      if (found.length === 0)
-        this.problems.add("label-unknown", { table: target.plan.name, label: use.label, nearest: await this.nearLabel(use) }, byLabel);
-      else if (found.length > 1) this.problems.add("label-many", { table: target.plan.name, label: use.label, keys, title }, byLabel);
-      else if (readOnly && keys[0] !== code) this.problems.add("read-only", { title, was: code }, byLabel);
+      const called = { table: target.plan.name, label: use.label };
+      if (found.length === 0) this.wrong({ code: "label-unknown", facts: { ...called, nearest: await this.nearLabel(use) } }, byLabel);
+      else if (found.length > 1) this.wrong({ code: "label-many", facts: { ...called, keys, title } }, byLabel);
+      else if (readOnly && keys[0] !== code) this.wrong({ code: "read-only", facts: { title, was: code } }, byLabel);
       else if (this.allowed(use, found[0])) use.set(slot, keys[0]);
       return;
     }
     if (NOTHING.has(code)) {
       if (shown >= 0 && !NOTHING.has(use.label)) {
-        if (labelEdited) this.problems.add("label-alone", { title, label: use.label }, byCode);
+        if (labelEdited) this.wrong({ code: "label-alone", facts: { title, label: use.label } }, byCode);
         else if (labelSlot >= 0) use.set(labelSlot, "");
       }
       return;
@@ -413,18 +414,15 @@ class References {
         return;
       }
       const near = named.length === 1 ? named[0].key : await this.nearKey(target, targets, code);
-      this.problems.addOfColumn(
-        "ref-unknown",
-        { table: target.plan.name, key: target.plan.key ?? "", code, nearest: near },
-        column,
-        byCode,
-      );
+      const facts = { table: target.plan.name, key: target.plan.key ?? "", code, nearest: near };
+      this.wrong({ code: "ref-unknown", facts }, byCode, column);
       return;
     }
     if (!this.allowed(use, found) || shown < 0 || found.label === null) return;
     if (!labelEdited) {
       if (labelSlot >= 0) use.set(labelSlot, found.label);
-    } else if (use.label !== found.label) this.problems.add("label-other", { code, label: use.label, right: found.label }, byLabel);
+    } else if (use.label !== found.label)
+      this.wrong({ code: "label-other", facts: { code, label: use.label, right: found.label } }, byLabel);
   }
 
   /** `+x` stands for the new row that calls itself so. */
@@ -444,12 +442,13 @@ class References {
     } catch (error) {
       reason = firstLine(error);
     }
-    return !this.problems.addOfColumn(
-      "ref-not-allowed",
-      { table: reference.target.plan.name, key: target.key, only, reason },
-      column,
-      sheet.place(row, column.title, code),
-    );
+    const facts = { table: reference.target.plan.name, key: target.key, only, reason };
+    this.wrong({ code: "ref-not-allowed", facts }, sheet.place(row, column.title, code), column);
+    return !this.ctx.findings.stops(column);
+  }
+
+  private wrong(fault: Fault, place: ProblemPlace, column: Pick<ColumnPlan, "warns"> = {}): void {
+    this.faults.push({ fault, column, place });
   }
 
   private async nearLabel({ reference: { target, targetLabelSlot }, label }: Use): Promise<string | null> {

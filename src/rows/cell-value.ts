@@ -1,6 +1,7 @@
 /** From a cell to a value for the source: what the column allows, and what kind it has there. */
 import type { TextSource } from "../bytes/encoding.js";
 import type { FoundCode, Facts } from "../errors/words.js";
+import type { ColumnFault } from "../model/problem-list.js";
 import type { Dialect, HoldFault, Spot, WritingStyle } from "../formats/format.js";
 import { Kind } from "../model/kind.js";
 import type { NewValue } from "../edits/edit.js";
@@ -53,7 +54,7 @@ export class CellTyper {
   /** Titles of the columns of cells that were read so, a title a cell. */
   readonly meant = new Map<CompiledTable, string[]>();
   /** What is wrong with cells that were read; a check tells it. */
-  readonly faults: { readonly fault: HoldFault; readonly column: Pick<ColumnPlan, "warns">; readonly place: ProblemPlace }[] = [];
+  readonly faults: ColumnFault[] = [];
 
   /** Cells that were cleaned, or taken for what they begin: by table and title, how many and what became of the first. */
   readonly changed = { cleaned: new Changed(), lookedUp: new Changed() };

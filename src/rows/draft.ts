@@ -7,6 +7,7 @@ import type { Healed } from "../model/findings.js";
 import type { CompiledTable } from "../plan/compile.js";
 import type { NewValue } from "../edits/edit.js";
 import { Kind } from "../model/kind.js";
+import type { ColumnFault } from "../model/problem-list.js";
 import type { CellTyper } from "./cell-value.js";
 import type { DifferingRow, NewRow, Target } from "./row-edits.js";
 import type { Sheet } from "./sheet.js";
@@ -29,6 +30,8 @@ export interface Draft {
   /** Sheets whose new rows are left out. */
   readonly notAdded: ReadonlySet<Sheet>;
   readonly gone: Gone;
+  /** What is wrong with codes and labels: found when they were followed, and told with the checks. */
+  readonly references: readonly ColumnFault[];
   /** Records that cannot go, or be called otherwise: rows that nobody edited refer to them. */
   readonly held: ReadonlySet<Snapshot>;
   /** Rows whose records leave their place, with the place they go to. */
@@ -50,6 +53,7 @@ export const NO_DRAFT: Draft = {
   news: [],
   notAdded: new Set(),
   gone: new Map(),
+  references: [],
   held: new Set(),
   moves: new Map(),
   placings: new Map(),

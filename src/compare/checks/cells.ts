@@ -3,7 +3,7 @@ import type { Context } from "../../rows/context.js";
 import type { Draft } from "../../rows/draft.js";
 
 export function checkCells(_: Draft, { typer, findings }: Context): void {
-  for (const { fault, column, place } of typer.faults) findings.addOfColumn(fault.code, fault.facts, column, place);
+  for (const fault of typer.faults) findings.addOfColumn(fault);
   for (const { table, ...facts } of typer.changed.cleaned.columns.values()) findings.note("cells-cleaned", facts, table);
   for (const { table, ...facts } of typer.changed.lookedUp.columns.values()) findings.note("cells-in-part", facts, table);
   for (const [{ plan }, titles] of typer.meant)

@@ -10,6 +10,7 @@ import { checkCells } from "./cells.js";
 import { checkLoops } from "./loops.js";
 import { checkMoves } from "./moves.js";
 import { checkNames } from "./names.js";
+import { checkReferences } from "./references.js";
 import { checkRemovals } from "./removals.js";
 import { checkRequired } from "./required.js";
 import { checkRepeated } from "./repeated.js";
@@ -17,6 +18,7 @@ import { checkRests } from "./rests.js";
 import { checkTrailers } from "./trailers.js";
 
 const CHECKS: readonly ((draft: Draft, ctx: Context) => void | Promise<void>)[] = [
+  checkReferences,
   checkCells,
   checkRequired,
   checkNames,
