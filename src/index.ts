@@ -44,7 +44,7 @@ export type { Code, ErrorCode, Facts } from "./errors/words.js";
 export type {
   ColumnPlan,
   ColumnRules,
-  HostedColumn,
+  InlineColumnPlan,
   Plan,
   Rule,
   Settings,

@@ -230,7 +230,7 @@ describe("paths", () => {
   });
 
   const PROBLEMS: [what: string, cells: Cell[], expected: string, added?: Record<string, string>[]][] = [
-    ["the same but for a space", [["Buoys", "name", "Harbours /Buoys"]], 'tree-near {"near":"Harbours","way":"Harbours "}'],
+    ["the same but for a space", [["Buoys", "name", "Harbours /Buoys"]], 'tree-near {"near":"Harbours","path":"Harbours "}'],
     ["a parent that is not there", [["Buoys", "parent", "Kelp"]], 'parent-unknown {"key":"fold mark","parent":"parts","text":"Kelp"}'],
     ["a new one without a path", [], 'tree-nameless {"title":"name"}', [{ note: "lost" }]],
     [

@@ -168,7 +168,7 @@ describe("hierarchy in flat records is pointed out", () => {
     const { plan } = await draft("way,level\nA,1\nA|B,2\nA|C,2\nD,1\nD|E,2\n", { name: "w.csv" });
     expect(plan).toContain('# 5 records; a tree with tree: { path: way, separator: "|" }, or with tree: { depth: level } and a label');
     const tree = plan.replace("    rows: .\n", '    rows: .\n    tree: { path: way, separator: "|" }\n');
-    expect((await readPlan(tree)).tables[0].tree).toEqual({ kind: "way", column: "way", separator: "|" });
+    expect((await readPlan(tree)).tables[0].tree).toEqual({ kind: "path", column: "way", separator: "|" });
   });
 });
 

@@ -162,7 +162,7 @@ test.each<[string, Cell[], string[]]>([
   [
     "a branch that is there but for a space",
     [[3, "path", "L-1/housing /Lens"]],
-    ['3 path: tree-near {"near":"L-1/Housing","way":"L-1/housing "}'],
+    ['3 path: tree-near {"near":"L-1/Housing","path":"L-1/housing "}'],
   ],
   ["no lantern in the path", [[3, "path", "Lens"]], ['3 path: tree-outside {"title":"lanterns"}']],
   [
@@ -237,7 +237,7 @@ describe("new parts", () => {
 
   test("what is made for a path is noted", async () => {
     const { notes } = await compare(await added({ path: "L-1/Housing/Roof/Vent/Cap" }), { source: SOURCE });
-    expect(notes.map(brief)).toEqual(['tree-made {"row":11,"way":"L-1/Housing/Roof/Vent"}']);
+    expect(notes.map(brief)).toEqual(['tree-made {"path":"L-1/Housing/Roof/Vent","row":11}']);
   });
 
   test("a record that needs a key is not made for a path, unless the plan says how", async () => {
@@ -253,7 +253,7 @@ tables:
       return edit(tables, "parts.csv", (rows) => [...rows, ["", "", "", "", "Roof/Vent/Cap", "P-9", ""]]);
     };
     const { problems } = await check(await made(""), { source });
-    expect(problems.map(brief)).toEqual(['tree-key {"key":"id","way":"Roof/Vent"}']);
+    expect(problems.map(brief)).toEqual(['tree-key {"key":"id","path":"Roof/Vent"}']);
     const { bytes: folded } = await fold(await made('new: { id: "P-{0}" },'), { source });
     expect(JSON.parse(text(folded))).toEqual({
       parts: [{ id: "P-1", name: "Roof", parts: [{ id: "P-10", name: "Vent", parts: [{ id: "P-9", name: "Cap" }] }] }],

@@ -3,7 +3,7 @@ import { CallError } from "../errors/error.js";
 import { programNamed, type Program } from "../sheets/csv/styles.js";
 
 /** Commander calls this for each time an option is given. */
-export function gather(value: string, before: readonly string[] | undefined): string[] {
+export function collectOption(value: string, before: readonly string[] | undefined): string[] {
   return [...(before ?? []), value];
 }
 

@@ -44,7 +44,7 @@ export function keepAllowed(draft: Draft, { sheets, findings }: Context, allow: 
 /** Does the cell say where the record is, so that to change it is to move? */
 function isPlace({ snapshot }: DifferingRow, slot: number): boolean {
   const { tree, columns } = snapshot.table.plan;
-  return (tree?.kind === "way" || tree?.kind === "depth") && columns[slot].title === tree.column;
+  return (tree?.kind === "path" || tree?.kind === "depth") && columns[slot].title === tree.column;
 }
 
 export function mayDo(allow: readonly Allowed[] | undefined, kind: Allowed): boolean {

@@ -22,12 +22,12 @@ export interface ExpectedApart {
 export async function countAlike(
   apart: readonly ExpectedApart[],
   isTouched: (table: CompiledTable, place: number) => boolean,
-  { guide, records }: Context,
+  { compiled, records }: Context,
 ): Promise<void> {
   if (apart.length === 0) return;
   const bySum = new Map<string, ExpectedApart[]>();
   for (const one of apart) pushTo(bySum, sumText(one.table, one.sum), one);
-  const read = new SummedRows(guide);
+  const read = new SummedRows(compiled);
   await records.rests((row, assembler) => {
     read.read(row, assembler);
     const same = bySum.get(sumText(row.table, read.sums.cells));

@@ -30,14 +30,14 @@ export interface ExpectedPair {
 export async function pairsBeside(
   comers: readonly Comer[],
   sumOf: (table: CompiledTable, place: number) => Sum | null | undefined,
-  { guide, records }: Context,
+  { compiled, records }: Context,
 ): Promise<ExpectedPair[]> {
   if (comers.length === 0) return [];
   const groups = new Map<string, Comer[]>();
   const idOf = ({ index }: CompiledTable, at: number, before: boolean): string => `${index} ${at} ${before}`;
   for (const comer of comers) pushTo(groups, idOf(comer.table, comer.placing.beside.at, comer.placing.beside.before), comer);
   const pairs: ExpectedPair[] = [];
-  const read = new SummedRows(guide);
+  const read = new SummedRows(compiled);
   await records.rests((row, assembler) => {
     read.read(row, assembler);
     for (const before of [true, false]) {

@@ -52,14 +52,14 @@ export async function compareTables(tables: Tables | SheetContainer, input: Comp
   if (ctx.parts.some(({ dialect }) => dialect.trial !== undefined)) draft = await (await import("./fields.js")).settleFields(draft, ctx); // what fields of one line make of each other
   draft = findGone(draft, ctx); // records that go away with others
   if (draft.news.length > 0) draft = await (await import("../relations/ids.js")).assignIds(draft, ctx); // numbers and UUIDs of new rows
-  if (ctx.guide.tables.some(({ references }) => references.length > 0)) {
+  if (ctx.compiled.tables.some(({ references }) => references.length > 0)) {
     draft = await (await import("../relations/references.js")).resolveReferences(draft, ctx); // labels to codes, renamed keys, copies of labels
     draft = await (await import("../relations/lost.js")).keepReferred(draft, ctx); // records that cannot go, as others go on referring to them
   }
   if (hasColumn(ctx.plan, ({ sameFor }) => sameFor !== undefined))
     draft = await (await import("../relations/agreement.js")).keepAgreements(draft, ctx); // what says the same for one code
   draft = await placeRows(draft, ctx); // parents and files: where new rows go, which rows move
-  if (ctx.guide.tables.some(isOrdered)) draft = await (await import("./order.js")).orderRows(draft, ctx, mayDo(input.allow, "move")); // where in their lists
+  if (ctx.compiled.tables.some(isOrdered)) draft = await (await import("./order.js")).orderRows(draft, ctx, mayDo(input.allow, "move")); // where in their lists
   if (hasColumn(ctx.plan, ({ compute }) => compute !== undefined)) draft = await (await import("./compute.js")).computeCells(draft, ctx); // what follows from other cells
   await runChecks(draft, ctx); // references, types, names, rules, expressions, moves, removals, keys
   await noteNearKeys(draft, ctx); // keys that are others but for a space
@@ -72,7 +72,7 @@ export async function compareTables(tables: Tables | SheetContainer, input: Comp
     if (input.paths === true) edits = await placeAdded(edits, ctx);
     const described = noteUnseen(describe(kept, edits, of), of);
     const expectation = async (): Promise<Expectation> => ({
-      guide: ctx.guide,
+      compiled: ctx.compiled,
       base: ctx.base,
       records: ctx.records,
       recordStarts: ctx.recordStarts,

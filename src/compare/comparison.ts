@@ -149,7 +149,7 @@ export interface Comparison extends Compared {
    *
    * @internal
    */
-  readonly inner: Pick<Context, "plan" | "guide" | "records" | "sheets">;
+  readonly inner: Pick<Context, "plan" | "compiled" | "records" | "sheets">;
   /**
    * Sheets that came back in another encoding than UTF-8, by name.
    *
@@ -166,7 +166,7 @@ export interface Comparison extends Compared {
 
 /** What a proof compares the folded files with, and what it reads the source with. */
 export interface Expectation {
-  readonly guide: CompiledPlan;
+  readonly compiled: CompiledPlan;
   readonly base: Baseline;
   readonly records: RecordReader;
   readonly recordStarts: Context["recordStarts"];

@@ -7,11 +7,11 @@ import type { Context } from "../rows/context.js";
 import { copyNews, copyRows, putCell, type Draft } from "../rows/draft.js";
 import type { DifferingRow, NewRow } from "../rows/row-edits.js";
 import { Action } from "../rows/sheet-index.js";
-import { Asking, compiled, isNew, Records, type Asked } from "./checks/conditions.js";
+import { Asking, conditionOf, isNew, Records, type Asked } from "./checks/conditions.js";
 
 export async function computeCells(draft: Draft, ctx: Context): Promise<Draft> {
   let made = draft;
-  for (const table of ctx.guide.tables)
+  for (const table of ctx.compiled.tables)
     for (const [slot, column] of table.plan.columns.entries())
       if (column.compute !== undefined) made = await computeColumn(made, ctx, table, slot, column);
   return made;
@@ -24,7 +24,7 @@ async function computeColumn(
   slot: number,
   { compute, title }: ColumnPlan,
 ): Promise<Draft> {
-  const condition = await compiled(table, null, { is: compute!, severity: "error" });
+  const condition = await conditionOf(table, null, { is: compute!, severity: "error" });
   const records = new Records(draft, ctx);
   const asked = new Asking(condition, records).asked();
   if (asked.length === 0) return draft;

@@ -14,7 +14,7 @@ type AnyRow = DifferingRow | NewRow;
 export function findDependents(draft: Draft, ctx: Context, rejected: ReadonlySet<AnyRow>): Set<AnyRow> {
   const found = new Set<AnyRow>();
   if (rejected.size === 0) return found;
-  for (const { references } of ctx.guide.tables)
+  for (const { references } of ctx.compiled.tables)
     for (const reference of references) {
       const ends = new Ends(reference, draft, rejected);
       for (const row of [...ends.takers(ctx), ...ends.removers(ctx), ...ends.labels()]) if (!rejected.has(row)) found.add(row);

@@ -26,13 +26,13 @@ export type Described = Omit<
 >;
 
 export function describe(draft: Draft, { edits, changes: whole }: DraftEdits, ctx: Context): Described {
-  const { guide, findings } = ctx;
+  const { compiled, findings } = ctx;
   const taken = draft.rows.filter((row) => !draft.rejected.has(row));
   const changes: Change[] = [];
   pushAll(changes, taken.flatMap(cellChanges));
   pushAll(changes, whole);
   const told = withIds(changes, draft, ctx);
-  const order = new Map(guide.tables.map((table, i) => [table.plan.name, i]));
+  const order = new Map(compiled.tables.map((table, i) => [table.plan.name, i]));
   // what follows the edits of others comes behind them
   const place = ({ row, kind }: { row: number; kind?: string }): number =>
     row === 0 && kind !== undefined && kind !== "removed" ? Number.MAX_SAFE_INTEGER : row;
@@ -58,7 +58,7 @@ export function describe(draft: Draft, { edits, changes: whole }: DraftEdits, ct
     warnings: withLines(inOrder(findings.warnings), ctx),
     notes: findings.notes,
     follows: followingLinks(
-      guide,
+      compiled,
       taken,
       draft.news.filter((row) => !draft.rejected.has(row)),
     ),
@@ -86,7 +86,7 @@ function withLines(problems: readonly Problem[], { base, sheets }: Context): rea
 }
 
 /** New rows that items of packed cells call by their names are told of by their ids. */
-function withIds(changes: readonly Change[], { news }: Draft, { guide }: Context): readonly Change[] {
+function withIds(changes: readonly Change[], { news }: Draft, { compiled }: Context): readonly Change[] {
   const ids = new Map<CompiledTable, Map<string, string>>();
   for (const { table, name, contents } of news) {
     if (name === "" || table.keySlot < 0) continue;
@@ -94,11 +94,11 @@ function withIds(changes: readonly Change[], { news }: Draft, { guide }: Context
   }
   if (ids.size === 0) return changes;
   const resolved = (table: string, title: string, cell: string): string => {
-    const hosted = guide.tables.find(({ plan }) => plan.name === table)?.hosted.find(({ column }) => column.title === title);
-    const reference = hosted?.table.references.find(({ slot }) => slot === hosted.slot);
+    const inline = compiled.tables.find(({ plan }) => plan.name === table)?.inline.find(({ column }) => column.title === title);
+    const reference = inline?.table.references.find(({ slot }) => slot === inline.slot);
     const known = reference === undefined ? undefined : ids.get(reference.target);
-    if (hosted === undefined || known === undefined) return cell;
-    const { separator = "\n" } = hosted.column;
+    if (inline === undefined || known === undefined) return cell;
+    const { separator = "\n" } = inline.column;
     return cell
       .split(separator)
       .map((item) => item.replace(item.trim(), (name) => known.get(name) ?? name))
@@ -128,9 +128,9 @@ export async function placeAdded(edits: DraftEdits, { records, pointers }: Conte
 }
 
 /** New rows with something in a column that shows links: it says nothing there. */
-export function noteLinksNotTaken({ news }: Draft, { guide, findings }: Context): void {
-  for (const { plan, hosted } of guide.tables) {
-    for (const [i, { column, links, table }] of hosted.entries()) {
+export function noteLinksNotTaken({ news }: Draft, { compiled, findings }: Context): void {
+  for (const { plan, inline } of compiled.tables) {
+    for (const [i, { column, links, table }] of inline.entries()) {
       if (links === null) continue;
       const slot = plan.columns.length + i;
       const filled = news.filter((row) => row.table.plan === plan && (row.contents[slot] ?? "").trim() !== "");

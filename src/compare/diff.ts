@@ -1,12 +1,12 @@
 /** Rows that have a mark and differ: cell by cell, what changed, what was damaged, what is not allowed. */
 import { Kind } from "../model/kind.js";
 import type { Edit, NewValue, Span } from "../edits/edit.js";
-import { kinOf } from "../layouts/empty-stand-ins.js";
+import { standInsOf } from "../layouts/empty-stand-ins.js";
 import { editLists } from "./lists.js";
 import { placeIn } from "./places.js";
 import { type CellEdit, type DifferingRow, isUnchanged } from "../rows/row-edits.js";
 import { stepsTo, titleOf, type InlineColumn, type CompiledTable } from "../plan/compile.js";
-import { canOrder, type ColumnPlan, type HostedColumn } from "../model/plan.js";
+import { canOrder, type ColumnPlan, type InlineColumnPlan } from "../model/plan.js";
 import { startsWith, type Step } from "../model/path.js";
 import type { Context } from "../rows/context.js";
 import type { Draft } from "../rows/draft.js";
@@ -137,13 +137,13 @@ class RowDiffer {
       else if (content === "" && this.saysNothing(snapshot, sheet, column)) continue;
       else if (column >= slots) {
         const title = titleOf(snapshot.table.plan, column);
-        const hosted = snapshot.table.hosted[column - slots];
+        const inline = snapshot.table.inline[column - slots];
         const was = snapshot.content(column);
         const why = this.healable(sheet, title) ? this.evidence.damage(sheet, column, was, content) : null;
         if (why !== null) this.heal(sheet, { row, column: title, found: content, restored: was, why });
-        else if (hosted.links !== null) {
-          this.problems.add("links-elsewhere", { title, links: hosted.table.plan.name, was }, sheet.place(row, title, content));
-        } else if (hosted.column.lookup !== undefined) (labels ??= new Map<number, string>()).set(column, content);
+        else if (inline.links !== null) {
+          this.problems.add("links-elsewhere", { title, links: inline.table.plan.name, was }, sheet.place(row, title, content));
+        } else if (inline.column.lookup !== undefined) (labels ??= new Map<number, string>()).set(column, content);
         else if (this.editable(snapshot, sheet, row, column, content)) (lists ??= new Map<number, string>()).set(column, content);
       } else if (isPlaceIn(snapshot.table, column)) {
         toPlace = this.place({ snapshot, sheet, row, pointer }, column, content) ?? toPlace;
@@ -166,8 +166,8 @@ class RowDiffer {
         repeats: snapshot.table.source.dialect.repeats,
       };
       const edits = editLists(snapshot, lists, context);
-      const { differing, news, rests } = edits;
-      if (differing.length + news.length + rests.length > 0)
+      const { differing, news, standIns } = edits;
+      if (differing.length + news.length + standIns.length > 0)
         made.lists = { ...edits, cells: [...lists].map(([slot, content]) => ({ slot, content })) };
     }
     return made;
@@ -191,7 +191,7 @@ class RowDiffer {
   /** Is a blank cell no edit: as the plan says, or as the row was matched by the label or the code beside it? */
   private saysNothing({ table, place }: Snapshot, sheet: Sheet, slot: number): boolean {
     const { columns } = table.plan;
-    const { blank } = slot < columns.length ? columns[slot] : fieldOf(table.hosted[slot - columns.length]);
+    const { blank } = slot < columns.length ? columns[slot] : fieldOf(table.inline[slot - columns.length]);
     if (blank !== "keep") {
       const beside = table.references.find(({ labelSlot, shownSlot }) => labelSlot === slot || shownSlot === slot);
       const matched = beside === undefined ? "label" : "cell";
@@ -213,9 +213,9 @@ class RowDiffer {
   private readonly doubtful = new Map<Sheet, Map<string, { count: number; row: number; was: string; found: string }>>();
 
   private editable(snapshot: Snapshot, sheet: Sheet, row: number, slot: number, content: string): boolean {
-    const hosted = snapshot.table.hosted[slot - snapshot.kinds.length];
-    const { column } = hosted;
-    if (!fieldOf(hosted).readOnly) return true;
+    const inline = snapshot.table.inline[slot - snapshot.kinds.length];
+    const { column } = inline;
+    if (!fieldOf(inline).readOnly) return true;
     this.problems.add("read-only", { title: column.title, was: snapshot.content(slot) }, sheet.place(row, column.title, content));
     return false;
   }
@@ -262,7 +262,7 @@ class RowDiffer {
     if (value === null) return null;
     const same = value.kind === kind && (kind === Kind.Absent || kind === Kind.Null || kind >= Kind.EmptyList);
     // what a record has parts for is gone with them, when the cell says so
-    const goes = content === "(absent)" && kind === Kind.Absent && kinOf(table)[slot].parts.length > 0;
+    const goes = content === "(absent)" && kind === Kind.Absent && standInsOf(table)[slot].parts.length > 0;
     if (same && !goes) return null;
     const { dialect } = table.source;
     if (kind === Kind.Text && value.kind === Kind.Text && dialect.writesAlike?.(before, value.text, stepsTo(table.plan, column)) === true)
@@ -323,7 +323,7 @@ class RowDiffer {
 /** The field that a column of lists shows, also of a list in a list. */
 function fieldOf({ table, slot }: InlineColumn): ColumnPlan {
   const { columns } = table.plan;
-  return slot < columns.length ? columns[slot] : fieldOf(table.hosted[slot - columns.length]);
+  return slot < columns.length ? columns[slot] : fieldOf(table.inline[slot - columns.length]);
 }
 
 /** What the column's place holds when it is filled: the rows of another table, as a list or as a keyed record. */
@@ -338,7 +338,7 @@ export function holderOf(table: CompiledTable, column: ColumnPlan): "list" | "ke
 }
 
 /** Pointer from the record to a list that is shown in its row, or to the item that is. */
-function listPointer(table: CompiledTable, { table: name, item }: HostedColumn): string {
+function listPointer(table: CompiledTable, { table: name, item }: InlineColumnPlan): string {
   const rest = table.plan.columns.find((column) => column.hidden === true && column.title === name)!;
   return stepsPointer(rest.at.steps) + (item === undefined ? "" : `/${item}`);
 }
@@ -347,7 +347,7 @@ function listPointer(table: CompiledTable, { table: name, item }: HostedColumn):
 export function cellChanges(row: DifferingRow): Change[] {
   const { snapshot } = row;
   if (snapshot.table.host !== null) return [];
-  const { columns, hosted } = snapshot.table.plan;
+  const { columns, inline } = snapshot.table.plan;
   const cells = [...row.cells, ...(row.lists?.cells ?? [])];
   if (cells.length === 0) return [];
   const record = recordName(snapshot);
@@ -361,7 +361,7 @@ export function cellChanges(row: DifferingRow): Change[] {
       column: row.sheet.seen(row.row)?.column ?? titleOf(snapshot.table.plan, slot),
       old: snapshot.content(slot),
       new: content,
-      path: row.pointer + (own ? cellPointer(columns[slot]) : listPointer(snapshot.table, hosted[slot - columns.length])),
+      path: row.pointer + (own ? cellPointer(columns[slot]) : listPointer(snapshot.table, inline[slot - columns.length])),
       ...row.source,
     };
   });
@@ -379,7 +379,7 @@ export function cellEdits(row: DifferingRow, model: Span | null): Edit[] {
   const { plan } = snapshot.table;
   const add: { steps: readonly Step[]; value: NewValue }[] = [];
   const drop: (readonly Step[])[] = [];
-  for (const { slot, value } of [...row.cells, ...(row.lists?.rests ?? [])]) {
+  for (const { slot, value } of [...row.cells, ...(row.lists?.standIns ?? [])]) {
     const column = plan.columns[slot];
     const { start, end } = snapshot.spanOf(slot);
     if (column.at.end === "key") edits.push({ kind: "rename", start, end, name: value.text });
@@ -399,7 +399,7 @@ export function cellEdits(row: DifferingRow, model: Span | null): Edit[] {
 
 /** Slots of the parts of a value that the row shows. */
 function partsOf({ snapshot }: DifferingRow, slot: number): readonly number[] {
-  return snapshot.table.plan.columns[slot].hidden === true ? [] : kinOf(snapshot.table)[slot].parts;
+  return snapshot.table.plan.columns[slot].hidden === true ? [] : standInsOf(snapshot.table)[slot].parts;
 }
 
 /** A part of this record is given a value: then the record is made for it, and need not be made empty first. */

@@ -1,6 +1,6 @@
 /** Edits of the source from the rows of a draft: rows that go to one place become one edit there. */
 import type { Edit, MovedRecord, NewRecord, Span } from "../edits/edit.js";
-import { kinOf } from "../layouts/empty-stand-ins.js";
+import { standInsOf } from "../layouts/empty-stand-ins.js";
 import { Kind } from "../model/kind.js";
 import { stepsPointer } from "../model/pointer.js";
 import type { Change } from "../model/findings.js";
@@ -139,7 +139,7 @@ class Editor {
       const fields = table.plan.columns.flatMap((column, slot) => {
         const value = values[slot];
         // a record with parts is made of them
-        if (value?.kind === Kind.EmptyRecord && kinOf(table)[slot].parts.some((part) => values[part] !== null)) return [];
+        if (value?.kind === Kind.EmptyRecord && standInsOf(table)[slot].parts.some((part) => values[part] !== null)) return [];
         return value === null || column.at.steps.length === 0 || column.at.end !== "value" ? [] : [{ steps: column.at.steps, value }];
       });
       return { name: nameSlot < 0 ? null : values[nameSlot]!.text, self: selfSlot < 0 ? null : values[selfSlot], fields, inner };
@@ -196,9 +196,9 @@ function addedChange(row: NewRow, source: { source?: string }): Change {
   if (table.holder !== null) cells[table.holder] = row.parentText;
   if (says !== null && says.new !== "") cells[UPPER_TITLE] = says.new;
   if (UPPER_TITLE in cells) cells[UPPER_TITLE] = sheet.nameOf(cells[UPPER_TITLE]);
-  for (let slot = 0; slot < table.plan.columns.length + table.hosted.length; slot++) {
+  for (let slot = 0; slot < table.plan.columns.length + table.inline.length; slot++) {
     const content = row.contents[slot] ?? "";
-    const shown = slot < table.plan.columns.length || !isFollowing(table.hosted[slot - table.plan.columns.length].column);
+    const shown = slot < table.plan.columns.length || !isFollowing(table.inline[slot - table.plan.columns.length].column);
     if (content !== "" && shown) cells[titleOf(table.plan, slot)] = content;
   }
   const called = table.keySlot < 0 ? callTitles(table.plan) : [table.plan.key!];

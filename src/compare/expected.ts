@@ -8,9 +8,9 @@ import type { NewValue } from "../edits/edit.js";
 import { Kind } from "../model/kind.js";
 import { isFollowing } from "../model/plan.js";
 import { startsWith } from "../model/path.js";
-import { kinOf } from "../layouts/empty-stand-ins.js";
+import { standInsOf } from "../layouts/empty-stand-ins.js";
 import type { CompiledTable } from "../plan/compile.js";
-import { hostedCells } from "../records/items.js";
+import { inlineCells } from "../records/items.js";
 import { RowSums, sumOfBlank, type SummedCell } from "../records/sums.js";
 import type { Context } from "../rows/context.js";
 import { placingOf, type Draft, type OrderedList } from "../rows/draft.js";
@@ -30,7 +30,7 @@ export interface ExpectedRecord {
   /** The row that says so; `null` where only a list in it is edited elsewhere. */
   readonly from: DifferingRow | NewRow | null;
   readonly cells: readonly SummedCell[];
-  readonly hosted: readonly string[];
+  readonly inline: readonly string[];
   readonly sum: Sum;
 }
 
@@ -121,7 +121,7 @@ class Expectation {
     /** The records are kept: they are as many as the edits. */
     private readonly keeps: boolean,
   ) {
-    this.sums = new RowSums(ctx.guide);
+    this.sums = new RowSums(ctx.compiled);
     this.takesOut = ctx.parts.map(() => false);
     this.exchanges = ctx.parts.map(() => false);
     this.files = ctx.parts.map(({ index }) => ({ ...(ctx.base.fileSums[index] ?? { a: 0, b: 0 }) }));
@@ -166,9 +166,9 @@ class Expectation {
     const { snapshot } = row;
     const node = this.nodeAt(snapshot.table, snapshot.place, snapshot);
     const target = this.draft.moves.get(row);
-    node.edits = [...node.edits, ...row.cells, ...(row.lists?.rests ?? [])];
+    node.edits = [...node.edits, ...row.cells, ...(row.lists?.standIns ?? [])];
     node.from = row;
-    if (node.edits.some(({ slot }) => snapshot.table.hosted.some(({ restSlot }) => restSlot === slot))) node.listed = true;
+    if (node.edits.some(({ slot }) => snapshot.table.inline.some(({ standInSlot }) => standInSlot === slot))) node.listed = true;
     if (row.removed) node.removed = true;
     if (row.removed || target !== undefined) this.takesOut[snapshot.file] = true;
     if (target !== undefined) {
@@ -249,7 +249,7 @@ class Expectation {
     for (const { table, records } of this.draft.orders)
       for (const one of records) if (typeof one === "number" && !this.nodes.has(idOf(table, one))) ordered.add(idOf(table, one));
     if (this.wanted.size + ordered.size === 0) return;
-    const read = new SummedRows(this.ctx.guide);
+    const read = new SummedRows(this.ctx.compiled);
     await this.ctx.records.rests((row, assembler) => {
       read.read(row, assembler);
       const id = idOf(row.table, row.place);
@@ -349,11 +349,11 @@ class Expectation {
     }
     if (node.place >= 0 && node.edits.length === 0 && !node.listed) return this.sums.whole(this.oldCells(node), inside);
     const cells = this.newCells(node);
-    const hosted = this.newHosted(node, cells);
-    const sum = this.sums.cellsOf(node.table, cells, hosted, node.snapshot?.rest ?? restOfNew(node.table));
+    const inline = this.newInline(node, cells);
+    const sum = this.sums.cellsOf(node.table, cells, inline, node.snapshot?.rest ?? restOfNew(node.table));
     this.noteApart(node, cells, sum);
     if (!this.keeps) return this.sums.whole(sum, inside);
-    const record = { table: node.table, from: node.from, cells, hosted, sum };
+    const record = { table: node.table, from: node.from, cells, inline, sum };
     if (node.place < 0) this.added.push(record);
     else this.changed.set(idOf(node.table, node.place), record);
     return this.sums.whole(sum, inside);
@@ -367,7 +367,7 @@ class Expectation {
       const isSaid = place < 0 ? (from as NewRow).values[slot] !== null : edits.some((edit) => edit.slot === slot);
       if (!isSaid) continue;
       const { steps } = table.plan.columns[slot].at;
-      const isFilled = kinOf(table)[slot].parts.some((part) => cells[part].kind !== Kind.Absent);
+      const isFilled = standInsOf(table)[slot].parts.some((part) => cells[part].kind !== Kind.Absent);
       const isHolder = this.comeInto.has(node) && table.nested.some((one) => startsWith(one.steps, steps));
       if (!isFilled && !isHolder) this.apart.push({ table, sum, slot, cell: cells[slot], from, alike: 0 });
     }
@@ -383,27 +383,27 @@ class Expectation {
   }
 
   /** What the row shows of its lists. */
-  private newHosted(node: Node, cells: readonly SummedCell[]): string[] {
+  private newInline(node: Node, cells: readonly SummedCell[]): string[] {
     const { table } = node;
-    if (table.hosted.length === 0) return [];
+    if (table.inline.length === 0) return [];
     if (node.snapshot !== null && !node.listed) {
       const { contents } = node.snapshot;
       return contents.slice(cells.length);
     }
     const items = this.newItems(node);
     const emptied = new Set<number>();
-    for (const { table: list, restSlot } of table.hosted) {
+    for (const { table: list, standInSlot } of table.inline) {
       const had = (node.snapshot?.items.get(list) ?? []).length > 0;
       if (had && items.get(list)?.length === 0 && !table.source.dialect.repeats && !this.droppedLists(node).includes(list))
-        emptied.add(restSlot);
+        emptied.add(standInSlot);
     }
     // a list whose items have gone one by one is an empty one
-    return hostedCells(table, items, (slot) => (emptied.has(slot) ? this.emptyText(table, slot) : cells[slot].text));
+    return inlineCells(table, items, (slot) => (emptied.has(slot) ? this.emptyText(table, slot) : cells[slot].text));
   }
 
-  private emptyText({ plan, hosted }: CompiledTable, restSlot: number): string {
-    const list = hosted.find((one) => one.restSlot === restSlot)!.table;
-    return spellCell(list.node.starred ? Kind.EmptyRecord : Kind.EmptyList, "", plan.columns[restSlot]);
+  private emptyText({ plan, inline }: CompiledTable, standInSlot: number): string {
+    const list = inline.find((one) => one.standInSlot === standInSlot)!.table;
+    return spellCell(list.node.starred ? Kind.EmptyRecord : Kind.EmptyList, "", plan.columns[standInSlot]);
   }
 
   /** Lists that go as a whole, with what is in them. */
@@ -411,7 +411,9 @@ class Expectation {
     if (snapshot === null || edits.length === 0) return [];
     const dropped = new Set(edits.filter(({ value }) => value.kind === Kind.Absent).map(({ slot }) => slot));
     return [
-      ...new Set(table.hosted.filter(({ restSlot, column }) => !isFollowing(column) && dropped.has(restSlot)).map((one) => one.table)),
+      ...new Set(
+        table.inline.filter(({ standInSlot, column }) => !isFollowing(column) && dropped.has(standInSlot)).map((one) => one.table),
+      ),
     ];
   }
 
@@ -419,14 +421,14 @@ class Expectation {
   private newItems(node: Node): Map<CompiledTable, string[][]> {
     const lists = new Map<CompiledTable, string[][]>();
     const dropped = this.droppedLists(node);
-    for (const list of new Set(node.table.hosted.map(({ table }) => table))) {
+    for (const list of new Set(node.table.inline.map(({ table }) => table))) {
       if (list.host !== node.table || dropped.includes(list)) continue;
       const old = node.snapshot?.items.get(list) ?? [];
       const coming = this.comingTo(node, list);
       const items: string[][] = [];
       const put = (one: Node): void => {
         const cells = this.newCells(one);
-        items.push([...cells.map(({ text }) => text), ...this.newHosted(one, cells)]);
+        items.push([...cells.map(({ text }) => text), ...this.newInline(one, cells)]);
       };
       const putBeside = (at: number, before: boolean): void => {
         for (const { placing, node: one } of coming) if (placing?.beside?.at === at && placing.beside.before === before) put(one);

@@ -67,28 +67,40 @@ async function join(
 ): Promise<Context | null> {
   const findings = new ProblemList(options.strict, plan);
   const { fresh = false } = options;
-  const guide = compilePlan(plan, sourcesOf(readings, files.set));
+  const compiled = compilePlan(plan, sourcesOf(readings, files.set));
   const { tap, digests } = await fingerprints(readings.length);
   const parts = await openParts(readings, tap);
   const watch = watchOf(options);
-  const records = new RecordReader(parts, guide, { ...watch, phase: "prepare" });
-  await readLabels(guide, records.cells);
+  const records = new RecordReader(parts, compiled, { ...watch, phase: "prepare" });
+  await readLabels(compiled, records.cells);
   const wheres = receipt.tables.flatMap((table) => (table.where === undefined ? [] : [`${table.name}: ${table.where}`]));
   const filter = await RowFilter.parse(plan, { where: wheres });
-  await filter.readAround(guide.tables, records.cells);
+  await filter.readAround(compiled.tables, records.cells);
   const copiesAreNew = options.copies === "new";
-  const laid = await readLayouts({ guide, receipt, container, problems: findings, fresh, filter, records, lists: options, copiesAreNew });
-  const sheets = await readSheets({ guide, receipt, container, problems: findings, fresh, laid }, beside);
+  const laid = await readLayouts({
+    compiled,
+    receipt,
+    container,
+    problems: findings,
+    fresh,
+    filter,
+    records,
+    lists: options,
+    copiesAreNew,
+  });
+  const sheets = await readSheets({ compiled, receipt, container, problems: findings, fresh, laid }, beside);
   if (fresh) adoptDocuments(sheets);
   await matchRows(sheets, findings, records.rows);
-  const samples = guide.tables.map((table) => receipt.tables.find((one) => one.name === table.plan.name)?.sample ?? Infinity);
+  const samples = compiled.tables.map((table) => receipt.tables.find((one) => one.name === table.plan.name)?.sample ?? Infinity);
   // whether a group holds anything that no column shows is known by its sum
-  const summed = options.unproved !== true || guide.tables.some((table) => mostOf(table, parts) !== null);
-  const inPart = new Set(guide.tables.filter(({ plan: { name } }) => receipt.tables.some((one) => one.name === name && one.part === true)));
+  const summed = options.unproved !== true || compiled.tables.some((table) => mostOf(table, parts) !== null);
+  const inPart = new Set(
+    compiled.tables.filter(({ plan: { name } }) => receipt.tables.some((one) => one.name === name && one.part === true)),
+  );
   if (inPart.size > 0 && options.absent === "remove") throw new CallError("absent-refused", {});
   const { isWhole } = container;
-  const base = new Baseline(guide, sheets, filter, samples, { removeAbsent: options.absent === "remove", isWhole, inPart, summed });
-  const assembler = new Assembler(guide, base, true, summed);
+  const base = new Baseline(compiled, sheets, filter, samples, { removeAbsent: options.absent === "remove", isWhole, inPart, summed });
+  const assembler = new Assembler(compiled, base, true, summed);
   base.begin(assembler);
   const styles: WritingStyle[] = [];
   const scanners: Scanner[] = [];
@@ -109,12 +121,12 @@ async function join(
   for (const { sheet, row } of base.notHatched) findings.add("row-not-hatched", {}, sheet.place(row));
   return {
     plan,
-    guide,
+    compiled,
     parts,
     styles,
     recordStarts: scanners.map((scanner) => scanner.recordStarts?.() ?? null),
     wrongTotals: scanners.map((scanner) => scanner.wrongTotals?.() ?? null),
-    records: new RecordReader(parts, guide, { ...watch, phase: "check" }),
+    records: new RecordReader(parts, compiled, { ...watch, phase: "check" }),
     sheets,
     sheetNames: new Map(receipt.tables.map(({ name, file }) => [name, file])),
     base,

@@ -37,17 +37,17 @@ interface Context {
 /** The lists of a table that have a column in its sheet. */
 function listsOf(table: CompiledTable): Map<CompiledTable, InlineColumn[]> {
   const lists = new Map<CompiledTable, InlineColumn[]>();
-  for (const hosted of table.hosted.filter(({ column }) => !isFollowing(column)))
-    lists.set(hosted.table, [...(lists.get(hosted.table) ?? []), hosted]);
+  for (const inline of table.inline.filter(({ column }) => !isFollowing(column)))
+    lists.set(inline.table, [...(lists.get(inline.table) ?? []), inline]);
   return lists;
 }
 
 /** Edits of the lists of a record: `cells` are what the sheet says now, by slot of the sheet's table. */
 export function editLists(snapshot: Snapshot, cells: ReadonlyMap<number, string>, context: Context): ListEdits {
-  const edits: ListEdits = { differing: [], news: [], rests: [] };
+  const edits: ListEdits = { differing: [], news: [], standIns: [] };
   const own = snapshot.table.plan.columns.length;
   for (const [table, columns] of listsOf(snapshot.table)) {
-    const slots = columns.map((column) => own + snapshot.table.hosted.indexOf(column));
+    const slots = columns.map((column) => own + snapshot.table.inline.indexOf(column));
     if (!slots.some((slot) => cells.has(slot) && cells.get(slot) !== snapshot.content(slot))) continue;
     const now = slots.map((slot) => cells.get(slot) ?? snapshot.content(slot));
     const old = snapshot.items.get(table) ?? [];
@@ -62,7 +62,7 @@ export function newLists(host: NewRow, cells: readonly (string | null)[], contex
   const rows: NewRow[] = [];
   const own = host.table.plan.columns.length;
   for (const [table, columns] of listsOf(host.table)) {
-    const now = columns.map((column) => cells[own + host.table.hosted.indexOf(column)] ?? "");
+    const now = columns.map((column) => cells[own + host.table.inline.indexOf(column)] ?? "");
     if (now.every((cell) => cell === "")) continue;
     const said = readList(table, columns, now, 0, context);
     const all = said?.items ?? [];
@@ -70,8 +70,8 @@ export function newLists(host: NewRow, cells: readonly (string | null)[], contex
       columns[0].column.item === undefined ? all : withGaps(table, columns, all, all.map(isFilled)).filter((item) => item !== null);
     for (const item of items) pushAll(rows, newRows(table, item, { row: host }, { rank: Infinity, says: null }, context));
     if (said?.rest === "[]") {
-      const { restSlot } = columns[0];
-      (host.values as (NewValue | null)[])[restSlot] = { kind: Kind.EmptyList, text: "[]" };
+      const { standInSlot } = columns[0];
+      (host.values as (NewValue | null)[])[standInSlot] = { kind: Kind.EmptyList, text: "[]" };
     }
   }
   return rows;
@@ -84,7 +84,7 @@ function readList(
   before: number,
   context: Context,
 ): Said | null {
-  const width = table.plan.columns.length + table.hosted.length;
+  const width = table.plan.columns.length + table.inline.length;
   const { sheet, row, problems } = context;
   if (columns[0].column.item !== undefined) {
     const count = Math.max(before, largest(columns.map(({ column }) => column.item! + 1)));
@@ -162,22 +162,22 @@ interface List {
 function editList(list: List, { items, rest }: Said, context: Context, edits: ListEdits): void {
   const { host, table, columns, old } = list;
   const { sheet, row, problems } = context;
-  const { restSlot, column } = columns[0];
+  const { standInSlot, column } = columns[0];
   const shown = [...new Set([...columns.map(({ slot }) => slot), ...(table.node.nameSlot >= 0 ? [table.node.nameSlot] : [])])];
-  if (rest !== null && restSlot >= 0) {
+  if (rest !== null && standInSlot >= 0) {
     if (old.length > 0 && rest === "") {
       // the list goes as a whole; where members repeat there is none, and its items go
       if (!context.repeats) {
-        edits.rests.push({ slot: restSlot, content: "", value: { kind: Kind.Absent, text: "" } });
+        edits.standIns.push({ slot: standInSlot, content: "", value: { kind: Kind.Absent, text: "" } });
         return;
       }
     } else if (old.length > 0 && rest === "(null)") {
       problems.add("pack-null", {}, sheet.place(row, column.title, rest));
       return;
-    } else if (old.length === 0 && rest !== host.content(restSlot)) {
-      const place = { table: host.table, slot: restSlot, file: host.file, was: host.kinds[restSlot] as Kind };
+    } else if (old.length === 0 && rest !== host.content(standInSlot)) {
+      const place = { table: host.table, slot: standInSlot, file: host.file, was: host.kinds[standInSlot] as Kind };
       const value = context.typer.read(rest, place, sheet.place(row, column.title, rest));
-      if (value !== null) edits.rests.push({ slot: restSlot, content: rest, value });
+      if (value !== null) edits.standIns.push({ slot: standInSlot, content: rest, value });
       return;
     }
   }
@@ -256,7 +256,7 @@ function apply({ host, table, old }: List, { shown, items, aligned }: Alignment,
       const lists = editLists(snapshot, new Map(shown.filter((slot) => slot >= width).map((slot) => [slot, item[slot] ?? ""])), context);
       pushAll(edits.differing, lists.differing);
       pushAll(edits.news, lists.news);
-      const cells = shown.flatMap((slot) => (slot < width ? cellEdit(snapshot, slot, item[slot], context) : [])).concat(lists.rests);
+      const cells = shown.flatMap((slot) => (slot < width ? cellEdit(snapshot, slot, item[slot], context) : [])).concat(lists.standIns);
       if (cells.length > 0) edits.differing.push(made(snapshot, cells, false));
     }
   }

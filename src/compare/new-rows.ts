@@ -50,7 +50,7 @@ async function readNewRow(sheet: Sheet, row: NewSheetRow, { findings, typer }: C
   };
   const cleaned = (cell: string | null, slot: number): string | null =>
     cell === null || slot >= table.plan.columns.length ? cell : typer.cleaned(cell, table, slot);
-  const contents = Array.from({ length: table.plan.columns.length + table.hosted.length }, (_, slot) => cleaned(cellOf(slot), slot));
+  const contents = Array.from({ length: table.plan.columns.length + table.inline.length }, (_, slot) => cleaned(cellOf(slot), slot));
   const values = table.plan.columns.map((_, slot) => {
     const content = contents[slot];
     const column = table.plan.columns[slot];
@@ -79,7 +79,7 @@ async function readNewRow(sheet: Sheet, row: NewSheetRow, { findings, typer }: C
     target: null,
     placing: sheet.placingOf(row.row) ?? undefined,
   };
-  if (table.hosted.length === 0) return [made];
+  if (table.inline.length === 0) return [made];
   const { first, dialect } = table.source;
   const context = { sheet, row: row.row, file: first, problems: findings, typer, repeats: dialect.repeats };
   return [made, ...newLists(made, contents, context)];

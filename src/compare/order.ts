@@ -39,7 +39,7 @@ interface List {
 
 /** Says where rows go that do not go behind all others, and which rows leave their place in their list. */
 export async function orderRows(draft: Draft, ctx: Context, mayMove: boolean): Promise<Draft> {
-  const tables = ctx.guide.tables.filter((table) => canOrder(table.plan) && isAsked(table, draft, ctx));
+  const tables = ctx.compiled.tables.filter((table) => canOrder(table.plan) && isAsked(table, draft, ctx));
   if (tables.length === 0) return draft;
   const lists = await readLists(tables, draft, ctx);
   const orders: OrderedList[] = [];

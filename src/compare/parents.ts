@@ -13,7 +13,7 @@ import type { Sheet } from "../rows/sheet.js";
 /** Finds where new rows go and which rows move, when new ones have their ids. */
 export async function placeRows(draft: Draft, ctx: Context): Promise<Draft> {
   const placing = new Placing(draft.rows, copyNews(draft.news), ctx);
-  for (const table of ctx.guide.tables) await placing.place(table);
+  for (const table of ctx.compiled.tables) await placing.place(table);
   placing.notes.tell();
   for (const row of draft.rows) if (row.within !== undefined) placing.moves.set(row, { place: row.within.place, of: row.within.table });
   return { ...draft, news: placing.news, moves: placing.moves };

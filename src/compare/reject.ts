@@ -15,7 +15,7 @@ export function rejectDependents(draft: Draft, ctx: Context, wanted: (row: Sheet
   const put = (one: SheetRowName): void => void aside.set(`${one.table}\n${one.row}`, one);
   for (const problem of findings.problems) for (const row of rowsOf(problem)) put({ table: problem.table, row });
   // records that follow others make sense only with those
-  const following = ctx.guide.tables.filter(({ plan: { tree } }) => tree?.kind === "way" || tree?.kind === "depth");
+  const following = ctx.compiled.tables.filter(({ plan: { tree } }) => tree?.kind === "path" || tree?.kind === "depth");
   const whole = new Set(following.filter(({ plan }) => findings.problems.some(({ table }) => table === plan.name)));
   const rejected = new Set<DifferingRow | NewRow>();
   const reject = (row: DifferingRow | NewRow): void => {

@@ -229,7 +229,7 @@ class PartCheck {
     const news = draft.news.filter((row) => !draft.rejected.has(row));
     const records: ResultRecord[] = [];
     const assembler: Assembler = new Assembler(
-      ctx.guide,
+      ctx.compiled,
       {
         row: (row) => {
           const start = row.start - part.base;

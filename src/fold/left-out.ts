@@ -38,10 +38,10 @@ export interface Untouched {
 export function untouchedOf(
   part: SourceText,
   { splices, corrections }: Writing,
-  { recordStarts, guide, base }: Expectation,
+  { recordStarts, compiled, base }: Expectation,
 ): Untouched | null {
   const { index, text, whole, of } = part;
-  const tables = guide.tables.filter(({ source }) => source === guide.sources[of]);
+  const tables = compiled.tables.filter(({ source }) => source === compiled.sources[of]);
   // what is filled down depends on the record before
   if (text !== whole || tables.some(({ fills }) => fills.length > 0)) return null;
   const starts = recordStarts[index];

@@ -57,7 +57,7 @@ class Proof {
 
   /** The first thing that differs, or `null`; `inPart`: what no edit touches may be left out. */
   async read(inPart: boolean): Promise<{ readonly wrong: (() => ProofError | Promise<ProofError>) | null; readonly leftOut: boolean }> {
-    const { guide, base, expected } = this.expectation;
+    const { compiled, base, expected } = this.expectation;
     const { parts } = this.comparison;
     const { splices } = this.writing;
     const edited = parts.filter(({ index }) => splices[index].length > 0);
@@ -68,7 +68,7 @@ class Proof {
     const apart = new ValuesApart(expected.apart);
     const pairs = new PairsInLists(expected.pairs);
     const differs = (index: number, { a, b }: Sum = ZERO): boolean => a !== expected.sums[index].a || b !== expected.sums[index].b;
-    const search = (): Promise<ProofError> => new Search(guide, expected, this.comparison, this.writing).run();
+    const search = (): Promise<ProofError> => new Search(compiled, expected, this.comparison, this.writing).run();
     let [before, leftOut] = [0, false];
     for (const part of edited) {
       const done = before;
@@ -82,7 +82,7 @@ class Proof {
       const untouched =
         inPart && expected.orders.length === 0 && expected.apart.length === 0 ? untouchedOf(part, this.writing, this.expectation) : null;
       leftOut ||= untouched !== null;
-      const read = await this.saidOf(part, untouched, { guide, tell, watch: { ...this.watch, progress: ofAll } });
+      const read = await this.saidOf(part, untouched, { compiled, tell, watch: { ...this.watch, progress: ofAll } });
       if (read instanceof ProofError) return { wrong: () => read, leftOut };
       before += part.text.size;
       this.watch.progress?.("prove", before, size);
@@ -129,7 +129,7 @@ class Proof {
 }
 
 interface Reading {
-  readonly guide: CompiledPlan;
+  readonly compiled: CompiledPlan;
   /** Each row that is read, before it is summed. */
   readonly before?: (row: Row) => void;
   /** Each row that is read, with its sum. */
@@ -137,14 +137,14 @@ interface Reading {
   readonly watch: Watch;
 }
 
-async function sumsOf(part: SourceText, text: ByteSource, { guide, before, tell, watch }: Reading): Promise<Said> {
-  const read = new SummedRows(guide);
+async function sumsOf(part: SourceText, text: ByteSource, { compiled, before, tell, watch }: Reading): Promise<Said> {
+  const read = new SummedRows(compiled);
   const take = (row: Row): void => {
     before?.(row);
     read.read(row, assembler);
     tell(row, read.sums);
   };
-  const assembler: Assembler = new Assembler(guide, { row: take }, false, true);
+  const assembler: Assembler = new Assembler(compiled, { row: take }, false, true);
   await readText(part, text, assembler, watch);
   return { sum: read.sums.files[part.index] ?? { a: 0, b: 0 }, around: assembler.around[part.index] };
 }
@@ -237,13 +237,13 @@ async function* inLargePieces(pieces: AsyncIterable<Uint8Array>): AsyncIterable<
 interface Found {
   readonly table: CompiledTable;
   readonly cells: readonly SummedCell[];
-  readonly hosted: readonly string[];
+  readonly inline: readonly string[];
 }
 
 /** Looks for the first record that would not be as it should. */
 class Search {
   constructor(
-    private readonly guide: CompiledPlan,
+    private readonly compiled: CompiledPlan,
     private readonly expected: Expected,
     private readonly comparison: Proven,
     private readonly writing: Writing,
@@ -260,13 +260,13 @@ class Search {
       else if (missing.length < 100) missing.push({ found, by });
     };
     const expected = await this.expected.records();
-    const read = new SummedRows(this.guide);
+    const read = new SummedRows(this.compiled);
     const { records } = await this.comparison.expectation();
     await records.rests((row, assembler) => {
       read.read(row, assembler);
       if (expected.isGone(row.table, row.place)) return;
       const record = expected.changed.get(idOf(row.table, row.place)) ?? null;
-      if (record === null) want(foundIn(row, assembler, read.hosted), read.sums.cells, null);
+      if (record === null) want(foundIn(row, assembler, read.inline), read.sums.cells, null);
       else want(record, record.sum, record);
     });
     for (const record of expected.added) want(record, record.sum, record);
@@ -274,10 +274,10 @@ class Search {
     // what stands there instead, of the same table, and most like it
     let instead: Found | null = null;
     const slots = first === undefined ? [] : read.sums.shown(first.found.table);
-    await this.readWritten((id, row, assembler, hosted) => {
+    await this.readWritten((id, row, assembler, inline) => {
       const left = written.get(id) ?? 0;
       if (left === 0) return;
-      const found = foundIn(row, assembler, hosted);
+      const found = foundIn(row, assembler, inline);
       if (first === undefined || found.table !== first.found.table) instead ??= first === undefined ? found : instead;
       else if (instead === null || alike(found, first.found, slots) > alike(instead, first.found, slots)) instead = found;
     });
@@ -307,15 +307,15 @@ class Search {
     return new ProofError("unproved", facts, place === undefined ? {} : { file: place.file });
   }
 
-  private async readWritten(tell: (id: string, row: Row, assembler: Assembler, hosted: readonly string[]) => void): Promise<void> {
+  private async readWritten(tell: (id: string, row: Row, assembler: Assembler, inline: readonly string[]) => void): Promise<void> {
     for (const part of this.comparison.parts) {
-      const read = new SummedRows(this.guide);
+      const read = new SummedRows(this.compiled);
       const assembler: Assembler = new Assembler(
-        this.guide,
+        this.compiled,
         {
           row: (row) => {
             read.read(row, assembler);
-            tell(sumText(row.table, read.sums.cells), row, assembler, read.hosted);
+            tell(sumText(row.table, read.sums.cells), row, assembler, read.inline);
           },
         },
         false,
@@ -326,13 +326,13 @@ class Search {
   }
 }
 
-function foundIn(row: Row, assembler: Assembler, hosted: readonly string[]): Found {
+function foundIn(row: Row, assembler: Assembler, inline: readonly string[]): Found {
   const cells = Array.from(row.kinds, (kind, slot) => ({ kind: kind as SummedCell["kind"], text: assembler.text(row, slot) }));
-  return { table: row.table, cells, hosted: [...hosted] };
+  return { table: row.table, cells, inline: [...inline] };
 }
 
-function textsOf({ cells, hosted }: Found): string[] {
-  return [...cells.map(({ text }) => text), ...hosted];
+function textsOf({ cells, inline }: Found): string[] {
+  return [...cells.map(({ text }) => text), ...inline];
 }
 
 /** How many cells say the same. */

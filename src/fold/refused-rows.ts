@@ -89,11 +89,11 @@ export class Names {
   private readonly now = new Map<string, string>();
 
   constructor(
-    { changes, inner: { guide } }: Comparison,
+    { changes, inner: { compiled } }: Comparison,
     private readonly placeNow: (table: CompiledTable, place: number) => number | null,
   ) {
     for (const { kind, table, column, old, new: made, name, cells = {} } of changes) {
-      const { key } = guide.tables.find(({ plan }) => plan.name === table)?.plan ?? {};
+      const { key } = compiled.tables.find(({ plan }) => plan.name === table)?.plan ?? {};
       if (kind === "changed" && column === key && old !== null && made !== null) this.now.set(`${table}\n${old}`, made);
       if (kind === "added" && key !== undefined && name !== undefined && cells[key] !== undefined)
         this.now.set(`${table}\n${name}`, cells[key]);

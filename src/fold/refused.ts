@@ -97,7 +97,7 @@ export async function gatherRefused(
 /** The sheets with refused rows. */
 async function sheetsOf(container: SheetContainer, comparison: Comparison, words: (problem: Problem) => string): Promise<RefusedSheet[]> {
   const { problems, aside, receipt, inner, encodings } = comparison;
-  const { guide, records } = inner;
+  const { compiled, records } = inner;
   const fileOf = new Map(receipt.tables.map(({ name, file }) => [name, file]));
   const why = new Map<string, Map<number, string[]>>();
   const put = (table: string, row: number, said: string | null): void => {
@@ -110,13 +110,13 @@ async function sheetsOf(container: SheetContainer, comparison: Comparison, words
     for (const row of rowsOf(problem))
       put(problem.table, row, problem.column === "" ? words(problem) : `${problem.column}: ${words(problem)}`);
   for (const { table, row } of aside) put(table, row, null);
-  const laid = await arrangedSheets({ guide, records, slotsOf: (table) => table.shown });
+  const laid = await arrangedSheets({ compiled, records, slotsOf: (table) => table.shown });
   const watching = laid.filter((one) => one.titleOf !== undefined);
   if (watching.length > 0) await records.rows((row, assembler) => watching.forEach((one) => one.watch?.(row, assembler)));
   const sheets: RefusedSheet[] = [];
   for (const one of receipt.tables) {
     const rows = why.get(one.file);
-    const table = guide.tables.find(({ plan }) => plan.name === one.name);
+    const table = compiled.tables.find(({ plan }) => plan.name === one.name);
     const arranged = laid.find(({ tables }) => table !== undefined && tables.includes(table)) ?? null;
     if (rows === undefined || table === undefined || (arranged !== null && arranged.tables[0] !== table)) continue;
     // the mark alone has to say whose record a row is

@@ -24,14 +24,14 @@ import { hintsOf } from "./hints.js";
 export async function copyTables(tables: Tables, into: TablesOut): Promise<Receipt> {
   const container = containerOf(tables);
   const { seal: _, program: __, ...receipt } = await container.receipt();
-  const guide = await guideOf(receipt);
+  const all = await tablesOf(receipt);
   const sink = sinkOf(into);
   const files = sink.nameAll(receipt.tables.map(({ name }) => name));
   const written: ReceiptTable[] = [];
   for (const { commas: ___, ...table } of receipt.tables) {
     const sheet = await container.sheet(table.file);
     const file = files.get(table.name)!;
-    const compiled = guide.find(({ plan }) => plan.name === table.name);
+    const compiled = all.find(({ plan }) => plan.name === table.name);
     const out = await sink.create(file, compiled === undefined ? undefined : hintsOf(compiled));
     const [header, ...rows] = sheet === null ? [] : await rowsBelowWords(sheet);
     const titles = header === undefined ? table.titles : titlesIn(header, table.titles);
@@ -48,7 +48,7 @@ export async function copyTables(tables: Tables, into: TablesOut): Promise<Recei
 }
 
 /** The tables of the plan, as far as that is known without the source. */
-async function guideOf({ plan: { text }, source }: Pick<Receipt, "plan" | "source">): Promise<readonly CompiledTable[]> {
+async function tablesOf({ plan: { text }, source }: Pick<Receipt, "plan" | "source">): Promise<readonly CompiledTable[]> {
   const plan = await readPlan(text, "receipt");
   const sources = await Promise.all(
     plan.sources.map(async ({ format = source.format, settings = {} }) => {

@@ -7,8 +7,8 @@ import type { SheetOut } from "../sheets/container.js";
 
 const word = new ByteWriter(256);
 
-/** Appends a row: mark, action, parent or file, and the columns in `slots`; `hosted` are cells of lists. */
-export function writeRow(out: SheetOut, row: Row, slots: Int32Array, assembler: Assembler, hosted: readonly string[] = []): void {
+/** Appends a row: mark, action, parent or file, and the columns in `slots`; `inline` are cells of lists. */
+export function writeRow(out: SheetOut, row: Row, slots: Int32Array, assembler: Assembler, inline: readonly string[] = []): void {
   out.mark(assembler.marks[row.table.index], row.place);
   out.blank();
   const holder = assembler.holderOf(row);
@@ -18,7 +18,7 @@ export function writeRow(out: SheetOut, row: Row, slots: Int32Array, assembler: 
   const { bytes: scratch, words: pinnedWords } = row.scratch;
   for (let i = 0; i < slots.length; i++) {
     const slot = slots[i];
-    const other = slot >= kinds.length ? hosted[slot - kinds.length] : filled === null ? null : (filled[slot] ?? null);
+    const other = slot >= kinds.length ? inline[slot - kinds.length] : filled === null ? null : (filled[slot] ?? null);
     if (other !== null) {
       word.clear();
       word.text(other);

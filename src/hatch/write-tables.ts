@@ -8,7 +8,7 @@ import type { FileReading } from "../source/choose.js";
 import { Kind } from "../model/kind.js";
 import { sourcesOf } from "../records/open.js";
 import { compilePlan, titleOf, type CompiledTable, sheetTable } from "../plan/compile.js";
-import { contentsOf, hostedCells, HostedItems, type Items } from "../records/items.js";
+import { contentsOf, inlineCells, HostedItems, type Items } from "../records/items.js";
 import { arrangedSheets } from "../layouts/index.js";
 import type { ArrangedSheet } from "../layouts/layout.js";
 import { formatPath } from "../model/path.js";
@@ -67,21 +67,22 @@ export async function hatchTables(
 ): Promise<{ receipt: Receipt; unmatched: Unmatched[]; notes: string[]; examples?: Sampled["examples"] }> {
   const hashes = await Promise.all(readings.map(() => fingerprinter()));
   const parts = await openParts(readings, (index, chunk) => hashes[index].update(chunk));
-  const guide = compilePlan(plan, sourcesOf(readings, set));
-  const records = new RecordReader(parts, guide, { ...watchOf(options), phase: "prepare" });
+  const compiled = compilePlan(plan, sourcesOf(readings, set));
+  const records = new RecordReader(parts, compiled, { ...watchOf(options), phase: "prepare" });
   const filters = await RowFilter.parse(plan, options);
-  const chosen = chooseTables(options.tables, guide.tables);
+  const chosen = chooseTables(options.tables, compiled.tables);
   const slotsOf = (table: CompiledTable): Int32Array => filters.slots(table);
   // all ask in one turn, and share a pass
   const [arranged] = await Promise.all([
-    arrangedSheets({ guide, records, slotsOf }),
-    readLabels(guide, records.cells),
-    filters.readAround(guide.tables, records.cells),
+    arrangedSheets({ compiled, records, slotsOf }),
+    readLabels(compiled, records.cells),
+    filters.readAround(compiled.tables, records.cells),
   ]);
-  const record = typeof options.sample === "string" ? await (await import("./sample.js")).findSample(guide, records, options.sample) : null;
+  const record =
+    typeof options.sample === "string" ? await (await import("./sample.js")).findSample(compiled, records, options.sample) : null;
   const sink = sinkOf(into, options.program === undefined ? undefined : programNamed(options.program));
-  const writer = new SheetsWriter(guide.tables, { filter: filters, chosen, record }, options, sink, arranged);
-  const assembler = new Assembler(guide, writer);
+  const writer = new SheetsWriter(compiled.tables, { filter: filters, chosen, record }, options, sink, arranged);
+  const assembler = new Assembler(compiled, writer);
   writer.assembler = assembler;
   await writer.begin();
   await scanParts(parts, (part) => assembler.begin(part), {
@@ -103,14 +104,14 @@ export async function hatchTables(
     hatchfold: 1,
     source: set ? { ...(await summary(files)), file, format, files } : { ...files[0], file, format },
     plan: { fingerprint: await fingerprint(encode(plan.text)), text: plan.text },
-    tables: guide.tables.filter((table) => table.host === null && chosen.has(table)).map((table) => writer.describe(table)),
+    tables: compiled.tables.filter((table) => table.host === null && chosen.has(table)).map((table) => writer.describe(table)),
     ...schemasIn(options.schema),
     ...(sink.program === undefined || sink.program === PROGRAMS[0] ? {} : { program: sink.program }),
   });
   await sink.finish(receipt);
   return {
     receipt,
-    unmatched: guide.tables.flatMap((table) => unmatchedIn(assembler.rows[table.index], assembler.counts[table.index])),
+    unmatched: compiled.tables.flatMap((table) => unmatchedIn(assembler.rows[table.index], assembler.counts[table.index])),
     ...(record === null ? {} : { examples: record.examples }),
     notes: [
       ...notesOnUnheld(
@@ -174,7 +175,7 @@ function unmatchedIn(row: Row, records: number): Unmatched[] {
   const { plan: table, host } = row.table;
   if (records === 0) {
     // a list that the rows of another table show: what people know are the titles there
-    const titles = host?.plan.hosted.filter((one) => one.table === table.name).map((one) => one.title);
+    const titles = host?.plan.inline.filter((one) => one.table === table.name).map((one) => one.title);
     return [{ table, column: null, name: titles?.join(", ") ?? table.name }];
   }
   return table.columns.flatMap((column, slot) =>
@@ -249,9 +250,9 @@ class SheetsWriter implements RowReader {
       return;
     }
     if (!wanted) return;
-    if (table.hosted.length === 0) writeRow(sheet.out!, row, sheet.slots, this.assembler);
+    if (table.inline.length === 0) writeRow(sheet.out!, row, sheet.slots, this.assembler);
     else {
-      const cells = hostedCells(table, items, (slot) => this.assembler.text(row, slot));
+      const cells = inlineCells(table, items, (slot) => this.assembler.text(row, slot));
       writeRow(sheet.out!, row, sheet.slots, this.assembler, cells);
     }
   }

@@ -80,7 +80,8 @@ export const crossTables: Arrangement = {
     claims: (table) => crossOf(table) !== undefined,
     check: checkCross,
   },
-  open: ({ guide }) => Promise.resolve(guide.tables.filter(({ plan }) => crossOf(plan) !== undefined).map((table) => new Cross(table))),
+  open: ({ compiled }) =>
+    Promise.resolve(compiled.tables.filter(({ plan }) => crossOf(plan) !== undefined).map((table) => new Cross(table))),
 };
 
 function checkCross(table: TablePlan, { tables, place }: PlanEntries): void {
@@ -101,7 +102,7 @@ function checkCross(table: TablePlan, { tables, place }: PlanEntries): void {
     (one) => one.name === table.inside && (cross.down === one.name || cross.across === one.name) && one.key === undefined,
   );
   if (keyless !== undefined) throw new PlanError("plan-refers-keyless", { column: keyless.name, table: keyless.name }, place(where));
-  const lists = table.hosted.some((one) => !isFollowing(one));
+  const lists = table.inline.some((one) => !isFollowing(one));
   if (new Set(Object.values(cross)).size < Object.values(cross).length || lists || table.arrangement !== "cross")
     throw new PlanError("plan-cross-alone", { table: table.name }, place(where));
 }

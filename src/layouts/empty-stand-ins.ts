@@ -4,7 +4,7 @@ import type { CompiledTable } from "../plan/compile.js";
 import { startsWith } from "../model/path.js";
 
 /** Slots of the columns that a column has to agree with. */
-export interface Kin {
+export interface StandIns {
   /** Columns of parts of its value. */
   readonly parts: readonly number[];
   /** Columns of what stands beside its text. */
@@ -13,16 +13,16 @@ export interface Kin {
   readonly rest: number;
 }
 
-const known = new WeakMap<CompiledTable, readonly Kin[]>();
+const known = new WeakMap<CompiledTable, readonly StandIns[]>();
 
 /** By slot, the columns that each has to agree with. */
-export function kinOf(table: CompiledTable): readonly Kin[] {
+export function standInsOf(table: CompiledTable): readonly StandIns[] {
   const before = known.get(table);
   if (before !== undefined) return before;
   const { dialect } = table.source;
   const { columns } = table.plan;
   const slots = columns.map((_, slot) => slot);
-  const kin = columns.map(({ at: { steps } }, slot): Kin => {
+  const kin = columns.map(({ at: { steps } }, slot): StandIns => {
     const others = slots.filter((other) => other !== slot);
     const inside = others.filter((other) => columns[other].at.steps.length > steps.length && startsWith(columns[other].at.steps, steps));
     return {

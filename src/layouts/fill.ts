@@ -41,9 +41,9 @@ export const filledColumns: ColumnView = {
       }
     },
   },
-  read: async ({ guide, sheetOf }) => {
+  read: async ({ compiled, sheetOf }) => {
     const laid = new Map<CompiledTable, TableRows>();
-    for (const table of guide.tables.filter(({ fills }) => fills.length > 0)) {
+    for (const table of compiled.tables.filter(({ fills }) => fills.length > 0)) {
       const reading = await sheetOf(table);
       const rows = reading === null ? null : await unfill(table, reading);
       if (rows !== null) laid.set(table, rows);

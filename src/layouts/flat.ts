@@ -179,7 +179,7 @@ function project({ table, wanted, sheet, others, problems }: Projection): OpenSh
 }
 
 /** The code that a column is, or is the label of. */
-function codeOf({ columns, hosted }: TablePlan, title: string): string {
-  const label = columns.find((column) => column.title === title)?.labelOf ?? hosted.find((column) => column.title === title)?.lookup;
+function codeOf({ columns, inline }: TablePlan, title: string): string {
+  const label = columns.find((column) => column.title === title)?.labelOf ?? inline.find((column) => column.title === title)?.lookup;
   return label ?? title;
 }

@@ -63,9 +63,9 @@ function inPlace(held: readonly Held[], rows: readonly TitledRow[], shown: reado
 
 export const givenLists: ColumnView = {
   name: "given",
-  read: async ({ guide, lists, sheetOf }) => {
+  read: async ({ compiled, lists, sheetOf }) => {
     const laid = new Map<CompiledTable, TableRows>();
-    for (const list of givenTables(guide.tables, lists)) {
+    for (const list of givenTables(compiled.tables, lists)) {
       const reading = await sheetOf(list.table);
       const rows = reading === null ? null : await listSheet(list, reading);
       if (rows !== null) laid.set(list.table, rows);

@@ -23,7 +23,7 @@ export async function arrangedSheets(input: ArrangementInput): Promise<readonly 
 
 /** What the layouts read. */
 export interface LaidOut {
-  readonly guide: CompiledPlan;
+  readonly compiled: CompiledPlan;
   readonly receipt: Receipt;
   readonly container: SheetContainer;
   readonly problems: ProblemList;
@@ -37,7 +37,7 @@ export interface LaidOut {
 
 /** The rows of tables whose sheets have a layout; `null` for tables whose sheet cannot be taken apart. */
 export async function readLayouts(what: LaidOut): Promise<ReadonlyMap<CompiledTable, TableRows | null>> {
-  const { guide, receipt, container, problems, fresh, filter, records, lists, copiesAreNew } = what;
+  const { compiled, receipt, container, problems, fresh, filter, records, lists, copiesAreNew } = what;
   const laid = new Map<CompiledTable, TableRows | null>();
   const sheetOf = async (table: CompiledTable): Promise<SheetReading | null> => {
     const entry = receipt.tables.find(({ name }) => name === table.plan.name);
@@ -57,13 +57,13 @@ export async function readLayouts(what: LaidOut): Promise<ReadonlyMap<CompiledTa
   };
   for (const layout of LAYOUTS) {
     if ("open" in layout) {
-      for (const arranged of await layout.open({ guide, records, slotsOf: (table) => table.shown })) {
+      for (const arranged of await layout.open({ compiled, records, slotsOf: (table) => table.shown })) {
         const reading = await sheetOf(arranged.tables[0]);
         if (reading === null) continue;
         const rows = await arranged.read(reading);
         for (const table of rows === null ? arranged.tables.slice(1) : arranged.tables) laid.set(table, rows?.get(table) ?? null);
       }
-    } else for (const [table, rows] of await layout.read({ guide, lists, sheetOf, laid })) laid.set(table, rows);
+    } else for (const [table, rows] of await layout.read({ compiled, lists, sheetOf, laid })) laid.set(table, rows);
   }
   return laid;
 }

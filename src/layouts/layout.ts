@@ -149,7 +149,7 @@ export type SheetCells = readonly string[];
 
 /** What an arrangement goes by. */
 export interface ArrangementInput {
-  readonly guide: CompiledPlan;
+  readonly compiled: CompiledPlan;
   readonly records: RecordReader;
   /** The columns that a table's sheet has. */
   readonly slotsOf: (table: CompiledTable) => Iterable<number>;
@@ -167,7 +167,7 @@ export interface Arrangement extends NamedWords {
 
 /** What a view reads. */
 export interface ViewInput {
-  readonly guide: CompiledPlan;
+  readonly compiled: CompiledPlan;
   readonly lists: GivenLists;
   readonly sheetOf: (table: CompiledTable) => Promise<SheetReading | null>;
   /** Rows that other layouts have read. */

@@ -19,7 +19,7 @@ import { sheetOf, tableRows, type ColumnView, type SheetReading, type TableRow, 
 /** One side of a mirrored pair: a table and its packed column. */
 interface MirrorSide {
   readonly table: CompiledTable;
-  readonly hosted: InlineColumn;
+  readonly inline: InlineColumn;
 }
 
 /** A sheet as the analyst gave it, with its rows where another layout has read them. */
@@ -37,9 +37,9 @@ export const mirrors: ColumnView = {
     readColumn: ({ mirror }) => (typeof mirror === "string" ? { mirror } : {}),
     check: checkMirrors,
   },
-  read: async ({ guide, sheetOf, laid }) => {
+  read: async ({ compiled, sheetOf, laid }) => {
     const changed = new Map<CompiledTable, TableRows>();
-    for (const pair of mirrorsOf(guide.tables)) {
+    for (const pair of mirrorsOf(compiled.tables)) {
       const sheets = new Map<CompiledTable, MirrorSheet>();
       let reading: SheetReading | null = null;
       for (const { table } of pair) {
@@ -76,15 +76,15 @@ function checkMirrors(table: TablePlan, { tables, entry, place }: PlanEntries): 
 function mirrorsOf(tables: readonly CompiledTable[]): [MirrorSide, MirrorSide][] {
   const pairs: [MirrorSide, MirrorSide][] = [];
   for (const table of tables) {
-    for (const hosted of table.hosted) {
-      const { mirror } = hosted.column;
-      const target = hosted.table.references.find(({ slot }) => slot === hosted.slot)?.target;
-      const other = target?.hosted.find(({ column }) => column.title === mirror);
+    for (const inline of table.inline) {
+      const { mirror } = inline.column;
+      const target = inline.table.references.find(({ slot }) => slot === inline.slot)?.target;
+      const other = target?.inline.find(({ column }) => column.title === mirror);
       if (mirror === undefined || target === undefined || other === undefined) continue;
-      if (!pairs.some(([, back]) => back.hosted === hosted))
+      if (!pairs.some(([, back]) => back.inline === inline))
         pairs.push([
-          { table, hosted },
-          { table: target, hosted: other },
+          { table, inline },
+          { table: target, inline: other },
         ]);
     }
   }
@@ -130,12 +130,12 @@ class Side {
     readonly given: MirrorSheet | null,
   ) {
     const { titles, plan } = side.table;
-    this.at = titles.indexOf(side.hosted.column.title);
+    this.at = titles.indexOf(side.inline.column.title);
     this.keyAt = titles.indexOf(plan.key!);
   }
 
   split(cell: string): string[] {
-    const read = holdsNoItem(cell) ? { items: [] } : unpackItems(cell, { separator: this.side.hosted.column.separator! });
+    const read = holdsNoItem(cell) ? { items: [] } : unpackItems(cell, { separator: this.side.inline.column.separator! });
     return "items" in read ? read.items.map(([one]) => one) : [];
   }
 
@@ -143,7 +143,7 @@ class Side {
     if (items.length === 0) return this.side.table.source.dialect.repeats ? "" : "[]";
     return packItems(
       items.map((one) => [one]),
-      { separator: this.side.hosted.column.separator! },
+      { separator: this.side.inline.column.separator! },
     );
   }
 
@@ -300,15 +300,15 @@ function bringOver(from: Side, to: Side, problems: ProblemList): Map<Line, strin
       const at = items.indexOf(line.was === "" ? line.now : line.was);
       const differ = stays ? goal.gone.has(line.was) && line.came.has(code) : goal.came.has(line.was);
       if (differ) {
-        const { table, hosted } = from.side;
+        const { table, inline } = from.side;
         const place = {
           table: table.plan.name,
           file: from.given?.sheet.name ?? "",
           row: line.row,
-          column: hosted.column.title,
+          column: inline.column.title,
           value: line.cells[from.at] ?? "",
         };
-        problems.add("mirror-differ", { code, other: to.side.hosted.column.title, stays, row: goal.row }, place);
+        problems.add("mirror-differ", { code, other: to.side.inline.column.title, stays, row: goal.row }, place);
       } else if (stays && at < 0 && !items.includes(line.now)) items.push(line.now);
       else if (stays && at >= 0) items[at] = line.now;
       else if (!stays) items = items.filter((one) => one !== line.was);
@@ -328,6 +328,6 @@ function noteApart(from: Side, to: Side, problems: ProblemList): void {
     }
   }
   if (apart.length === 0) return;
-  const facts = { count: apart.length, title: from.side.hosted.column.title, other: to.side.hosted.column.title, first: apart.slice(0, 3) };
+  const facts = { count: apart.length, title: from.side.inline.column.title, other: to.side.inline.column.title, first: apart.slice(0, 3) };
   problems.note("mirror-apart", facts, from.side.table.plan.name);
 }

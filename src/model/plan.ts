@@ -89,7 +89,7 @@ export interface ColumnPlan {
  * A column of a sheet that shows what is not in the record's own fields: a list inside the record, packed in
  * one cell or one item of it, or the label of a record that a code refers to.
  */
-export interface HostedColumn {
+export interface InlineColumnPlan {
   readonly title: string;
   /** Name of the table of the list's records, or of the one referred to, and title of the column in it. */
   readonly table: string;
@@ -109,15 +109,15 @@ export interface HostedColumn {
 }
 
 /** The column shows what other records say: it follows when they change, and holds no list of the record's own. */
-export function isFollowing({ lookup, through }: HostedColumn): boolean {
+export function isFollowing({ lookup, through }: InlineColumnPlan): boolean {
   return lookup !== undefined || through === true;
 }
 
 /** Records hold their own kind at a path; or a column of theirs has the code of the one above, their way from the top, or how deep they are. */
 export type TreePlan =
   | { readonly kind: "nested"; readonly at: Path }
-  | { readonly kind: "coded" | "depth"; readonly column: string }
-  | { readonly kind: "way"; readonly column: string; readonly separator: string };
+  | { readonly kind: "parent" | "depth"; readonly column: string }
+  | { readonly kind: "path"; readonly column: string; readonly separator: string };
 
 export interface TablePlan {
   readonly name: string;
@@ -151,8 +151,8 @@ export interface TablePlan {
     readonly place?: Place;
   };
   /** Columns of lists that are shown in this table's sheet. */
-  readonly hosted: readonly HostedColumn[];
-  /** Columns of the sheet in order: places in `columns`, and behind them those in `hosted`. */
+  readonly inline: readonly InlineColumnPlan[];
+  /** Columns of the sheet in order: places in `columns`, and behind them those in `inline`. */
   readonly shown: readonly number[];
   /** The records have no sheet of their own: they are shown in that of this table. */
   readonly host?: string;
@@ -198,12 +198,12 @@ export const PLACE_TITLE = "place in the list";
 /** Of a tree: the record above, how deep the record is (from 1), and the way to it from the top. */
 export const UPPER_TITLE = "parent";
 export const DEPTH_TITLE = "depth";
-export const WAY_TITLE = "path";
+export const PATH_TITLE = "path";
 /** What a tree's sheet shows besides the columns; what the source keeps itself is one of those. */
-export function shownOfTree(tree: TreePlan): readonly (typeof UPPER_TITLE | typeof DEPTH_TITLE | typeof WAY_TITLE)[] {
-  if (tree.kind === "coded") return [DEPTH_TITLE, WAY_TITLE];
-  if (tree.kind === "way") return [UPPER_TITLE, DEPTH_TITLE];
-  return tree.kind === "depth" ? [UPPER_TITLE, WAY_TITLE] : [UPPER_TITLE, DEPTH_TITLE, WAY_TITLE];
+export function shownOfTree(tree: TreePlan): readonly (typeof UPPER_TITLE | typeof DEPTH_TITLE | typeof PATH_TITLE)[] {
+  if (tree.kind === "parent") return [DEPTH_TITLE, PATH_TITLE];
+  if (tree.kind === "path") return [UPPER_TITLE, DEPTH_TITLE];
+  return tree.kind === "depth" ? [UPPER_TITLE, PATH_TITLE] : [UPPER_TITLE, DEPTH_TITLE, PATH_TITLE];
 }
 
 /** Where there are several files: the one that holds the record. */

@@ -116,8 +116,8 @@ export class ProblemList {
   /** A column by its title in a table's sheet, also one of a list that is packed in it. */
   private columnAt(table: string, title: string | undefined): ColumnPlan | undefined {
     const plan = this.plan?.tables.find(({ name }) => name === table);
-    const hosted = plan?.hosted.find((one) => one.title === title && one.lookup === undefined);
-    return hosted === undefined ? plan?.columns.find((one) => one.title === title) : this.columnAt(hosted.table, hosted.column);
+    const inline = plan?.inline.find((one) => one.title === title && one.lookup === undefined);
+    return inline === undefined ? plan?.columns.find((one) => one.title === title) : this.columnAt(inline.table, inline.column);
   }
 
   private tell(code: Code, words: Said, place: ProblemPlace): void {

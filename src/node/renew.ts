@@ -170,12 +170,12 @@ function renewalOfWorkbook(path: string, workbook: Workbook): Renewal {
 }
 
 /** Titles of columns that change with other rows: labels of codes, other ends of links, what stands instead of a list. */
-function followingTitles({ hosted, columns, rows }: TablePlan, plan: Plan): string[] {
-  const rests = columns.filter(({ at }) => {
+function followingTitles({ inline, columns, rows }: TablePlan, plan: Plan): string[] {
+  const standIns = columns.filter(({ at }) => {
     const whole: Path = { steps: [...rows.steps, ...at.steps], end: "value" };
     return at.steps.length > 0 && plan.tables.some((table) => stepsBetween(whole, table.rows) !== null);
   });
-  return [...hosted.filter(isFollowing), ...rests].map(({ title }) => title);
+  return [...inline.filter(isFollowing), ...standIns].map(({ title }) => title);
 }
 
 interface Renewing {
@@ -189,7 +189,7 @@ interface Renewing {
 
 function packsOf(table: TablePlan | undefined): ReadonlyMap<string, string> {
   return new Map(
-    (table?.hosted ?? []).flatMap(({ title, separator }) => (separator === undefined ? [] : [[title, separator.trim() || separator]])),
+    (table?.inline ?? []).flatMap(({ title, separator }) => (separator === undefined ? [] : [[title, separator.trim() || separator]])),
   );
 }
 

@@ -71,9 +71,9 @@ export class AcrossTables {
   }
 
   /** Columns that show the other ends of links: the links must name these records, and have what is shown. */
-  private through({ name, key, hosted }: TablePlan): void {
+  private through({ name, key, inline }: TablePlan): void {
     const { tables, names } = this;
-    for (const { title, table, column, through } of hosted) {
+    for (const { title, table, column, through } of inline) {
       if (through !== true) continue;
       const where = ["tables", name, "columns", title];
       const links = tables.find((one) => one.name === table);

@@ -1,5 +1,5 @@
 /**
- * Compiles a plan into a guide: the trie of places that a scanner steps along, and for each table
+ * Compiles a plan into a compiled: the trie of places that a scanner steps along, and for each table
  * the slots its rows are assembled in.
  */
 import { pushAll } from "../bytes/lists.js";
@@ -14,13 +14,13 @@ import {
   MARK_TITLE,
   UPPER_TITLE,
   type ColumnPlan,
-  type HostedColumn,
+  type InlineColumnPlan,
   type Plan,
   type TablePlan,
 } from "../model/plan.js";
 
 /** A source of the plan: how it is written, and its files among all those that are read. */
-export interface SourceGuide {
+export interface CompiledSource {
   readonly dialect: Dialect;
   /** Number of its first file, and how many there are. */
   readonly first: number;
@@ -32,7 +32,7 @@ export interface SourceGuide {
 
 export interface CompiledTable {
   readonly index: number;
-  readonly source: SourceGuide;
+  readonly source: CompiledSource;
   readonly plan: TablePlan;
   readonly node: PlaceNode;
   readonly parent: CompiledTable | null;
@@ -43,7 +43,7 @@ export interface CompiledTable {
   /** The table in whose sheet these records are shown, when they have none of their own. */
   readonly host: CompiledTable | null;
   /** Columns of lists that are shown in this table's sheet. Their slots come behind those of the columns. */
-  readonly hosted: InlineColumn[];
+  readonly inline: InlineColumn[];
   /** Slots of columns that are filled down. */
   readonly fills: readonly number[];
   /** Labels by key, where sheets show them beside codes. */
@@ -76,12 +76,12 @@ export interface CompiledTable {
 
 /** A column of a sheet that shows a list inside the record. */
 export interface InlineColumn {
-  readonly column: HostedColumn;
+  readonly column: InlineColumnPlan;
   /** Table of the list's records, and slot in it. */
   readonly table: CompiledTable;
   readonly slot: number;
   /** Slot of what stands there instead of a list, of the code whose label is shown, or of the key that links name. */
-  readonly restSlot: number;
+  readonly standInSlot: number;
   /** Where the column shows the other ends of links. */
   readonly links: Links | null;
 }
@@ -117,15 +117,15 @@ export interface Reference {
 }
 
 export interface CompiledPlan {
-  readonly sources: readonly SourceGuide[];
+  readonly sources: readonly CompiledSource[];
   readonly tables: readonly CompiledTable[];
 }
 
 /** A step from a node, which may be new. */
 type Walk = (node: PlaceNode, one: Step) => PlaceNode;
 
-export function compilePlan(plan: Plan, given: readonly Omit<SourceGuide, "root">[]): CompiledPlan {
-  const sources = given.map((source): SourceGuide => ({ ...source, root: new PlaceNode() }));
+export function compilePlan(plan: Plan, given: readonly Omit<CompiledSource, "root">[]): CompiledPlan {
+  const sources = given.map((source): CompiledSource => ({ ...source, root: new PlaceNode() }));
   const tables: CompiledTable[] = [];
   const walk =
     (dialect: Dialect): Walk =>
@@ -146,7 +146,7 @@ export function compilePlan(plan: Plan, given: readonly Omit<SourceGuide, "root"
       return next;
     };
 
-  // parents first, so that a child finds its parent's guide
+  // parents first, so that a child finds what its parent was compiled to
   const byDepth = plan.tables
     .map((table, index) => ({ table, index }))
     .sort((a, b) => a.table.rows.steps.length - b.table.rows.steps.length);
@@ -171,7 +171,7 @@ export function compilePlan(plan: Plan, given: readonly Omit<SourceGuide, "root"
     const holder = treeSteps !== null ? UPPER_TITLE : parent !== null ? parent.plan.name : set ? FILE_TITLE : null;
     const taken = table.host === undefined ? table.columns.find((column) => column.title === holder) : undefined;
     if (taken !== undefined) throw new PlanError("plan-title-taken", { table: table.name, title: taken.title }, taken.place);
-    const guide: CompiledTable = {
+    const compiled: CompiledTable = {
       index,
       source,
       holder,
@@ -184,7 +184,7 @@ export function compilePlan(plan: Plan, given: readonly Omit<SourceGuide, "root"
       nested: [],
       references: [],
       host: table.host === undefined ? null : parent,
-      hosted: [],
+      inline: [],
       labels: new Map(),
       shown: table.shown,
       nodes: [],
@@ -196,21 +196,21 @@ export function compilePlan(plan: Plan, given: readonly Omit<SourceGuide, "root"
       salt: markSalt(table.name),
       titles: [MARK_TITLE, ACTION_TITLE, ...(holder === null ? [] : [holder]), ...table.shown.map((slot) => titleOf(table, slot))],
     };
-    tables[index] = guide;
-    parent?.children.push(guide);
+    tables[index] = compiled;
+    parent?.children.push(compiled);
   }
-  for (const guide of tables) {
+  for (const compiled of tables) {
     for (const table of tables) {
-      const steps = table === guide || table.source !== guide.source ? null : stepsBetween(guide.plan.rows, table.plan.rows);
-      if (steps !== null) guide.nested.push({ steps, table });
+      const steps = table === compiled || table.source !== compiled.source ? null : stepsBetween(compiled.plan.rows, table.plan.rows);
+      if (steps !== null) compiled.nested.push({ steps, table });
     }
-    for (const [slot, column] of guide.plan.columns.entries()) {
-      (guide.nodes as PlaceNode[])[slot] = placeColumn(guide, column, slot, walk(guide.source.dialect));
+    for (const [slot, column] of compiled.plan.columns.entries()) {
+      (compiled.nodes as PlaceNode[])[slot] = placeColumn(compiled, column, slot, walk(compiled.source.dialect));
     }
   }
-  for (const guide of tables) {
-    pushAll(guide.references, referencesOf(guide, tables));
-    pushAll(guide.hosted, hostedOf(guide, tables));
+  for (const compiled of tables) {
+    pushAll(compiled.references, referencesOf(compiled, tables));
+    pushAll(compiled.inline, inlineColumnsOf(compiled, tables));
   }
   return { sources, tables };
 }
@@ -240,8 +240,8 @@ export function stepsFrom(outer: CompiledTable | null, table: CompiledTable): re
 }
 
 /** Title of a sheet's column. */
-export function titleOf({ columns, hosted }: TablePlan, slot: number): string {
-  return (slot < columns.length ? columns[slot] : hosted[slot - columns.length]).title;
+export function titleOf({ columns, inline }: TablePlan, slot: number): string {
+  return (slot < columns.length ? columns[slot] : inline[slot - columns.length]).title;
 }
 
 const paths = new WeakMap<ColumnPlan, readonly Step[]>();
@@ -256,29 +256,29 @@ export function stepsTo({ rows }: TablePlan, column: ColumnPlan): readonly Step[
 }
 
 /** Slot of the column of that title, or -1. */
-export function slotOf({ columns, hosted }: TablePlan, title: string): number {
+export function slotOf({ columns, inline }: TablePlan, title: string): number {
   const own = columns.findIndex((column) => column.title === title);
-  const shown = own >= 0 ? own : hosted.findIndex((column) => column.title === title);
+  const shown = own >= 0 ? own : inline.findIndex((column) => column.title === title);
   return own >= 0 || shown < 0 ? shown : columns.length + shown;
 }
 
-function hostedOf({ plan }: CompiledTable, tables: readonly CompiledTable[]): InlineColumn[] {
-  return plan.hosted.map((column) => {
+function inlineColumnsOf({ plan }: CompiledTable, tables: readonly CompiledTable[]): InlineColumn[] {
+  return plan.inline.map((column) => {
     const table = tables.find((one) => one.plan.name === column.table)!;
     const own = table.plan.columns.findIndex((one) => one.title === column.column);
     // a list in a list is shown in the same cell
-    const deeper = table.plan.hosted.findIndex((one) => one.title === column.column);
+    const deeper = table.plan.inline.findIndex((one) => one.title === column.column);
     const slot = own < 0 && deeper >= 0 ? table.plan.columns.length + deeper : own;
     const { lookup } = column;
     if (column.through === true) {
       const bySlot = table.plan.columns.findIndex((one) => one.refers === plan.name);
-      const restSlot = plan.columns.findIndex(({ title }) => title === plan.key);
-      return { column, table, slot, restSlot, links: { bySlot, ends: new Map() } };
+      const standInSlot = plan.columns.findIndex(({ title }) => title === plan.key);
+      return { column, table, slot, standInSlot, links: { bySlot, ends: new Map() } };
     }
-    const restSlot = plan.columns.findIndex((one) =>
+    const standInSlot = plan.columns.findIndex((one) =>
       lookup === undefined ? one.hidden === true && one.title === column.table : one.title === lookup,
     );
-    return { column, table, slot, restSlot, links: null };
+    return { column, table, slot, standInSlot, links: null };
   });
 }
 
@@ -289,15 +289,15 @@ function referencesOf(table: CompiledTable, tables: readonly CompiledTable[]): R
     if (target === undefined) return [];
     const labelSlot = columns.findIndex((one) => one.labelOf === title);
     const targetLabelSlot = target.plan.columns.findIndex((one) => one.title === target.plan.label);
-    const shown = table.plan.hosted.findIndex((one) => one.lookup === title);
+    const shown = table.plan.inline.findIndex((one) => one.lookup === title);
     const shownSlot = shown < 0 ? -1 : columns.length + shown;
     return [{ table, slot, labelSlot, shownSlot, copied, target, targetLabelSlot, only }];
   });
 }
 
-function placeColumn(guide: CompiledTable, column: ColumnPlan, slot: number, step: Walk): PlaceNode {
-  const { dialect } = guide.source;
-  let node = guide.node;
+function placeColumn(compiled: CompiledTable, column: ColumnPlan, slot: number, step: Walk): PlaceNode {
+  const { dialect } = compiled.source;
+  let node = compiled.node;
   // where members repeat there is no list that could be empty, or null
   if (column.hidden === true && dialect.repeats) return new PlaceNode();
   if (column.at.steps.length === 0) {
@@ -305,21 +305,21 @@ function placeColumn(guide: CompiledTable, column: ColumnPlan, slot: number, ste
     else if (column.at.end === "index") node.indexSlot = slot;
     else {
       node.selfSlot = slot;
-      return (node.own = cellNode(new PlaceNode(), guide, slot));
+      return (node.own = cellNode(new PlaceNode(), compiled, slot));
     }
     return node;
   }
   for (const one of column.at.steps) node = step(node, one);
   if (node.slot >= 0 || (dialect.repeats && node.table >= 0)) {
-    throw new PlanError("plan-column-twice", { table: guide.plan.name, column: column.title, at: formatPath(column.at) });
+    throw new PlanError("plan-column-twice", { table: compiled.plan.name, column: column.title, at: formatPath(column.at) });
   }
   node.own = node;
-  return cellNode(node, guide, slot);
+  return cellNode(node, compiled, slot);
 }
 
-function cellNode(node: PlaceNode, guide: CompiledTable, slot: number): PlaceNode {
+function cellNode(node: PlaceNode, compiled: CompiledTable, slot: number): PlaceNode {
   node.slot = slot;
-  node.owner = guide.index;
+  node.owner = compiled.index;
   node.take |= Wants.Cell;
   return node;
 }

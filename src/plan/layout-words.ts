@@ -2,7 +2,7 @@
 import type { z } from "zod";
 import type { Place } from "../errors/error.js";
 import type { Path } from "../model/path.js";
-import type { ColumnPlan, HostedColumn, TablePlan } from "../model/plan.js";
+import type { ColumnPlan, InlineColumnPlan, TablePlan } from "../model/plan.js";
 
 /** Words by name, with what may stand behind each; the schema package is handed in, so that nothing else loads it. */
 export type WordSchemas = (zod: typeof z) => Readonly<Record<string, z.ZodType>>;
@@ -35,7 +35,7 @@ export interface LayoutWords {
   readonly column?: WordSchemas;
   /** What they make of the table, and of the column. */
   readonly readTable?: (entry: TableEntry) => Partial<TablePlan>;
-  readonly readColumn?: (entry: Entry) => Partial<ColumnPlan> & Partial<HostedColumn>;
+  readonly readColumn?: (entry: Entry) => Partial<ColumnPlan> & Partial<InlineColumnPlan>;
   /** Do the records of the table stand so? No sheet can be arranged in two ways. */
   readonly claims?: (table: TablePlan, tables: readonly TablePlan[]) => boolean;
   /** @throws PlanError for what does not go together */

@@ -56,7 +56,7 @@ export class ExpressionNames {
 
     function must(title: string, known: readonly string[], of: TablePlan): void {
       if (known.includes(title)) return;
-      const isList = of.hosted.some((one) => one.title === title);
+      const isList = of.inline.some((one) => one.title === title);
       throw new PlanError(
         "expression-title",
         { text, table: of.name, title, isList, nearest: nearest(title, known), titles: known },

@@ -13,7 +13,7 @@ import {
   MARK_TITLE,
   PROBLEM_TITLE,
   type ColumnPlan,
-  type HostedColumn,
+  type InlineColumnPlan,
   type Plan,
   type SourcePlan,
   type TablePlan,
@@ -100,7 +100,7 @@ interface List {
   readonly list: readonly Step[];
   readonly rows: Path;
   readonly columns: ColumnPlan[];
-  readonly hosted: HostedColumn[];
+  readonly inline: InlineColumnPlan[];
   readonly inner: Lists;
 }
 
@@ -121,13 +121,13 @@ class Lists {
       let name = `${this.host} ${path}`;
       while (this.taken.includes(name)) name += " (list)";
       const rows: Path = { steps: [...this.rows.steps, ...list, ...(keyed ? [{ kind: "any" as const }] : [])], end: "value" };
-      this.found.set(path, (one = { name, list, rows, columns: [], hosted: [], inner: new Lists(name, rows, this.taken) }));
+      this.found.set(path, (one = { name, list, rows, columns: [], inline: [], inner: new Lists(name, rows, this.taken) }));
     }
     return one;
   }
 
   /** What is there instead of a list: nothing, null, or an empty one. */
-  rests(): ColumnPlan[] {
+  standIns(): ColumnPlan[] {
     return [...this.found.values()].map(({ name, list }) => ({
       title: name,
       at: { steps: list, end: "value" },
@@ -140,9 +140,9 @@ class Lists {
   }
 
   tables(place: Place): TablePlan[] {
-    return [...this.found.values()].flatMap(({ name, rows, columns: own, hosted, inner }) => {
-      const columns = [...own, ...inner.rests()];
-      const table = { name, rows, inside: this.host, host: this.host, columns, hosted, shown: [...columns.keys()], place };
+    return [...this.found.values()].flatMap(({ name, rows, columns: own, inline, inner }) => {
+      const columns = [...own, ...inner.standIns()];
+      const table = { name, rows, inside: this.host, host: this.host, columns, inline, shown: [...columns.keys()], place };
       return [table, ...inner.tables(place)];
     });
   }
@@ -231,7 +231,7 @@ class Reader {
   }
 
   /** The label of the record that a code refers to, where it does not stand beside the code. */
-  private lookup(title: string, input: FieldInput, taken: object): HostedColumn[] {
+  private lookup(title: string, input: FieldInput, taken: object): InlineColumnPlan[] {
     if (typeof input === "string" || input.refers === undefined || input.label !== undefined) return [];
     const label = this.input.tables[input.refers]?.label;
     if (label === undefined || `${title} ${label}` in taken) return [];
@@ -239,7 +239,7 @@ class Reader {
   }
 
   /** Columns of the sheet for a list that is packed or spread. */
-  private hosted(table: string, title: string, input: Exclude<FieldInput, string>, lists: Lists): HostedColumn[] {
+  private inline(table: string, title: string, input: Exclude<FieldInput, string>, lists: Lists): InlineColumnPlan[] {
     const where = ["tables", table, "columns", title];
     const { pack, pair, spread, gaps } = input;
     for (const word of ["label", "copied"] as const)
@@ -268,7 +268,7 @@ class Reader {
     let inner = outer;
     for (const [k, separator] of deeper.entries()) {
       const next = inner.inner.at(rest.slice(k, k + 1), false);
-      inner.hosted.push({ title, table: next.name, column: title, separator });
+      inner.inline.push({ title, table: next.name, column: title, separator });
       inner = next;
     }
     if (pair !== undefined) inner.columns.push({ ...column, title: ":key", at: { steps: [], end: "key" }, type: "text" });
@@ -303,14 +303,14 @@ class Reader {
     if (rows.end !== "value") throw new PlanError("plan-path", { path: table.rows }, this.place([...where, "rows"]));
     const lists = new Lists(name, rows, Object.keys(this.input.tables));
     const columns: ColumnPlan[] = [];
-    const order: (ColumnPlan | HostedColumn)[] = [];
+    const order: (ColumnPlan | InlineColumnPlan)[] = [];
     for (const title of this.order([...where, "columns"], table.columns)) {
       const input = table.columns[title];
       if (isThrough(input)) {
         const { through, show, pack = " | " } = input;
         order.push({ title, table: through, column: show, separator: pack, through: true });
       } else if (typeof input !== "string" && (input.pack ?? input.pair ?? input.spread) !== undefined)
-        pushAll(order, this.hosted(name, title, input, lists));
+        pushAll(order, this.inline(name, title, input, lists));
       else {
         const own = this.withLabel(name, title, input);
         pushAll(columns, own);
@@ -318,12 +318,12 @@ class Reader {
         pushAll(order, this.lookup(title, input, table.columns));
       }
     }
-    pushAll(columns, lists.rests());
+    pushAll(columns, lists.standIns());
     const twice = order.find((column, i) => order.findIndex((one) => one.title === column.title) < i);
     if (twice !== undefined)
       throw new PlanError("plan-title-taken", { table: name, title: twice.title }, this.place([...where, "columns", twice.title]));
-    const hosted = order.filter((one): one is HostedColumn => "table" in one);
-    const shown = order.map((one) => ("table" in one ? columns.length + hosted.indexOf(one) : columns.indexOf(one)));
+    const inline = order.filter((one): one is InlineColumnPlan => "table" in one);
+    const shown = order.map((one) => ("table" in one ? columns.length + inline.indexOf(one) : columns.indexOf(one)));
     const titles = columns.flatMap((column) => (column.hidden === true ? [] : [column.title]));
     const all = order.map((one) => one.title);
     for (const word of ["key", "label"] as const) {
@@ -383,14 +383,14 @@ class Reader {
       fresh,
       sheet,
       columns,
-      hosted,
+      inline,
       shown,
     };
     return [Object.assign(own, ...laid, { layout, place }) as TablePlan, ...lists.tables(place)];
   }
 
   /** What the words of layouts make of a column. */
-  private words(input: Exclude<FieldInput, string>): Partial<ColumnPlan> & Partial<HostedColumn> {
+  private words(input: Exclude<FieldInput, string>): Partial<ColumnPlan> & Partial<InlineColumnPlan> {
     return Object.assign({}, ...this.layouts.map(({ words }) => words?.readColumn?.(input as Entry) ?? {})) as Partial<ColumnPlan>;
   }
 

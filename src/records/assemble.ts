@@ -133,7 +133,7 @@ export class Assembler implements Listener {
   private readonly restHash = new Hash();
 
   constructor(
-    private readonly guide: CompiledPlan,
+    private readonly compiled: CompiledPlan,
     private readonly reader: RowReader,
     private readonly spans = false,
     rests = false,
@@ -143,8 +143,8 @@ export class Assembler implements Listener {
         this.addRest(this.innermost?.rest ?? this.around[this.file].rest, called, this.scanner.words, start, end);
       };
     }
-    this.marks = guide.tables.map(({ salt }) => new MarkWriter(salt));
-    for (const table of parentsFirst(guide.tables)) {
+    this.marks = compiled.tables.map(({ salt }) => new MarkWriter(salt));
+    for (const table of parentsFirst(compiled.tables)) {
       const row = this.makeRow(table, table.parent === null ? null : this.rows[table.parent.index]);
       this.rows[table.index] = row;
       this.counts[table.index] = 0;
@@ -168,7 +168,7 @@ export class Assembler implements Listener {
     this.dialect = part.dialect;
     this.fileName.clear();
     this.fileName.text(harmless(part.name));
-    return part.dialect.scanner(this.guide.sources[part.of].root, this, totals);
+    return part.dialect.scanner(this.compiled.sources[part.of].root, this, totals);
   }
 
   private inRow(step: TrailStep): TrailStep {

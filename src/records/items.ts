@@ -38,21 +38,21 @@ export class HostedItems<T> {
 /** Cells of a row as the sheet spells them, and behind them those of the lists in it. */
 export function contentsOf(row: Row, assembler: Assembler, items: Items<readonly string[]>): string[] {
   const own = (slot: number): string => assembler.text(row, slot);
-  return [...Array.from(row.kinds, (_, slot) => own(slot)), ...hostedCells(row.table, items, own)];
+  return [...Array.from(row.kinds, (_, slot) => own(slot)), ...inlineCells(row.table, items, own)];
 }
 
 /** What the sheet shows of the lists in a record; `own` reads the record's own cells. */
-export function hostedCells(table: CompiledTable, items: Items<readonly string[]>, own: (slot: number) => string): string[] {
-  return table.hosted.map((hosted) => hostedCell(hosted, items.get(hosted.table) ?? [], own));
+export function inlineCells(table: CompiledTable, items: Items<readonly string[]>, own: (slot: number) => string): string[] {
+  return table.inline.map((inline) => inlineCell(inline, items.get(inline.table) ?? [], own));
 }
 
-function hostedCell(
-  { column, table, slot, restSlot, links }: InlineColumn,
+function inlineCell(
+  { column, table, slot, standInSlot, links }: InlineColumn,
   items: readonly (readonly string[])[],
   own: (slot: number) => string,
 ): string {
   if (links !== null) {
-    const ends = links.ends.get(own(restSlot)) ?? [];
+    const ends = links.ends.get(own(standInSlot)) ?? [];
     return ends.length === 0
       ? ""
       : packItems(
@@ -60,9 +60,9 @@ function hostedCell(
           { separator: column.separator! },
         );
   }
-  if (column.lookup !== undefined) return table.labels.get(own(restSlot)) ?? "";
+  if (column.lookup !== undefined) return table.labels.get(own(standInSlot)) ?? "";
   if (column.item !== undefined) return items[column.item]?.[slot] ?? "";
-  if (items.length === 0) return own(restSlot);
+  if (items.length === 0) return own(standInSlot);
   const key = column.pair === undefined ? -1 : table.node.nameSlot;
   const parts = items.map((item) => (key < 0 ? [item[slot]] : [item[key], item[slot]]));
   return packItems(parts, { separator: column.separator!, pair: column.pair });

@@ -9,9 +9,9 @@ import { isFollowing } from "../model/plan.js";
 import type { Assembler, Row } from "./assemble.js";
 import type { ReadRows } from "./reader.js";
 
-export async function readLabels(guide: CompiledPlan, readRows: ReadRows): Promise<void> {
+export async function readLabels(compiled: CompiledPlan, readRows: ReadRows): Promise<void> {
   const shown = new Map<CompiledTable, InlineColumn[]>();
-  for (const { hosted } of guide.tables) for (const one of hosted) if (isFollowing(one.column)) pushTo(shown, one.table, one);
+  for (const { inline } of compiled.tables) for (const one of inline) if (isFollowing(one.column)) pushTo(shown, one.table, one);
   if (shown.size === 0) return;
   await readRows((row, assembler) => {
     for (const { slot, links } of shown.get(row.table) ?? []) {

@@ -3,7 +3,7 @@ import { largest, pushAll } from "../bytes/lists.js";
 import { CallError, PlanError, SourceError, TablesError } from "../errors/error.js";
 import { nearest } from "../errors/nearest.js";
 import { chooseReadings, readTogether, type FileReading, type Said } from "../source/choose.js";
-import type { SourceGuide } from "../plan/compile.js";
+import type { CompiledSource } from "../plan/compile.js";
 import type { Plan, SourcePlan } from "../model/plan.js";
 import { filesOf, type Receipt } from "../sheets/receipt.js";
 import { filesNamed, type SourceFile, type SourceFiles } from "../source/files.js";
@@ -62,8 +62,8 @@ export async function readHatched(opened: SourceFiles, receipt: Receipt, plan: P
   return readings;
 }
 
-/** What a plan's guide needs to know of its sources; `set` where the records of the only one are in several files. */
-export function sourcesOf(readings: readonly FileReading[], set: boolean): Omit<SourceGuide, "root">[] {
+/** What a plan's compiled needs to know of its sources; `set` where the records of the only one are in several files. */
+export function sourcesOf(readings: readonly FileReading[], set: boolean): Omit<CompiledSource, "root">[] {
   const last = largest(readings.map(({ of }) => of));
   return Array.from({ length: last + 1 }, (_, of) => {
     const first = readings.findIndex((one) => one.of === of);

@@ -34,7 +34,7 @@ export class RecordReader {
 
   constructor(
     private readonly parts: readonly SourceText[],
-    private readonly guide: CompiledPlan,
+    private readonly compiled: CompiledPlan,
     private readonly options: ScanOptions,
   ) {}
 
@@ -58,7 +58,7 @@ export class RecordReader {
     const { asked } = this;
     this.asked = [];
     const assembler: Assembler = new Assembler(
-      this.guide,
+      this.compiled,
       {
         row: (row) => {
           for (const { read } of asked) read(row, assembler);
@@ -93,7 +93,7 @@ export class RecordReader {
   }
 
   private async readWords(): Promise<ReadonlyMap<string, NearestWords>> {
-    const { tables } = this.guide;
+    const { tables } = this.compiled;
     const slots = tables.map((table) => new Set(table.keySlot < 0 ? [] : [table.keySlot]));
     for (const { references } of tables)
       for (const { target, targetLabelSlot } of references) if (targetLabelSlot >= 0) slots[target.index].add(targetLabelSlot);

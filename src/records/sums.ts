@@ -19,7 +19,7 @@ import { isAsItIs, type Assembler, type Row } from "./assemble.js";
 interface Summed {
   /** Slots of cells, and of lists that are shown in the row. */
   readonly own: readonly number[];
-  readonly hosted: readonly number[];
+  readonly inline: readonly number[];
   /** Texts with parts beside them, where an empty one is there or not as those are. */
   readonly besideParts: ReadonlySet<number>;
   /** Values that are taken apart: what is left of them follows from their parts, unless somebody says it. */
@@ -40,8 +40,8 @@ export class RowSums {
     this.summed = tables.map(summedOf);
   }
 
-  /** Adds a row that is being read to the sum of the record around it; `hosted` are the cells of lists that it shows. */
-  add(row: Row, assembler: Assembler, hosted: readonly string[]): void {
+  /** Adds a row that is being read to the sum of the record around it; `inline` are the cells of lists that it shows. */
+  add(row: Row, assembler: Assembler, inline: readonly string[]): void {
     const { hash } = this;
     const summed = this.summed[row.table.index];
     begin(hash, row.table);
@@ -59,7 +59,7 @@ export class RowSums {
         hash.part(content.bytes, content.from, content.to, kind);
       }
     }
-    for (const slot of summed.hosted) addText(hash, hosted[slot]);
+    for (const slot of summed.inline) addText(hash, inline[slot]);
     endCells(hash, row.rest, this.cells);
     sumOf(hash, this.cells, row.inside);
     this.record.a = hash.a;
@@ -69,8 +69,8 @@ export class RowSums {
 
   /** Slots of the cells that are summed, those of lists behind the others. */
   shown({ index, plan }: CompiledTable): number[] {
-    const { own, hosted } = this.summed[index];
-    return [...own, ...hosted.map((slot) => plan.columns.length + slot)];
+    const { own, inline } = this.summed[index];
+    return [...own, ...inline.map((slot) => plan.columns.length + slot)];
   }
 
   /** Slots of values that are taken apart, and are not summed. */
@@ -79,7 +79,7 @@ export class RowSums {
   }
 
   /** The sum of the cells of a row that is to be: its cells by slot, with those of lists behind them. */
-  cellsOf(table: CompiledTable, cells: readonly SummedCell[], hosted: readonly string[], rest: Readonly<Sum>): Sum {
+  cellsOf(table: CompiledTable, cells: readonly SummedCell[], inline: readonly string[], rest: Readonly<Sum>): Sum {
     const { hash } = this;
     const summed = this.summed[table.index];
     begin(hash, table);
@@ -89,7 +89,7 @@ export class RowSums {
       else if (summed.besideParts.has(slot) && text === spellText("", table.plan.columns[slot].blank)) hash.word(Kind.Absent);
       else addText(hash, text, kind);
     }
-    for (const slot of summed.hosted) addText(hash, hosted[slot]);
+    for (const slot of summed.inline) addText(hash, inline[slot]);
     const sum = { a: 0, b: 0 };
     endCells(hash, rest, sum);
     return sum;
@@ -175,6 +175,6 @@ function summedOf(table: CompiledTable): Summed {
     own,
     apart,
     besideParts,
-    hosted: table.hosted.flatMap(({ column }, slot) => (isFollowing(column) ? [] : [slot])),
+    inline: table.inline.flatMap(({ column }, slot) => (isFollowing(column) ? [] : [slot])),
   };
 }

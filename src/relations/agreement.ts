@@ -27,7 +27,7 @@ interface Edited {
 
 /** Makes new rows agree with the others, and says where rows do not. */
 export async function keepAgreements(draft: Draft, ctx: Context): Promise<Draft> {
-  const columns = ctx.guide.tables.flatMap((table) =>
+  const columns = ctx.compiled.tables.flatMap((table) =>
     table.plan.columns.flatMap(({ sameFor }, slot) => (sameFor === undefined ? [] : [{ table, slot, sameFor }])),
   );
   const news = copyNews(draft.news);

@@ -19,11 +19,11 @@ interface End extends LinkEnd {
 }
 
 export function followingLinks({ tables }: CompiledPlan, differing: readonly DifferingRow[], news: readonly NewRow[]): Follow[] {
-  return tables.flatMap((table) => table.hosted.flatMap((hosted) => (hosted.links === null ? [] : follow(table, hosted, differing, news))));
+  return tables.flatMap((table) => table.inline.flatMap((inline) => (inline.links === null ? [] : follow(table, inline, differing, news))));
 }
 
-function follow(table: CompiledTable, hosted: InlineColumn, differing: readonly DifferingRow[], news: readonly NewRow[]): Follow[] {
-  const { links, slot, column } = hosted;
+function follow(table: CompiledTable, inline: InlineColumn, differing: readonly DifferingRow[], news: readonly NewRow[]): Follow[] {
+  const { links, slot, column } = inline;
   const { bySlot, ends } = links!;
   const now = new Map<string, LinkEnd[]>();
   const listOf = (key: string): LinkEnd[] => {
@@ -32,7 +32,7 @@ function follow(table: CompiledTable, hosted: InlineColumn, differing: readonly 
     return list;
   };
   for (const row of differing) {
-    if (row.snapshot.table !== hosted.table) continue;
+    if (row.snapshot.table !== inline.table) continue;
     const { contents, parentIdent } = row.snapshot;
     const was = (one: number): string => (one < 0 ? parentIdent : contents[one]);
     const is = (one: number): string =>
@@ -43,7 +43,7 @@ function follow(table: CompiledTable, hosted: InlineColumn, differing: readonly 
     replace(listOf, { by: was(bySlot), place, shown: was(slot) }, row.removed ? null : { by: is(bySlot), place: goes, shown: is(slot) });
   }
   for (const row of news) {
-    if (row.table !== hosted.table) continue;
+    if (row.table !== inline.table) continue;
     const { contents, target, parentText } = row;
     const around = target !== null && "row" in target ? (target.row.contents[target.row.table.keySlot] ?? parentText) : parentText;
     const is = (one: number): string => (one < 0 ? around : (contents[one] ?? ""));

@@ -20,7 +20,7 @@ export function rowsGone({ gone, rejected }: Draft, { sheets }: Context, name: s
   return rows;
 }
 
-function recordsGone(differing: readonly DifferingRow[], { guide, base: baseline }: Context): Gone {
+function recordsGone(differing: readonly DifferingRow[], { compiled, base: baseline }: Context): Gone {
   const gone = new Map<CompiledTable, Map<number, DifferingRow>>();
   const moving = new Map<CompiledTable, Set<number>>();
   for (const row of differing) {
@@ -44,6 +44,6 @@ function recordsGone(differing: readonly DifferingRow[], { guide, base: baseline
     }
     for (const child of table.children) reach(child);
   };
-  for (const table of guide.tables) if (table.parent === null) reach(table);
+  for (const table of compiled.tables) if (table.parent === null) reach(table);
   return gone;
 }

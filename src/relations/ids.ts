@@ -13,7 +13,7 @@ import { parseNumbered, type Numbered } from "../plan/numbered.js";
 
 /** Fills blank cells of new rows in columns for which the plan says how. */
 export async function assignIds(draft: Draft, ctx: Context): Promise<Draft> {
-  const patterns = ctx.guide.tables.flatMap((table) =>
+  const patterns = ctx.compiled.tables.flatMap((table) =>
     [...(table.plan.fresh ?? [])].map(([title, pattern]) => ({ table, title, pattern })),
   );
   if (patterns.length === 0 || draft.news.length === 0) return draft;

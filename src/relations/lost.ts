@@ -17,7 +17,7 @@ interface Lost {
 
 /** Finds the records that cannot go or be renamed, as others go on saying their keys; codes that referred to nothing before are only noted. */
 export async function keepReferred(draft: Draft, ctx: Context): Promise<Draft> {
-  const references = ctx.guide.tables.flatMap((table) => table.references);
+  const references = ctx.compiled.tables.flatMap((table) => table.references);
   const lost = new LostCodes(draft, ctx);
   await Promise.all(references.map((reference) => lost.check(reference)));
   for (const reference of references) lost.noteLoose(reference);
@@ -57,7 +57,7 @@ class LostCodes {
     }
     if (left.size > 0) {
       const mirrored =
-        table.host?.hosted.some((one) => one.table === table && one.slot === slot && one.column.mirror !== undefined) ?? false;
+        table.host?.inline.some((one) => one.table === table && one.slot === slot && one.column.mirror !== undefined) ?? false;
       await this.ctx.records.rows((row, assembler) => {
         const one = row.table === table ? left.get(row.place) : undefined;
         if (one === undefined) return;

@@ -123,11 +123,11 @@ function adopt(wanted: Wanted, problems: ProblemList): void {
 }
 
 /** Slot of a column that records are told apart by; of the code where the column shows a label that is not in the record. */
-export function codeSlot({ plan, holder, hosted }: CompiledTable, title: string): number {
+export function codeSlot({ plan, holder, inline }: CompiledTable, title: string): number {
   if (title === holder) return Column.Parent;
   const slot = slotOf(plan, title);
-  const shown = hosted[slot - plan.columns.length];
-  return shown?.column.lookup === undefined ? slot : shown.restSlot;
+  const shown = inline[slot - plan.columns.length];
+  return shown?.column.lookup === undefined ? slot : shown.standInSlot;
 }
 
 function cell(row: Row, slot: number, assembler: Assembler): string {

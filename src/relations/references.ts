@@ -54,7 +54,7 @@ interface Use {
 
 /** Follows references: labels become codes, copies of labels follow, and no code is left without its record. */
 export async function resolveReferences(draft: Draft, ctx: Context): Promise<Draft> {
-  const references = ctx.guide.tables.flatMap((table) => table.references);
+  const references = ctx.compiled.tables.flatMap((table) => table.references);
   const following = new References(copyRows(draft.rows), copyNews(draft.news), draft.gone, ctx);
   await following.resolve(references);
   const { differing: rows, news } = following;

@@ -88,15 +88,15 @@ export class Baseline implements RowReader {
   private readonly summed: SummedRows;
 
   constructor(
-    guide: CompiledPlan,
+    compiled: CompiledPlan,
     private readonly sheets: readonly (Sheet | null)[],
     private readonly filter: RowFilter,
     private readonly samples: readonly number[],
     private readonly how: BaselineOptions,
   ) {
-    this.tables = guide.tables.map((table) => new TableBaseline(table));
-    this.summed = new SummedRows(guide, how.summed);
-    this.passed = guide.tables.map(() => 0);
+    this.tables = compiled.tables.map((table) => new TableBaseline(table));
+    this.summed = new SummedRows(compiled, how.summed);
+    this.passed = compiled.tables.map(() => 0);
   }
 
   /** Reads rows that come from this assembler. */
@@ -141,7 +141,7 @@ export class Baseline implements RowReader {
     const { standings, step } = sheet;
     const written = this.wasWritten(row);
     if (step !== null) {
-      if (written && step.skipIfEqual(row, this.assembler, this.summed.hosted)) {
+      if (written && step.skipIfEqual(row, this.assembler, this.summed.inline)) {
         this.unchanged++;
         return;
       }
@@ -209,7 +209,7 @@ export class Baseline implements RowReader {
       const column = columns[c];
       if (column >= row.kinds.length) {
         this.word.clear();
-        this.word.text(this.summed.hosted[column - row.kinds.length]);
+        this.word.text(this.summed.inline[column - row.kinds.length]);
         hash.partOf(this.word.words, 0, this.word.length);
       } else if (column >= 0) {
         this.addCell(row, column);

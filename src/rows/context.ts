@@ -14,7 +14,7 @@ import type { Sheet } from "./sheet.js";
 
 export interface Context {
   readonly plan: Plan;
-  readonly guide: CompiledPlan;
+  readonly compiled: CompiledPlan;
   /** The files of the source. */
   readonly parts: readonly SourceText[];
   /** How each of them is written. */

@@ -93,12 +93,12 @@ export class MergeReader implements SheetIndex {
     else this.inOrder = false;
   }
 
-  /** Goes past the next row of the sheet when it says what the record that goes by does. `hosted` are cells of lists that are shown in it. */
-  skipIfEqual(row: Row, assembler: Assembler, hosted: readonly string[]): boolean {
+  /** Goes past the next row of the sheet when it says what the record that goes by does. `inline` are cells of lists that are shown in it. */
+  skipIfEqual(row: Row, assembler: Assembler, inline: readonly string[]): boolean {
     const { cursor, columns } = this;
     const { place } = row;
     if (columns === null || this.reached >= place) return false;
-    const end = endOfSame(cursor, row, columns, assembler, hosted);
+    const end = endOfSame(cursor, row, columns, assembler, inline);
     if (end < 0) {
       if (++this.differing > OFTEN + cursor.rowNumber / 2) this.columns = null;
       return false;

@@ -19,7 +19,7 @@ export function recordName(snapshot: Snapshot): string {
 
 /** Titles of what a record without a key is called by. */
 export function callTitles({ match, calledBy, label, tree }: TablePlan): readonly string[] {
-  if (tree?.kind === "way" && label === undefined) return [tree.column];
+  if (tree?.kind === "path" && label === undefined) return [tree.column];
   return match ?? calledBy ?? (label === undefined ? [] : [label]);
 }
 

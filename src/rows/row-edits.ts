@@ -29,7 +29,7 @@ export interface ListEdits {
   readonly differing: DifferingRow[];
   readonly news: NewRow[];
   /** Edits of what stands instead of a list. */
-  readonly rests: CellEdit[];
+  readonly standIns: CellEdit[];
 }
 
 /** A cell that was edited and may be. */

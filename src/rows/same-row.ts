@@ -16,10 +16,10 @@ const word = new ByteWriter(256);
 
 /**
  * Where the sheet goes on when its next row stands for `row` and says the same; -1 when it has to be taken apart to
- * know. `columns` are slots and members of {@link Column}, `hosted` the cells of lists that are shown in the row.
+ * know. `columns` are slots and members of {@link Column}, `inline` the cells of lists that are shown in the row.
  * Order of columns, delimiter, quotes and line ends are as anybody may write them.
  */
-export function endOfSame(cursor: RowCursor, row: Row, columns: Int32Array, assembler: Assembler, hosted: readonly string[]): number {
+export function endOfSame(cursor: RowCursor, row: Row, columns: Int32Array, assembler: Assembler, inline: readonly string[]): number {
   const { window: sheet, limit, delimiter } = cursor;
   const { kinds, from, to, pinned } = row;
   const { window, words } = assembler;
@@ -30,7 +30,7 @@ export function endOfSame(cursor: RowCursor, row: Row, columns: Int32Array, asse
     const column = columns[c];
     if (column >= kinds.length) {
       word.clear();
-      word.text(hosted[column - kinds.length]);
+      word.text(inline[column - kinds.length]);
       at = endOfWord(word, cursor, at);
     } else if (column >= 0) {
       const kept = pinned[column] === 1;

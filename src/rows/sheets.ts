@@ -14,7 +14,7 @@ import { Sheet } from "./sheet.js";
 const BESIDE = 8;
 
 export interface Sheets {
-  readonly guide: CompiledPlan;
+  readonly compiled: CompiledPlan;
   readonly receipt: Receipt;
   readonly container: SheetContainer;
   readonly problems: ProblemList;
@@ -28,7 +28,7 @@ export interface Sheets {
 export async function readSheets(what: Sheets, beside: boolean): Promise<(Sheet | null)[]> {
   await noteUnused(what);
   const sheets: (Sheet | null)[] = [];
-  for (const table of what.guide.tables) sheets.push(await openTable(table, what));
+  for (const table of what.compiled.tables) sheets.push(await openTable(table, what));
   const largest = sheets.filter((sheet): sheet is Sheet => sheet?.standsAlone === true).sort((a, b) => b.size - a.size);
   const begun = new Set(beside ? largest.slice(0, BESIDE) : []);
   for (const [i, sheet] of sheets.entries()) {
@@ -79,13 +79,13 @@ async function noteUnused({ receipt, container, problems }: Sheets): Promise<voi
   for (const file of names) if (!expected.includes(file)) problems.note("file-unused", { file, nearest: nearest(file, missing) });
 }
 
-async function openTable(table: CompiledTable, { guide, receipt, container, problems, fresh, laid }: Sheets): Promise<Sheet | null> {
+async function openTable(table: CompiledTable, { compiled, receipt, container, problems, fresh, laid }: Sheets): Promise<Sheet | null> {
   const entry = receipt.tables.find((one) => one.name === table.plan.name);
   const own = laid.get(table);
   // without an entry it has no sheet; where its rows could not be read, that is told of with the table around
   if (entry === undefined || own === null) return null;
   const sheet = own === undefined ? await container.sheet(entry.file) : sheetOf(own, entry.file);
-  if (sheet !== null) return new Sheet({ table, sheet, tables: guide.tables, problems, records: entry.records, fresh, laid: own });
+  if (sheet !== null) return new Sheet({ table, sheet, tables: compiled.tables, problems, records: entry.records, fresh, laid: own });
   if (sheetTable(table) === table && container.isWhole) problems.note("table-left-out", { file: entry.file }, table.plan.name);
   return null;
 }

@@ -14,16 +14,16 @@ interface Unseen {
 /** Adds notes on them, by column; rows with a problem hear of that. */
 export function noteUnseen<
   T extends { readonly changes: readonly Change[]; readonly problems: readonly Problem[]; readonly notes: readonly Note[] },
->(described: T, { guide, known }: Context): T {
-  return { ...described, notes: [...described.notes, ...unseenEdits(guide, described.changes, [...described.problems, ...known])] };
+>(described: T, { compiled, known }: Context): T {
+  return { ...described, notes: [...described.notes, ...unseenEdits(compiled, described.changes, [...described.problems, ...known])] };
 }
 
-function unseenEdits(guide: CompiledPlan, changes: readonly Change[], problems: readonly Problem[]): readonly Note[] {
+function unseenEdits(compiled: CompiledPlan, changes: readonly Change[], problems: readonly Problem[]): readonly Note[] {
   const slight = new Map<string, Unseen>();
   const spaced = new Map<string, Unseen>();
   const bad = new Set(problems.flatMap((problem) => rowsOf(problem).map((row) => `${problem.table}\n${row}`)));
   // spaces around what is packed in a cell are for people
-  const packed = new Set(guide.tables.flatMap((table) => table.hosted.map(({ column }) => `${table.plan.name}\n${column.title}`)));
+  const packed = new Set(compiled.tables.flatMap((table) => table.inline.map(({ column }) => `${table.plan.name}\n${column.title}`)));
   const put = (map: Map<string, Unseen>, table: string, title: string, row: number): void => {
     const id = `${table}\n${title}`;
     const one = map.get(id) ?? { table, title, rows: [] };

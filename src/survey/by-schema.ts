@@ -41,10 +41,10 @@ export function bySchema(tables: readonly TablePlan[], document: SchemaNode): Ta
     known.add(path);
     names.add(name.toLowerCase());
     const inside = around.rows.steps.length === 0 ? undefined : around.name;
-    return withLists({ name, rows, inside, columns: [], hosted: [], shown: [] }).filter((table) => table.columns.length > 0);
+    return withLists({ name, rows, inside, columns: [], inline: [], shown: [] }).filter((table) => table.columns.length > 0);
   };
   const all = tables.flatMap(withLists);
-  const top: TablePlan = { name: "document", rows: { steps: [], end: "value" }, columns: [], hosted: [], shown: [] };
+  const top: TablePlan = { name: "document", rows: { steps: [], end: "value" }, columns: [], inline: [], shown: [] };
   return known.has(formatPath(top.rows)) ? all : [...all, ...listsIn(document, []).flatMap((rows) => empty(rows, top))];
 }
 

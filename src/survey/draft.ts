@@ -128,7 +128,7 @@ function draftTable(
 ): Drafted {
   const titles = new Set<string>([MARK_TITLE, ACTION_TITLE, PROBLEM_TITLE]);
   if (kind.parent !== null) titles.add(kind.parent.name);
-  const fields = kind.fields.filter((field) => !(field.form === "rest" && restOfLeftOut(kind, field, chosen)));
+  const fields = kind.fields.filter((field) => !(field.form === "rest" && standsForLeftOut(kind, field, chosen)));
   const columns = fields.map((field) => draftColumn(kind, dialect, field, titles));
   const leftOut = kind.children.filter((inner) => !chosen.has(inner) && inner.steps.length > 0);
   // elements of one name do not stand together, so that no cell could hold them
@@ -161,7 +161,7 @@ function draftTable(
         : `; a tree with ${flat.join(", or with ")}`
       : `; they hold their own kind: with tree: ${formatPath({ steps: own.steps, end: "value" })} this is one table`;
   comments.set(kind.name, `${kind.count} ${kind.count === 1 ? "record" : "records"}${tree}`);
-  const table = { name: kind.name, rows: kind.rows, inside: kind.parent?.name, key, columns, hosted: [], shown: [...columns.keys()] };
+  const table = { name: kind.name, rows: kind.rows, inside: kind.parent?.name, key, columns, inline: [], shown: [...columns.keys()] };
   return { table, kind, fields };
 }
 
@@ -182,7 +182,7 @@ function inWords(kinds: readonly RecordKind[]): string {
 }
 
 /** A kind left out takes its whole list or keyed record with it, so what is left of that is in the same cell. */
-function restOfLeftOut(kind: RecordKind, field: FieldShape, chosen: ReadonlySet<RecordKind>): boolean {
+function standsForLeftOut(kind: RecordKind, field: FieldShape, chosen: ReadonlySet<RecordKind>): boolean {
   return kind.children.some((inner) => !chosen.has(inner) && inner.holder === field.node);
 }
 

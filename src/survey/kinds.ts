@@ -167,7 +167,11 @@ class Finder {
       (node.nulls > 0 && kind.form !== "document") ||
       kind.fields.length + kind.children.length === 0
     ) {
-      kind.fields.push({ ...own, form: node.filledRecords > 0 || kind.positional ? "rest" : "scalar", present: node.scalars + node.nulls });
+      kind.fields.push({
+        ...own,
+        form: node.filledRecords > 0 || kind.positional ? "rest" : "scalar",
+        present: node.scalars + node.nulls,
+      });
     }
   }
 

@@ -163,14 +163,14 @@ export function describeShape(all: readonly RecordKind[], source: Shape["source"
 }
 
 function typesOf({ node, form }: FieldShape): Partial<Record<TypeName, number>> {
-  const rest = form === "rest";
+  const isStandIn = form === "rest";
   const counts: [TypeName, number][] = [
     ["text", node.kinds[Kind.Text]],
     ["number", node.kinds[Kind.Number]],
     ["true/false", node.kinds[Kind.True] + node.kinds[Kind.False]],
     ["null", node.nulls],
-    ["list", node.emptyLists + (rest ? 0 : node.filledLists)],
-    ["record", node.emptyRecords + (rest ? 0 : node.filledRecords)],
+    ["list", node.emptyLists + (isStandIn ? 0 : node.filledLists)],
+    ["record", node.emptyRecords + (isStandIn ? 0 : node.filledRecords)],
   ];
   return Object.fromEntries(counts.filter(([, n]) => n > 0));
 }

@@ -1,5 +1,5 @@
 import type { Command } from "commander";
-import { gather, oneProgram, sampleSaid } from "../option-values.js";
+import { collectOption, oneProgram, sampleSaid } from "../option-values.js";
 import type { Io } from "../io.js";
 import { PROGRAMS } from "../../sheets/csv/styles.js";
 import type { Run } from "../command.js";
@@ -12,7 +12,7 @@ export function addHatch(program: Command, io: Io, run: Run): void {
     .argument("[source...]", "a file, several of one kind, a folder or a zip archive; what the plan names when not given")
     .requiredOption("-o, --output <tables>", "the folder for the tables and their receipt, or a workbook: FILE.xlsx")
     .option("-p, --plan <plan>", "which tables and columns; drafted when not given")
-    .option("--where <expression>", 'only some rows: "table: expression" (may be given again)', gather)
+    .option("--where <expression>", 'only some rows: "table: expression" (may be given again)', collectOption)
     .option("--tables <names>", "only these tables, separated by commas")
     .option("--columns <titles>", "only these columns, separated by commas")
     .option(
@@ -21,7 +21,7 @@ export function addHatch(program: Command, io: Io, run: Run): void {
       sampleSaid,
     )
     .option("--blank", "headers only")
-    .option("--for <program>", `what will open text files: ${PROGRAMS.join(", ")} (see the guide)`, oneProgram)
+    .option("--for <program>", `what will open text files: ${PROGRAMS.join(", ")} (see the compiled)`, oneProgram)
     .option(
       "--schema <file>",
       "a schema of the owner's, by which a fold is checked: JSON Schema or XML Schema; the one that the plan names when not given",

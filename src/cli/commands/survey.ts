@@ -1,5 +1,5 @@
 import type { Command } from "commander";
-import { gather } from "../option-values.js";
+import { collectOption } from "../option-values.js";
 import type { Io } from "../io.js";
 import type { Run } from "../command.js";
 import type { Options } from "../runs/survey.js";
@@ -12,7 +12,7 @@ export function addSurvey(program: Command, io: Io, run: Run): void {
     .option("-p, --plan <plan>", "read it as this plan says: format, layout, encoding; its tables may be {}")
     .option("--format <name>", "its format, when the guess is wrong")
     .option("--encoding <name>", "its encoding, when the guess is wrong")
-    .option("--diagram <file>", "also draw kinds and relations: .svg, or .mmd for a Mermaid erDiagram (may be given again)", gather)
+    .option("--diagram <file>", "also draw kinds and relations: .svg, or .mmd for a Mermaid erDiagram (may be given again)", collectOption)
     .option("--json", "print the shape as JSON")
     .addHelpText(
       "after",

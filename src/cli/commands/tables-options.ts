@@ -1,6 +1,6 @@
 /** Options of the verbs that read edited tables. */
 import type { Command } from "commander";
-import { gather } from "../option-values.js";
+import { collectOption } from "../option-values.js";
 
 export interface TablesOptions {
   source?: string;
@@ -33,17 +33,17 @@ export function addTablesOptions(command: Command): Command {
     .option(
       "--append <table>",
       "its sheet has no marks: put its rows behind the records that are there; tags=S-004 puts all of them into S-004 (may be given again)",
-      gather,
+      collectOption,
     )
     .option(
       "--replace <table>",
       "its sheet has no marks: its rows take the place of the records there; tags=S-004: of those in S-004 (may be given again)",
-      gather,
+      collectOption,
     )
-    .option("--unhealed <title>", "leave a column's cells as the spreadsheet left them (may be given again)", gather)
+    .option("--unhealed <title>", "leave a column's cells as the spreadsheet left them (may be given again)", collectOption)
     .option("--taken <list>", "only the changes that a list of compare -o still takes")
     .option("--strict", "take warnings of the plan's rules for problems")
-    .option("--report <file>", "also write a report: .html, .md, .json or .patch.json (may be given again)", gather)
+    .option("--report <file>", "also write a report: .html, .md, .json or .patch.json (may be given again)", collectOption)
     .option("--force", "replace results and reports that are there already; never the source or a sheet")
     .option("--quiet", "say nothing but errors")
     .option("--json", "print the result as JSON");

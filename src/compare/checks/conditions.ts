@@ -51,16 +51,17 @@ export async function checkConditions(draft: Draft, ctx: Context): Promise<void>
   for (const one of asked) await judge(one, records, ctx);
 }
 
-async function conditionsOf({ guide }: Context): Promise<Condition[]> {
+async function conditionsOf({ compiled }: Context): Promise<Condition[]> {
   const found: Condition[] = [];
-  for (const table of guide.tables) {
-    for (const rule of table.plan.checks ?? []) found.push(await compiled(table, null, rule));
-    for (const column of table.plan.columns) for (const rule of column.rules?.checks ?? []) found.push(await compiled(table, column, rule));
+  for (const table of compiled.tables) {
+    for (const rule of table.plan.checks ?? []) found.push(await conditionOf(table, null, rule));
+    for (const column of table.plan.columns)
+      for (const rule of column.rules?.checks ?? []) found.push(await conditionOf(table, column, rule));
   }
   return found;
 }
 
-export async function compiled(table: CompiledTable, column: ColumnPlan | null, rule: Rule<string>): Promise<Condition> {
+export async function conditionOf(table: CompiledTable, column: ColumnPlan | null, rule: Rule<string>): Promise<Condition> {
   const run = await compileExpression(rule.is, rule.place);
   const { names, members, whole } = run.uses;
   const titles = new Set(table.plan.columns.map(({ title }) => title));

@@ -14,7 +14,7 @@ import { checkReferences } from "./references.js";
 import { checkRemovals } from "./removals.js";
 import { checkRequired } from "./required.js";
 import { checkRepeated } from "./repeated.js";
-import { checkRests } from "./rests.js";
+import { checkStandIns } from "./stand-ins.js";
 import { checkTrailers } from "./trailers.js";
 
 const CHECKS: readonly ((draft: Draft, ctx: Context) => void | Promise<void>)[] = [
@@ -23,7 +23,7 @@ const CHECKS: readonly ((draft: Draft, ctx: Context) => void | Promise<void>)[] 
   checkRequired,
   checkNames,
   checkLoops,
-  checkRests,
+  checkStandIns,
   checkRepeated,
   checkTrailers,
   checkRoom,
@@ -44,7 +44,7 @@ async function checkRules(draft: Draft, ctx: Context): Promise<void> {
 
 /** Room in lines, where some have groups of fields. */
 async function checkRoom(draft: Draft, ctx: Context): Promise<void> {
-  if (ctx.guide.tables.some((table) => mostOf(table, ctx.parts) !== null)) (await import("./room.js")).checkRoom(draft, ctx);
+  if (ctx.compiled.tables.some((table) => mostOf(table, ctx.parts) !== null)) (await import("./room.js")).checkRoom(draft, ctx);
 }
 
 async function checkTaken(draft: Draft, ctx: Context): Promise<void> {

@@ -7,7 +7,7 @@ import type { DifferingRow } from "../../rows/row-edits.js";
 import type { Sheet } from "../../rows/sheet.js";
 
 export async function checkLoops(draft: Draft, ctx: Context): Promise<void> {
-  const own = ctx.guide.tables.flatMap(({ references }) => references.filter(({ table, target }) => table === target));
+  const own = ctx.compiled.tables.flatMap(({ references }) => references.filter(({ table, target }) => table === target));
   await Promise.all(own.map((reference) => checkReference(reference, draft, ctx)));
 }
 

@@ -6,7 +6,7 @@ import { mostOf } from "../most.js";
 import type { DifferingRow, NewRow, Target } from "../../rows/row-edits.js";
 
 export function checkRoom(draft: Draft, ctx: Context): void {
-  for (const table of ctx.guide.tables) {
+  for (const table of ctx.compiled.tables) {
     const most = mostOf(table, ctx.parts);
     if (most === null) continue;
     checkFull(table, most, draft, ctx);

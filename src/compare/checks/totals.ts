@@ -17,10 +17,10 @@ import { broken } from "./broken.js";
 import { brokenLimits } from "./limits.js";
 
 /** Adds what `changes` break; gives whether there is something. */
-export async function checkTotals(changes: readonly Change[], draft: Draft, { guide, findings, sheetNames }: Context): Promise<boolean> {
+export async function checkTotals(changes: readonly Change[], draft: Draft, { compiled, findings, sheetNames }: Context): Promise<boolean> {
   const before = [findings.problems.length, findings.warnings.length];
   for (const { table, row, column: title, new: text, record } of changes) {
-    const column = row > 0 ? undefined : totalOf(guide.tables, table, title);
+    const column = row > 0 ? undefined : totalOf(compiled.tables, table, title);
     if (column?.rules === undefined || text === null) continue;
     const file = sheetNames.get(table) ?? table;
     const place = { table, file, row: 0, column: title, value: `${text} (${record})` };

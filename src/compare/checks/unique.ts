@@ -29,7 +29,7 @@ interface Rule {
 
 export async function checkUnique(draft: Draft, ctx: Context): Promise<void> {
   const told = new Set(ctx.findings.hit.map(({ table, row }) => `${table} ${row}`));
-  const rules = ctx.guide.tables.flatMap((table) => rulesOf(table)).filter((rule) => fill(rule, draft, told));
+  const rules = ctx.compiled.tables.flatMap((table) => rulesOf(table)).filter((rule) => fill(rule, draft, told));
   if (rules.length === 0) return;
   const owners = new Map<Rule, Map<string, number>>(rules.map((rule) => [rule, new Map()]));
   await ctx.records.cells((row, assembler) => {

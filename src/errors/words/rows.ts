@@ -67,17 +67,17 @@ export const ROWS = {
       : "the rows are not in the order of the tree, so that a depth does not say below what",
     touched ? "Edit the parent or the path instead." : "Sort them as they were hatched, or edit the parent or the path instead.",
   ],
-  "tree-ways": ({ way }: { way: string }) => [`two records are at ${shown(way)}`, "Name the one that is meant in the parent's column."],
-  "tree-near": ({ way, near }: { way: string; near: string }) => [
-    `nothing is at ${shown(way)}, but ${shown(near)} is the same but for spaces, case or spelling`,
+  "tree-paths": ({ path }: { path: string }) => [`two records are at ${shown(path)}`, "Name the one that is meant in the parent's column."],
+  "tree-near": ({ path, near }: { path: string; near: string }) => [
+    `nothing is at ${shown(path)}, but ${shown(near)} is the same but for spaces, case or spelling`,
     "Write it as it is there; a record of that name beside it would have to be added in a row of its own.",
   ],
-  "tree-taken": ({ way, row }: { way: string; row: number | null }) => [
-    `another record is at ${shown(way)} already${row === null ? "" : `: row ${row}`}`,
+  "tree-taken": ({ path, row }: { path: string; row: number | null }) => [
+    `another record is at ${shown(path)} already${row === null ? "" : `: row ${row}`}`,
     "Give it a name that none beside it has; or edit that record, and not this one.",
   ],
-  "tree-key": ({ way, key }: { way: string; key: string }) => [
-    `nothing is at ${shown(way)}, and a record made for it would need its "${key}"`,
+  "tree-key": ({ path, key }: { path: string; key: string }) => [
+    `nothing is at ${shown(path)}, and a record made for it would need its "${key}"`,
     `Add a row for it, or say in the plan how a new "${key}" is made.`,
   ],
   "stack-mixed": ({ title, table, other }: Titled & { table: string; other: string }) => [
@@ -458,7 +458,9 @@ export const ROWS = {
   "cross-loose": ({ count: n, down, across }: { count: number; down: string; across: string }) => [
     `${count(n, "record has", "records have")} no "${down}" or no "${across}": the cross table does not show ${n === 1 ? "it" : "them"}.`,
   ],
-  "tree-made": ({ way, row }: { way: string; row: number }) => [`nothing was at ${shown(way)}, where row ${row} goes: it is a new record.`],
+  "tree-made": ({ path, row }: { path: string; row: number }) => [
+    `nothing was at ${shown(path)}, where row ${row} goes: it is a new record.`,
+  ],
   "titles-healed": ({ titles }: { titles: readonly string[] }) => [`titles spelled another way were recognised: ${list(titles)}.`],
   "encoding-healed": ({ file, encoding }: { file: string; encoding: string }) => [
     `${file} came back in the encoding ${encoding} and not in UTF-8; that was recognised by words of the source.`,

@@ -23,7 +23,7 @@ export const stacks: Arrangement = {
     claims: (table, tables) => table.stacked !== undefined || hasBelow(table, tables),
     check: checkStack,
   },
-  open: ({ guide, slotsOf }) => Promise.resolve(stacksOf(guide.tables, slotsOf).map((stack) => new StackSheet(stack))),
+  open: ({ compiled, slotsOf }) => Promise.resolve(stacksOf(compiled.tables, slotsOf).map((stack) => new StackSheet(stack))),
 };
 
 function hasBelow({ name }: TablePlan, tables: readonly TablePlan[]): boolean {
@@ -41,7 +41,7 @@ function checkStack(table: TablePlan, { tables, place }: PlanEntries): void {
     throw new PlanError("plan-tree-alone", { table: tree.name, other: tree === table ? parent.name : table.name }, at);
   if (table.stacked === "beneath") return;
   const others = tables.filter((one) => one.stacked !== undefined && one !== table && one.inside === parent.name);
-  const lists = parent.hosted.some((one) => !isFollowing(one));
+  const lists = parent.inline.some((one) => !isFollowing(one));
   if (others.length > 0 || hasBelow(table, tables) || lists || parent.stacked !== undefined)
     throw new PlanError("plan-repeat-one", { table: table.name, parent: parent.name }, at);
 }

@@ -169,7 +169,7 @@ async function readHeld(
   names.delete("");
   const byPlace = new Map<number, Held>();
   const byIdent = new Map<string, Held>();
-  const labels = outer.titles.map((title) => outer.table.hosted.find(({ column }) => column.title === title));
+  const labels = outer.titles.map((title) => outer.table.inline.find(({ column }) => column.title === title));
   const slots = outer.titles.map((title) => outer.table.plan.columns.findIndex((column) => column.title === title));
   await readSource((row, assembler) => {
     // the rows inside come before the one around them
@@ -189,7 +189,7 @@ async function readHeld(
         slots[i] >= 0
           ? assembler.text(row, slots[i])
           : label !== undefined
-            ? (label.table.labels.get(assembler.text(row, label.restSlot)) ?? "")
+            ? (label.table.labels.get(assembler.text(row, label.standInSlot)) ?? "")
             : holder === null
               ? ""
               : decode(holder.bytes, 0, holder.length);

@@ -1,4 +1,4 @@
-/** A tree: its sheet stands in the order of the tree, and says of each record what is above it, how deep it is, and the way to it. */
+/** A tree: its sheet stands in the order of the tree, and says of each record what is above it, how deep it is, and the path to it. */
 import type { CompiledTable } from "../../plan/compile.js";
 import { titleOf } from "../../plan/compile.js";
 import type { ArrangedSheet, Arrangement, SheetCells, SheetReading, TableRows, WrittenRow } from "../layout.js";
@@ -10,8 +10,8 @@ export const trees: Arrangement = {
   name: "tree",
   words: treeWords,
   moreTitles: ({ tree }) => shownOfTree(tree!),
-  open: async ({ guide, records, slotsOf }) =>
-    [...(await readTrees(guide, records.cells)).values()].map((index) => new TreeSheet(index, slotsOf(index.table))),
+  open: async ({ compiled, records, slotsOf }) =>
+    [...(await readTrees(compiled, records.cells)).values()].map((index) => new TreeSheet(index, slotsOf(index.table))),
 };
 
 class TreeSheet implements ArrangedSheet {

@@ -1,13 +1,13 @@
 /**
- * Trees of which the source keeps ways, or depths in an ordered list: a record that moves takes along what
- * is below it, which there are records of their own. Their ways and depths change with it, and where depths
+ * Trees of which the source keeps paths, or depths in an ordered list: a record that moves takes along what
+ * is below it, which there are records of their own. Their paths and depths change with it, and where depths
  * are kept also their places in the list.
  */
 import { pushAll } from "../../bytes/lists.js";
 import { nearest } from "../../errors/nearest.js";
 import type { ProblemList } from "../../model/problem-list.js";
 import type { Placing } from "../layout.js";
-import { depthIn, joinWay, type TreeIndex } from "./tree-index.js";
+import { depthIn, joinPath, type TreeIndex } from "./tree-index.js";
 import { same, type Fresh, type Spot, type Spots, type KnownRow, type TreeColumns } from "./spots.js";
 
 interface Given {
@@ -45,7 +45,7 @@ export class KeptTree {
         let at: number = place;
         let found = false;
         while (at >= 0 && !found && line.length <= index.count) {
-          found = moved.has(at) || (index.tree.kind === "way" && renamed.has(at)) || seen.get(at) === true;
+          found = moved.has(at) || (index.tree.kind === "path" && renamed.has(at)) || seen.get(at) === true;
           if (seen.get(at) === false) break;
           line.push(at);
           if (!found) at = index.uppers[at];
@@ -75,7 +75,7 @@ export class KeptTree {
     for (const { place, cells } of known.values()) {
       // a sheet in which one row has a cell has it in all
       if (depth) cells[at.depth] ??= index.depthText(place);
-      else cells[at.way] ??= index.wayText(place);
+      else cells[at.path] ??= index.pathText(place);
       if (at.outer >= 0) cells[at.outer] ??= index.outers[place];
       if (!this.touched.has(place)) continue;
       this.put(cells, { place });
@@ -106,7 +106,7 @@ export class KeptTree {
   private put(cells: (string | undefined)[], spot: Spot): void {
     const { index, at, spots } = this.given;
     const names = spots.namesNow(spot);
-    if (names !== null && index.tree.kind === "way") cells[at.way] = index.wayOf(names);
+    if (names !== null && index.tree.kind === "path") cells[at.path] = index.pathOf(names);
     const top = spots.topOf(spot);
     if (at.outer >= 0 && top !== null) cells[at.outer] = top;
   }
@@ -255,17 +255,17 @@ export class KeptTree {
   /** What a report says of a record that was moved itself, or added. */
   private says(node: Node, below: Below): Placing["says"] {
     const { index, spots } = this.given;
-    const way = (spot: Spot): string => {
+    const path = (spot: Spot): string => {
       const names = spots.namesNow(spot);
-      return names === null ? spots.nameOf(spot) : joinWay(names);
+      return names === null ? spots.nameOf(spot) : joinPath(names);
     };
-    if ("fresh" in node) return { old: "", new: way(node.fresh.spot!), holds: 0 };
+    if ("fresh" in node) return { old: "", new: path(node.fresh.spot!), holds: 0 };
     const { place } = node;
     const moved = spots.moved.get(place);
     const was = spots.was(place);
     if (moved === undefined || same(moved, was)) return null;
-    const old = "place" in was ? (index.wayTo(was.place) ?? []) : index.startsOutside && "top" in was ? [was.top] : [];
-    return { old: joinWay(old), new: way(moved), holds: this.holds(node, below) };
+    const old = "place" in was ? (index.pathTo(was.place) ?? []) : index.startsOutside && "top" in was ? [was.top] : [];
+    return { old: joinPath(old), new: path(moved), holds: this.holds(node, below) };
   }
 
   private holds(node: Node, below: Below): number {

@@ -1,5 +1,5 @@
 /**
- * The sheet of a tree: what is above a record can be said by its key, by the way from the top or by the
+ * The sheet of a tree: what is above a record can be said by its key, by the path from the top or by the
  * depth in an ordered sheet. Whichever of them was edited, the table behind sees what the source keeps.
  */
 import { type TitledSheet, asNew, readTitled, type TitledRow } from "../../sheets/titled.js";
@@ -8,13 +8,12 @@ import type { ProblemPlace } from "../../model/findings.js";
 import type { ProblemList } from "../../model/problem-list.js";
 import { isEdited } from "../../cells/heal.js";
 import { titleOf } from "../../plan/compile.js";
-import { DEPTH_TITLE, UPPER_TITLE, WAY_TITLE } from "../../model/plan.js";
-import { normalised } from "../../cells/normalised.js";
+import { DEPTH_TITLE, UPPER_TITLE, PATH_TITLE } from "../../model/plan.js";
 import { parseMark } from "../../model/marks.js";
 import { readCell } from "../../cells/spelling.js";
 import { readHosts, sourceRow } from "../../records/items.js";
-import { aroundTree, depthIn, joinWay, splitWay, treeTitles, type TreeIndex } from "./tree-index.js";
-import { checkWays, type WrittenWay } from "./taken.js";
+import { aroundTree, depthIn, joinPath, likeOf, splitPath, treeTitles, type TreeIndex } from "./tree-index.js";
+import { checkPaths, type WrittenPath } from "./taken.js";
 import { KeptTree } from "./kept.js";
 import { type KnownRow, same, Spots, type TreeColumns, type Fresh, type Spot } from "./spots.js";
 
@@ -36,7 +35,7 @@ export async function untree(
   if (sheet === null) return null;
   const reader = new TreeSheet(index, titles, sheet, isWhole, { ...say, problems });
   reader.read(fresh ? sheet.rows.map(asNew) : sheet.rows);
-  if (tree.kind === "nested" || tree.kind === "coded") return { ...reader.take(sheet), nameOf: (ident) => reader.nameOfIdent(ident) };
+  if (tree.kind === "nested" || tree.kind === "parent") return { ...reader.take(sheet), nameOf: (ident) => reader.nameOfIdent(ident) };
   const kept = reader.kept();
   const missing = kept.missing();
   if (missing.size > 0) {
@@ -66,16 +65,16 @@ class TreeSheet {
   /** New rows of which nobody can say where they belong: they are not looked at any further. */
   private readonly faulty = new Set<Fresh>();
   readonly spots: Spots;
-  /** By key and by way, as the sheet says them; `null` where two rows say the same. */
+  /** By key and by path, as the sheet says them; `null` where two rows say the same. */
   private readonly keys = new Map<string, Spot | null>();
-  private readonly ways = new Map<string, Spot | null>();
-  /** By what ways call them, for rows that name the one above so. */
+  private readonly paths = new Map<string, Spot | null>();
+  /** By what paths call them, for rows that name the one above so. */
   private readonly labels = new Map<string, Spot | null>();
   /** Keys of records of the source, as the sheet says them. */
   private readonly saidKeys = new Map<number, string>();
-  private readonly nearWays = new Map<string, string>();
-  /** Rows that say by their way where they are, or what they are called. */
-  private readonly written: WrittenWay[] = [];
+  private readonly nearPaths = new Map<string, string>();
+  /** Rows that say by their path where they are, or what they are called. */
+  private readonly written: WrittenPath[] = [];
 
   constructor(
     readonly index: TreeIndex,
@@ -96,9 +95,9 @@ class TreeSheet {
       titles.indexOf(tree.kind === kind && tree.kind !== "nested" ? tree.column : shown);
     this.at = {
       outer: aroundTree(table) === null ? -1 : 2,
-      upper: own("coded", UPPER_TITLE),
+      upper: own("parent", UPPER_TITLE),
       depth: own("depth", DEPTH_TITLE),
-      way: own("way", WAY_TITLE),
+      path: own("path", PATH_TITLE),
       label: labelSlot < 0 ? -1 : titles.indexOf(columns[labelSlot].title),
       key: key === undefined ? -1 : titles.indexOf(key),
     };
@@ -135,14 +134,14 @@ class TreeSheet {
       const label = isNew ? one.label : (cells[at.label] ?? index.labels[place]);
       if (label !== "") this.remember(this.labels, label, spot);
       if (mark.startsWith("+")) this.remember(this.keys, mark, spot);
-      const way = cells[at.way] ?? (isNew ? "" : index.wayText(place));
-      if (way.trim() !== "") this.remember(this.ways, joinWay(index.namesIn(way, this.outerOf(cells, spot))), spot);
+      const path = cells[at.path] ?? (isNew ? "" : index.pathText(place));
+      if (path.trim() !== "") this.remember(this.paths, joinPath(index.namesIn(path, this.outerOf(cells, spot))), spot);
     }
     index.idents.forEach((_, place) => {
-      const way = joinWay(index.wayTo(place) ?? [index.labels[place]]);
-      if (!this.ways.has(way)) this.ways.set(way, { place });
+      const path = joinPath(index.pathTo(place) ?? [index.labels[place]]);
+      if (!this.paths.has(path)) this.paths.set(path, { place });
     });
-    for (const way of this.ways.keys()) this.nearWays.set(near(way), way);
+    for (const path of this.paths.keys()) this.nearPaths.set(likeOf(path), path);
     const orderOf = new Map(order.map(({ number }, i) => [number, i]));
     const above =
       (number: number): Above =>
@@ -154,8 +153,8 @@ class TreeSheet {
         }
         return null;
       };
-    // rows that do not say their way first: the ways of others may lead through them
-    for (const one of [...this.fresh].sort((a, b) => Number((a.cells[at.way] ?? "") !== "") - Number((b.cells[at.way] ?? "") !== "")))
+    // rows that do not say their path first: the paths of others may lead through them
+    for (const one of [...this.fresh].sort((a, b) => Number((a.cells[at.path] ?? "") !== "") - Number((b.cells[at.path] ?? "") !== "")))
       this.placeFresh(one, above(one.number));
     for (const row of this.known.values()) this.placeKnown(row, above(row.number));
     for (const { number, place, cells } of this.known.values()) {
@@ -163,7 +162,7 @@ class TreeSheet {
       if (this.nested) this.putBelow(number, cells, spot ?? spots.was(place));
       else if (spot !== undefined) cells[at.upper] = this.codeText(spot, cells[at.upper]);
       else cells[at.upper] ??= index.upperText(place);
-      if (spot !== undefined && index.tree.kind !== "coded") this.checkLoop({ place }, number);
+      if (spot !== undefined && index.tree.kind !== "parent") this.checkLoop({ place }, number);
     }
     for (const one of this.fresh) {
       const { cells, spot } = one;
@@ -174,20 +173,20 @@ class TreeSheet {
       if (this.isNamed(one)) cells[0] = one.name;
       if (this.nested) this.putBelow(one.number, cells, spot ?? { top: "" });
       else cells[at.upper] = spot === null ? (cells[at.upper] ?? "") : this.codeText(spot, cells[at.upper]);
-      if (index.tree.kind !== "coded") this.checkLoop({ fresh: one }, one.number);
+      if (index.tree.kind !== "parent") this.checkLoop({ fresh: one }, one.number);
     }
     const fresh = this.fresh.filter((one) => !this.faulty.has(one));
-    checkWays(this.written, this.titles[at.way], { ...this, fresh });
+    checkPaths(this.written, this.titles[at.path], { ...this, fresh });
   }
 
   /** What the sheet calls a record that others name by its mark. */
   nameOfIdent(ident: string): string {
     const place = this.index.byIdent.get(ident);
     if (this.at.key >= 0) return ident;
-    return place === undefined ? ident.replace(/^\+/, "") : this.index.wayText(place);
+    return place === undefined ? ident.replace(/^\+/, "") : this.index.pathText(place);
   }
 
-  /** What follows for the source where it keeps ways or depths. */
+  /** What follows for the source where it keeps paths or depths. */
   kept(): KeptTree {
     const fresh = this.fresh.filter((one) => !this.faulty.has(one));
     const { index, at, spots, known, removed, say, problems, titles } = this;
@@ -209,10 +208,10 @@ class TreeSheet {
   }
 
   take(sheet: TitledSheet): TableRows {
-    const { outer, upper, depth, way } = this.at;
+    const { outer, upper, depth, path } = this.at;
     const { tree } = this.index;
-    const onlyShown = [tree.kind === "depth" ? -1 : depth, tree.kind === "way" ? -1 : way];
-    if (tree.kind === "way" || tree.kind === "depth") onlyShown.push(upper);
+    const onlyShown = [tree.kind === "depth" ? -1 : depth, tree.kind === "path" ? -1 : path];
+    if (tree.kind === "path" || tree.kind === "depth") onlyShown.push(upper);
     if (this.nested) onlyShown.push(outer);
     const places = [...this.titles.keys()].filter((at) => {
       if (onlyShown.includes(at)) return false;
@@ -226,7 +225,7 @@ class TreeSheet {
   // ---- what the cells say
 
   private placeKnown({ number, place, cells }: KnownRow, above: Above): void {
-    const { upper, depth, way, label, outer } = this.at;
+    const { upper, depth, path, label, outer } = this.at;
     const { index, spots } = this;
     const edited = (at: number, was: string): boolean => {
       const cell = cells[at];
@@ -236,32 +235,33 @@ class TreeSheet {
     const said: { at: number; spot: Spot }[] = [];
     const top = this.outerOf(cells, { place });
     const outside = top !== index.outers[place] && edited(outer, index.outerText(place)) && !this.goesAlong(place, top);
-    const ownWay = edited(way, index.wayText(place));
+    const ownPath = edited(path, index.pathText(place));
     const was = index.labels[place];
     const called = label >= 0 && index.called[place] === was;
     const now = called ? (cells[label] ?? was) : was;
     if (edited(upper, index.upperText(place))) said.push({ at: upper, spot: this.spotOfText((cells[upper] ?? "").trim(), top) });
-    else if (outside && index.tree.kind === "way" && !ownWay) {
-      const spot = this.spotOfWay([top, ...index.wayTo(place)!.slice(1, -1)], number, cells[outer]!, outer);
+    else if (outside && index.tree.kind === "path" && !ownPath) {
+      const spot = this.spotOfPath([top, ...index.pathTo(place)!.slice(1, -1)], number, cells[outer]!, outer);
       if (spot === null) return;
       said.push({ at: outer, spot });
-    } else if (outside && !ownWay) said.push({ at: outer, spot: { top } });
-    if (ownWay) {
-      const names = index.namesIn(cells[way]!, top);
+    } else if (outside && !ownPath) said.push({ at: outer, spot: { top } });
+    if (ownPath) {
+      const names = index.namesIn(cells[path]!, top);
       const name = names.pop()!;
       // where two records are called so, the parent says which
-      const spot = this.isTwice(names) && said.length > 0 ? said[0].spot : this.spotOfWay(names, number, cells[way]!);
+      const spot = this.isTwice(names) && said.length > 0 ? said[0].spot : this.spotOfPath(names, number, cells[path]!);
       if (spot === null) return;
-      this.written.push({ number, value: cells[way]!, spot: { place } });
+      this.written.push({ number, value: cells[path]!, spot: { place } });
       if (name !== was && now === was) {
         spots.renamed.set(place, name);
         if (called) cells[label] = name;
-      } else if (name !== now && name !== was) this.problems.add("tree-label", { title: this.titles[label], label: now, name }, where(way));
-      if (!same(spot, spots.was(place))) said.push({ at: way, spot });
+      } else if (name !== now && name !== was)
+        this.problems.add("tree-label", { title: this.titles[label], label: now, name }, where(path));
+      if (!same(spot, spots.was(place))) said.push({ at: path, spot });
     }
     if (called && now !== was && edited(label, was)) {
       if (!this.mayBeCalled(now, where(label))) return;
-      if (index.tree.kind === "way" && !ownWay) this.written.push({ number, value: now, spot: { place } });
+      if (index.tree.kind === "path" && !ownPath) this.written.push({ number, value: now, spot: { place } });
       spots.renamed.set(place, now);
     }
     if (edited(depth, index.depthText(place))) {
@@ -284,32 +284,32 @@ class TreeSheet {
   private placeFresh(one: Fresh, above: Above): void {
     const { cells, number } = one;
     const { index } = this;
-    const { upper, depth, way, label } = this.at;
+    const { upper, depth, path, label } = this.at;
     const text = (at: number): string => (cells[at] ?? "").trim();
     const where = (at: number): ProblemPlace => ({ ...this.say, row: number, column: this.titles[at], value: cells[at] ?? "" });
     const said: { at: number; spot: Spot }[] = [];
     const top = this.outerOf(cells, { fresh: one });
     if (text(upper) !== "" && !isNothing(text(upper))) said.push({ at: upper, spot: this.spotOfText(text(upper), top) });
-    if (text(way) !== "") {
-      const names = index.namesIn(cells[way]!, top);
+    if (text(path) !== "") {
+      const names = index.namesIn(cells[path]!, top);
       const name = names.pop()!;
       if (one.label === "") {
         one.label = name;
         if (label >= 0) cells[label] = name;
       } else if (name !== one.label) {
-        this.problems.add("tree-label", { title: this.titles[label], label: one.label, name }, where(way));
+        this.problems.add("tree-label", { title: this.titles[label], label: one.label, name }, where(path));
         this.faulty.add(one);
         return;
       }
-      const spot = this.isTwice(names) && said.length > 0 ? said[0].spot : this.spotOfWay(names, number, cells[way]!);
+      const spot = this.isTwice(names) && said.length > 0 ? said[0].spot : this.spotOfPath(names, number, cells[path]!);
       if (spot === null) {
         this.faulty.add(one);
         return;
       }
-      this.written.push({ number, value: cells[way]!, spot: { fresh: one } });
-      said.push({ at: way, spot });
-    } else if (index.tree.kind === "way" && (one.label === "" || !this.mayBeCalled(one.label, where(label)))) {
-      if (one.label === "") this.problems.add("tree-nameless", { title: this.titles[way] }, where(way));
+      this.written.push({ number, value: cells[path]!, spot: { fresh: one } });
+      said.push({ at: path, spot });
+    } else if (index.tree.kind === "path" && (one.label === "" || !this.mayBeCalled(one.label, where(label)))) {
+      if (one.label === "") this.problems.add("tree-nameless", { title: this.titles[path] }, where(path));
       this.faulty.add(one);
       return;
     }
@@ -326,18 +326,18 @@ class TreeSheet {
     if (other !== undefined) this.differ(first, other, cells, number);
     one.spot = first?.spot ?? { top };
     const root = this.spots.topOf(one.spot);
-    if (index.tree.kind !== "coded" && top !== "" && root !== null && root !== top)
+    if (index.tree.kind !== "parent" && top !== "" && root !== null && root !== top)
       this.differ({ at: this.at.outer, spot: { top } }, first, cells, number);
     const names = this.spots.namesTo(one.spot);
     if (names === null || one.label === "") return;
-    const whole = joinWay([...names, one.label]);
-    if (!this.ways.has(whole)) this.ways.set(whole, { fresh: one });
-    this.nearWays.set(near(whole), whole);
+    const whole = joinPath([...names, one.label]);
+    if (!this.paths.has(whole)) this.paths.set(whole, { fresh: one });
+    this.nearPaths.set(likeOf(whole), whole);
   }
 
   private mayBeCalled(name: string, where: ProblemPlace): boolean {
     const { tree } = this.index;
-    if (tree.kind !== "way" || !name.includes(tree.separator)) return true;
+    if (tree.kind !== "path" || !name.includes(tree.separator)) return true;
     this.problems.add("tree-separator", { name, separator: tree.separator }, where);
     return false;
   }
@@ -397,11 +397,11 @@ class TreeSheet {
   }
 
   private isTwice(names: readonly string[]): boolean {
-    return this.ways.get(joinWay(names)) === null;
+    return this.paths.get(joinPath(names)) === null;
   }
 
-  /** What is at the end of a way; records that are missing on it are made, once. */
-  private spotOfWay(names: readonly string[], row: number, value: string, column = this.at.way): Spot | null {
+  /** What is at the end of a path; records that are missing on it are made, once. */
+  private spotOfPath(names: readonly string[], row: number, value: string, column = this.at.path): Spot | null {
     const where = { ...this.say, row, column: this.titles[column], value };
     const { startsOutside } = this.index;
     if (names.length === 0 && startsOutside) {
@@ -409,45 +409,45 @@ class TreeSheet {
       return null;
     }
     if (names.length === (startsOutside ? 1 : 0)) return { top: names[0] ?? "" };
-    const text = joinWay(names);
-    const way = this.index.wayOf(names);
-    const known = this.ways.get(text);
+    const text = joinPath(names);
+    const path = this.index.pathOf(names);
+    const known = this.paths.get(text);
     if (known === null) {
-      this.problems.add("tree-ways", { way }, where);
+      this.problems.add("tree-paths", { path }, where);
       return null;
     }
     if (known !== undefined) return known;
-    const other = this.nearWays.get(near(text));
+    const other = this.nearPaths.get(likeOf(text));
     if (other !== undefined) {
-      this.problems.add("tree-near", { way, near: this.index.wayOf(splitWay(other)) }, where);
+      this.problems.add("tree-near", { path, near: this.index.pathOf(splitPath(other)) }, where);
       return null;
     }
-    const above = this.spotOfWay(names.slice(0, -1), row, value, column);
+    const above = this.spotOfPath(names.slice(0, -1), row, value, column);
     return above === null ? null : this.madeFor(names, above, where);
   }
 
-  /** A record for a step of a way. Where steps need not be records, only the step. */
+  /** A record for a step of a path. Where steps need not be records, only the step. */
   private madeFor(names: readonly string[], above: Spot, where: ProblemPlace & { readonly row: number }): Spot | null {
     const { key, label } = this.at;
     const { plan } = this.index.table;
-    const way = this.index.wayOf(names);
+    const path = this.index.pathOf(names);
     const { hasGaps } = this.index;
-    if (!hasGaps && key >= 0 && ![label, this.index.tree.kind === "way" ? this.at.way : -1].includes(key)) {
+    if (!hasGaps && key >= 0 && ![label, this.index.tree.kind === "path" ? this.at.path : -1].includes(key)) {
       if (plan.fresh?.has(this.titles[key]) !== true) {
-        this.problems.add("tree-key", { way, key: this.titles[key] }, where);
+        this.problems.add("tree-key", { path, key: this.titles[key] }, where);
         return null;
       }
     }
     const cells = this.titles.map((_, at): string | undefined => (this.present[at] ? "" : undefined));
-    const text = joinWay(names);
+    const text = joinPath(names);
     const one: Fresh = { number: hasGaps ? 0 : ++this.last, name: `+${text}`, cells, label: names.at(-1)!, spot: above };
     if (label >= 0) cells[label] = one.label;
-    this.ways.set(text, { fresh: one });
-    this.nearWays.set(near(text), text);
+    this.paths.set(text, { fresh: one });
+    this.nearPaths.set(likeOf(text), text);
     if (hasGaps) return { fresh: one };
     this.made.set(one.number, cells);
     this.fresh.push(one);
-    this.problems.note("tree-made", { way, row: where.row }, this.say.table);
+    this.problems.note("tree-made", { path, row: where.row }, this.say.table);
     return { fresh: one };
   }
 
@@ -492,9 +492,4 @@ class TreeSheet {
 function isNothing(cell: string): boolean {
   const value = readCell(cell, "absent");
   return value !== null && (value.kind !== "text" || (value.text === "" && cell !== ""));
-}
-
-/** Ways that are the same but for spaces, case and spelling. */
-function near(way: string): string {
-  return splitWay(way).map(normalised).join("\n");
 }

@@ -10,12 +10,12 @@ export interface Fresh {
   /** What others call it. */
   readonly name: string;
   readonly cells: (string | undefined)[];
-  /** What ways call it. */
+  /** What paths call it. */
   label: string;
   spot: Spot | null;
 }
 
-/** Longer ways than this go round in a circle. */
+/** Longer paths than this go round in a circle. */
 const MOST_STEPS = 10_000;
 
 export class Spots {
@@ -97,7 +97,7 @@ export interface TreeColumns {
   readonly outer: number;
   readonly upper: number;
   readonly depth: number;
-  readonly way: number;
+  readonly path: number;
   readonly label: number;
   readonly key: number;
 }

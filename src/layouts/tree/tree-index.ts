@@ -1,4 +1,5 @@
-/** Trees of the source: what is above each record, how deep it is, and the way to it. One pass before the rows. */
+/** Trees of the source: what is above each record, how deep it is, and the path to it. One pass before the rows. */
+import { normalised } from "../../cells/normalised.js";
 import { decode } from "../../bytes/writer.js";
 import type { CompiledPlan, CompiledTable } from "../../plan/compile.js";
 import { ACTION_TITLE, DEPTH_TITLE, MARK_TITLE, shownOfTree, UPPER_TITLE, type TreePlan } from "../../model/plan.js";
@@ -8,17 +9,22 @@ import type { ReadRows } from "../../records/reader.js";
 const SEPARATOR = "/";
 
 /** Names from the top, one behind the other; a name that holds a separator has a backslash before it. */
-export function joinWay(names: readonly string[]): string {
+export function joinPath(names: readonly string[]): string {
   return names.map((name) => name.replace(/[\\/]/g, "\\$&")).join(SEPARATOR);
 }
 
-export function splitWay(way: string): string[] {
+export function splitPath(path: string): string[] {
   const names = [""];
-  for (let i = 0; i < way.length; i++) {
-    if (way[i] === SEPARATOR) names.push("");
-    else names[names.length - 1] += way[i] === "\\" && i + 1 < way.length ? way[++i] : way[i];
+  for (let i = 0; i < path.length; i++) {
+    if (path[i] === SEPARATOR) names.push("");
+    else names[names.length - 1] += path[i] === "\\" && i + 1 < path.length ? path[++i] : path[i];
   }
   return names;
+}
+
+/** The same for all paths that differ in nothing but spaces, case and spelling. */
+export function likeOf(path: string): string {
+  return splitPath(path).map(normalised).join("\n");
 }
 
 /** Title of the column around a tree: what its records are in, or where they hold each other, what those at the top are in. */
@@ -32,15 +38,15 @@ export function treeTitles(table: CompiledTable, columns: readonly string[]): st
   return [MARK_TITLE, ACTION_TITLE, ...(around === null ? [] : [around]), ...shownOfTree(table.plan.tree!), ...columns];
 }
 
-/** The records of one tree table, by place. Behind them stand steps of ways that are no records of the source. */
+/** The records of one tree table, by place. Behind them stand steps of paths that are no records of the source. */
 export class TreeIndex {
   /** How many records there are. */
   count = 0;
   /** What records below call it: its key, or its mark. */
   readonly idents: string[] = [];
-  /** What ways call it. */
+  /** What paths call it. */
   readonly labels: string[] = [];
-  /** What its label's cell says; where ways are kept it should be the same. */
+  /** What its label's cell says; where paths are kept it should be the same. */
   readonly called: string[] = [];
   /** Place of the record above, or -1. */
   readonly uppers: number[] = [];
@@ -53,27 +59,27 @@ export class TreeIndex {
   readonly starts: number[] = [];
   readonly ends: number[] = [];
   readonly byIdent = new Map<string, number>();
-  /** Ways of the source begin with a separator. */
+  /** Paths of the source begin with a separator. */
   private leads = false;
   /** What the source calls the depth of a record at the top. */
   base = 1;
-  private readonly ways: (readonly string[] | null)[] = [];
+  private readonly paths: (readonly string[] | null)[] = [];
 
   constructor(
     readonly table: CompiledTable,
     readonly tree: TreePlan,
-    /** Slot of what a way calls a record, or -1. */
+    /** Slot of what a path calls a record, or -1. */
     readonly labelSlot: number,
     /** Slot of the column that says what is above, or -1. */
     readonly saidSlot: number,
   ) {}
 
-  /** A way begins with what the tree is in, where there can be several of them. */
+  /** A path begins with what the tree is in, where there can be several of them. */
   get startsOutside(): boolean {
-    return this.tree.kind === "coded" ? false : aroundTree(this.table) !== null;
+    return this.tree.kind === "parent" ? false : aroundTree(this.table) !== null;
   }
 
-  /** Some steps of ways are no records: then none are made for new ways, either. */
+  /** Some steps of paths are no records: then none are made for new paths, either. */
   get hasGaps(): boolean {
     return this.idents.length > this.count;
   }
@@ -97,25 +103,25 @@ export class TreeIndex {
   /** What is above each record, when all have been met. */
   link(): void {
     this.idents.forEach((ident, place) => this.byIdent.has(ident) || this.byIdent.set(ident, place));
-    if (this.tree.kind === "coded") this.said.forEach((code, place) => (this.uppers[place] = this.byIdent.get(code) ?? -1));
-    else if (this.tree.kind === "way") this.linkWays();
+    if (this.tree.kind === "parent") this.said.forEach((code, place) => (this.uppers[place] = this.byIdent.get(code) ?? -1));
+    else if (this.tree.kind === "path") this.linkPaths();
     else if (this.tree.kind === "depth") this.linkDepths();
   }
 
-  private linkWays(): void {
-    this.leads = this.said.find((way) => way !== "")?.startsWith(this.separator) === true;
+  private linkPaths(): void {
+    this.leads = this.said.find((path) => path !== "")?.startsWith(this.separator) === true;
     const placeOf = new Map<string, number>();
-    const ways = this.said.map((way, place) => this.namesIn(way, this.outers[place]));
-    ways.forEach((names, place) => {
-      const word = joinWay(names);
+    const paths = this.said.map((path, place) => this.namesIn(path, this.outers[place]));
+    paths.forEach((names, place) => {
+      const word = joinPath(names);
       if (!placeOf.has(word)) placeOf.set(word, place);
     });
     const first = this.startsOutside ? 1 : 0;
-    for (const [place, names] of ways.entries()) {
+    for (const [place, names] of paths.entries()) {
       this.labels[place] = names.at(-1)!;
       let below = place;
       for (let n = names.length - 1; n > first; n--) {
-        const word = joinWay(names.slice(0, n));
+        const word = joinPath(names.slice(0, n));
         const known = placeOf.get(word);
         const at = known ?? this.idents.length;
         this.uppers[below] = at;
@@ -151,53 +157,53 @@ export class TreeIndex {
   }
 
   private get separator(): string {
-    return this.tree.kind === "way" ? this.tree.separator : SEPARATOR;
+    return this.tree.kind === "path" ? this.tree.separator : SEPARATOR;
   }
 
   /** Names from the top that a cell tells; of what is in `outer`. */
-  namesIn(way: string, outer: string): string[] {
-    if (this.tree.kind !== "way") return splitWay(way);
+  namesIn(path: string, outer: string): string[] {
+    if (this.tree.kind !== "path") return splitPath(path);
     const { separator } = this;
-    const text = this.leads && way.startsWith(separator) ? way.slice(separator.length) : way;
+    const text = this.leads && path.startsWith(separator) ? path.slice(separator.length) : path;
     return [...(this.startsOutside ? [outer] : []), ...text.split(separator)];
   }
 
   /** A cell that tells these names. */
-  wayOf(names: readonly string[]): string {
-    if (this.tree.kind !== "way") return joinWay(names);
+  pathOf(names: readonly string[]): string {
+    if (this.tree.kind !== "path") return joinPath(names);
     const own = this.startsOutside ? names.slice(1) : names;
     return (this.leads ? this.separator : "") + own.join(this.separator);
   }
 
   /** Names from the top to the record; `null` where that goes round in a circle. */
-  wayTo(place: number): readonly string[] | null {
+  pathTo(place: number): readonly string[] | null {
     const line: number[] = [];
     let at = place;
-    while (at >= 0 && this.ways[at] === undefined && !line.includes(at)) {
+    while (at >= 0 && this.paths[at] === undefined && !line.includes(at)) {
       line.push(at);
       at = this.uppers[at];
     }
-    const round = at >= 0 && this.ways[at] === undefined;
+    const round = at >= 0 && this.paths[at] === undefined;
     const start = this.startsOutside ? [this.outers[place]] : [];
-    let way: readonly string[] | null = round ? null : at < 0 ? start : this.ways[at];
-    for (const one of line.reverse()) this.ways[one] = way = way === null ? null : [...way, this.labels[one]];
-    return this.ways[place];
+    let path: readonly string[] | null = round ? null : at < 0 ? start : this.paths[at];
+    for (const one of line.reverse()) this.paths[one] = path = path === null ? null : [...path, this.labels[one]];
+    return this.paths[place];
   }
 
   depthText(place: number): string {
     if (this.tree.kind === "depth") return this.said[place];
-    const way = this.wayTo(place);
-    return way === null ? "" : String(way.length - (this.startsOutside ? 1 : 0));
+    const path = this.pathTo(place);
+    return path === null ? "" : String(path.length - (this.startsOutside ? 1 : 0));
   }
 
-  wayText(place: number): string {
-    if (this.tree.kind === "way" && place < this.count) return this.said[place];
-    return this.wayOf(this.wayTo(place) ?? [this.labels[place]]);
+  pathText(place: number): string {
+    if (this.tree.kind === "path" && place < this.count) return this.said[place];
+    return this.pathOf(this.pathTo(place) ?? [this.labels[place]]);
   }
 
   /** What the sheet says of the record above. */
   upperText(place: number): string {
-    if (this.tree.kind === "coded") return this.said[place];
+    if (this.tree.kind === "parent") return this.said[place];
     return this.uppers[place] < 0 ? "" : this.idents[this.uppers[place]];
   }
 
@@ -209,7 +215,7 @@ export class TreeIndex {
   /** Cells of a row by the titles that only a tree's sheet has. */
   shown(place: number): string[] {
     return shownOfTree(this.tree).map((title) =>
-      title === UPPER_TITLE ? this.upperText(place) : title === DEPTH_TITLE ? this.depthText(place) : this.wayText(place),
+      title === UPPER_TITLE ? this.upperText(place) : title === DEPTH_TITLE ? this.depthText(place) : this.pathText(place),
     );
   }
 }
@@ -221,13 +227,13 @@ export function depthIn(text: string): number {
 
 export type Trees = ReadonlyMap<CompiledTable, TreeIndex>;
 
-export async function readTrees(guide: CompiledPlan, readRows: ReadRows): Promise<Trees> {
+export async function readTrees(compiled: CompiledPlan, readRows: ReadRows): Promise<Trees> {
   const trees = new Map<CompiledTable, TreeIndex>();
-  for (const table of guide.tables) {
+  for (const table of compiled.tables) {
     const { tree, label, key, columns } = table.plan;
     if (tree === undefined) continue;
     const slotOf = (title: string | undefined): number => columns.findIndex((column) => column.title === title);
-    const labelSlot = slotOf(tree.kind === "way" ? label : (label ?? key));
+    const labelSlot = slotOf(tree.kind === "path" ? label : (label ?? key));
     trees.set(table, new TreeIndex(table, tree, labelSlot, tree.kind === "nested" ? -1 : slotOf(tree.column)));
   }
   if (trees.size === 0) return trees;

@@ -46,8 +46,8 @@ function readTree(table: TableEntry, words: TreeWords): TreePlan {
   const column = columns.find((one) => one.title === own);
   if (column === undefined)
     throw new PlanError("plan-no-such-column", { table: name, column: own, nearest: nearest(own, titles), titles }, at);
-  if (made.kind !== "coded" && match !== undefined) throw new PlanError("plan-tree-match", { table: name }, at);
-  if (made.kind !== "coded") return made;
+  if (made.kind !== "parent" && match !== undefined) throw new PlanError("plan-tree-match", { table: name }, at);
+  if (made.kind !== "parent") return made;
   if (key === undefined) throw new PlanError("plan-tree-key", { table: name }, at);
   if (column.refers !== undefined && column.refers !== name)
     throw new PlanError("plan-tree-refers", { table: name, title: column.title }, at);
@@ -57,10 +57,10 @@ function readTree(table: TableEntry, words: TreeWords): TreePlan {
 
 function treePlan({ place, path: pathIn }: TableEntry, words: TreeWords): TreePlan {
   if (typeof words === "object") {
-    if ("parent" in words) return { kind: "coded", column: words.parent };
+    if ("parent" in words) return { kind: "parent", column: words.parent };
     return "depth" in words
       ? { kind: "depth", column: words.depth }
-      : { kind: "way", column: words.path, separator: words.separator ?? "/" };
+      : { kind: "path", column: words.path, separator: words.separator ?? "/" };
   }
   const path = pathIn(words, "tree");
   if (path.end !== "value" || path.steps.length === 0) throw new PlanError("plan-path", { path: words }, place("tree"));

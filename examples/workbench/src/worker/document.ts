@@ -411,13 +411,13 @@ function columnsOf(plan: Plan, table: TablePlan, also: readonly string[], titles
   const own = (name: string, title: string): TablePlan["columns"][number] | undefined => {
     const of = plan.tables.find((one) => one.name === name);
     const column = of?.columns.find((one) => one.title === title);
-    const hosted = column === undefined ? of?.hosted.find((one) => one.title === title) : undefined;
-    return column ?? (hosted === undefined ? undefined : own(hosted.table, hosted.column));
+    const inline = column === undefined ? of?.inline.find((one) => one.title === title) : undefined;
+    return column ?? (inline === undefined ? undefined : own(inline.table, inline.column));
   };
   return titles.map((title, i): ColumnInfo => {
     const column = [table.name, ...also].map((name) => own(name, title)).find((one) => one !== undefined);
     const isParent = i === 2 && column === undefined && table.inside === title;
-    const hosted = table.hosted.find((one) => one.title === title);
+    const inline = table.inline.find((one) => one.title === title);
     return {
       title,
       role: i === 0 ? "mark" : i === 1 ? "action" : isParent ? "parent" : table.key === title ? "key" : "cell",
@@ -425,7 +425,7 @@ function columnsOf(plan: Plan, table: TablePlan, also: readonly string[], titles
       closed: i === 0 || (column?.readOnly ?? false),
       required: column?.required ?? false,
       choices: i === 1 ? ["remove", "skip"] : column?.type === "boolean" ? ["true", "false"] : [...(column?.choices?.values() ?? [])],
-      refers: isParent ? table.inside : hosted?.separator === undefined ? (column?.refers ?? null) : null,
+      refers: isParent ? table.inside : inline?.separator === undefined ? (column?.refers ?? null) : null,
       about: [column?.note, column?.unit === undefined ? undefined : `in ${column.unit}`].filter((part) => part !== undefined).join("; "),
     };
   });

@@ -1,5 +1,5 @@
 /** A column that shows what is left of a record taken apart (null, [] or {}) must agree with the columns and rows of its parts. */
-import { kinOf } from "../../layouts/empty-stand-ins.js";
+import { standInsOf } from "../../layouts/empty-stand-ins.js";
 import { Kind } from "../../model/kind.js";
 import { startsWith, type Step } from "../../model/path.js";
 import type { Context } from "../../rows/context.js";
@@ -8,12 +8,12 @@ import type { DifferingRow } from "../../rows/row-edits.js";
 import type { ProblemList } from "../../model/problem-list.js";
 import type { CompiledTable } from "../../plan/compile.js";
 
-export function checkRests({ rows, news }: Draft, { base, findings }: Context): void {
+export function checkStandIns({ rows, news }: Draft, { base, findings }: Context): void {
   for (const { table, sheet, row, values, contents } of news) {
     for (const [slot, value] of values.entries()) {
       const { title, hidden, at } = table.plan.columns[slot];
       const saysNothing = value === null || value.kind === Kind.EmptyRecord || hidden === true || at.steps.length === 0;
-      const parts = saysNothing ? [] : kinOf(table)[slot].parts;
+      const parts = saysNothing ? [] : standInsOf(table)[slot].parts;
       if (parts.some((part) => values[part] !== null))
         findings.add("rest-filled", { title }, sheet.place(row, title, contents[slot] ?? ""));
     }
@@ -49,7 +49,7 @@ function checkRow(
     const { steps } = columns[slot].at;
     if (steps.length === 0) continue;
     const place = sheet.place(row, columns[slot].title, content);
-    const kin = kinOf(snapshot.table)[slot];
+    const kin = standInsOf(snapshot.table)[slot];
     const filled = kin.parts.some((part) => kindOf(part) !== Kind.Absent) || holdsRows(snapshot.place, steps);
     if (filled && (value.kind === Kind.Null || (value.kind !== Kind.Absent && kinds[slot] === Kind.Absent)))
       findings.add("rest-filled", { title: columns[slot].title }, place);
