@@ -1,7 +1,9 @@
-/** Encodings of several bytes a character: exact there and back, whatever the bytes. */
+/** Encodings of several bytes a character, and code pages of DOS: exact there and back, whatever the bytes. */
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { compare, fold, hatch, MemorySource } from "hatch-fold";
+import { PC } from "../src/bytes/pc-names.js";
+import { pcPage } from "../src/bytes/pc-pages.js";
 import { law } from "./support/laws.js";
 import { setCell } from "./support/sheets.js";
 
@@ -13,6 +15,10 @@ const WORDS: readonly (readonly [encoding: string, word: string, bytes: readonly
   ["gb18030", "灯塔😀", [0xb5, 0xc6, 0xcb, 0xfe, 0x94, 0x39, 0xfc, 0x36]],
   ["big5", "燈塔", [0xbf, 0x4f, 0xb6, 0xf0]],
   ["euc-kr", "등대", [0xb5, 0xee, 0xb4, 0xeb]],
+  ["cp437", "Ñandú", [0xa5, 0x61, 0x6e, 0x64, 0xa3]],
+  ["ibm850", "Skarvøy", [0x53, 0x6b, 0x61, 0x72, 0x76, 0x9b, 0x79]],
+  ["ibm855", "маяк", [0xd2, 0xa0, 0xde, 0xc6]],
+  ["cp857", "ışık", [0x8d, 0x9f, 0x8d, 0x6b]],
 ];
 
 const ascii = (text: string): number[] => [...text].map((char) => char.charCodeAt(0));
@@ -55,6 +61,16 @@ describe.each(WORDS)("%s", (encoding, word, bytes) => {
       const folded = [...(await fold(tables, { source: pieces })).bytes];
       expect(folded).toEqual([...ascii("code|name\nS1|"), ...bytes, ...ascii("\n"), ...any]);
     }));
+});
+
+test.each(PC)("%s: each byte is a character of its own, and its name and that of programs are known", async (encoding) => {
+  expect(new Set(pcPage(encoding)).size).toBe(256);
+  const upper = Array.from({ length: 128 }, (_, i) => 0x80 + i);
+  const said = encoding.replace(/^ibm0*/, "cp");
+  const file = source([...ascii(`<?xml version="1.0" encoding="${said}"?><r><name>`), ...upper, ...ascii("</name></r>")]);
+  const { tables } = await hatch(file, { name: "r.xml" });
+  expect(tables.text("document.csv")).toContain(pcPage(encoding)[0x80]);
+  expect((await fold(tables, { source: file, name: "r.xml" })).bytes).toEqual(await file.read(0, file.size));
 });
 
 test("columns that count bytes are those of the file", async () => {

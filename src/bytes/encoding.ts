@@ -4,6 +4,7 @@
  * in the source.
  */
 import { EBCDIC, type EbcdicEncoding } from "./ebcdic-names.js";
+import { PC, type PcEncoding } from "./pc-names.js";
 import { MULTI_BYTE, type MultiByteEncoding } from "./multi-byte-names.js";
 import { SourceError } from "../errors/error.js";
 import type { MultiByte } from "./multi-byte.js";
@@ -19,7 +20,9 @@ export const ONE_BYTE = [
   "iso-8859-3",
   "iso-8859-4",
   "iso-8859-5",
+  "iso-8859-6",
   "iso-8859-7",
+  "iso-8859-8",
   "iso-8859-10",
   "iso-8859-13",
   "iso-8859-14",
@@ -32,10 +35,14 @@ export const ONE_BYTE = [
   "windows-1251",
   "windows-1253",
   "windows-1254",
+  "windows-1255",
+  "windows-1256",
   "windows-1257",
   "windows-1258",
+  "windows-874",
+  "x-mac-cyrillic",
 ] as const;
-export const ENCODINGS = ["utf-8", "utf-16le", "utf-16be", ...ONE_BYTE, ...MULTI_BYTE, ...EBCDIC] as const;
+export const ENCODINGS = ["utf-8", "utf-16le", "utf-16be", ...ONE_BYTE, ...MULTI_BYTE, ...PC, ...EBCDIC] as const;
 export type Encoding = (typeof ENCODINGS)[number];
 
 const ALIASES: Readonly<Record<string, Encoding>> = {
@@ -43,7 +50,11 @@ const ALIASES: Readonly<Record<string, Encoding>> = {
   latin1: "iso-8859-1",
   "iso_8859-1": "iso-8859-1",
   ascii: "us-ascii",
-  cp1252: "windows-1252",
+  "iso-8859-9": "windows-1254",
+  "iso-8859-11": "windows-874",
+  "tis-620": "windows-874",
+  macroman: "macintosh",
+  maccyrillic: "x-mac-cyrillic",
   "shift-jis": "shift_jis",
   sjis: "shift_jis",
   "windows-31j": "shift_jis",
@@ -60,13 +71,20 @@ const ALIASES: Readonly<Record<string, Encoding>> = {
   cp1026: "ibm1026",
   cp1140: "ibm01140",
   ibm1140: "ibm01140",
+  cp858: "ibm00858",
+  ibm858: "ibm00858",
 };
 
 /** The encoding of that name; `null` when it is not known. "utf-16" alone is little-endian unless a byte-order mark says otherwise. */
 export function encodingNamed(name: string): Encoding | null {
   const lower = name.trim().toLowerCase();
   if (lower === "utf-16") return "utf-16le";
-  return ALIASES[lower] ?? ENCODINGS.find((one) => one === lower) ?? null;
+  // `cp850` is what most programs call ibm850
+  return (
+    ALIASES[lower] ??
+    ENCODINGS.find((one) => [lower, lower.replace(/^(cp|ibm-?)0*/, "ibm"), lower.replace(/^cp(?=125)/, "windows-")].includes(one)) ??
+    null
+  );
 }
 
 /** A source as UTF-8 text, and the way back. */
@@ -99,14 +117,20 @@ export async function openText(source: ByteSource, said: Encoding = "utf-8"): Pr
   if (encoding === "utf-8") return new Utf8View(source, sniffed.bom);
   const codec = isMultiByte(encoding)
     ? multiByte(await tableOf(encoding))
-    : encoding === "utf-16le" || encoding === "utf-16be"
-      ? utf16(encoding)
-      : oneByte(codePage(encoding));
+    : isPc(encoding)
+      ? oneByte((await import("./pc-pages.js")).pcPage(encoding))
+      : encoding === "utf-16le" || encoding === "utf-16be"
+        ? utf16(encoding)
+        : oneByte(codePage(encoding));
   return new RecodedView(source, encoding, codec, sniffed.bom);
 }
 
 export function isEbcdic(encoding: Encoding): encoding is EbcdicEncoding {
   return (EBCDIC as readonly string[]).includes(encoding);
+}
+
+function isPc(encoding: Encoding): encoding is PcEncoding {
+  return (PC as readonly string[]).includes(encoding);
 }
 
 export function isMultiByte(encoding: Encoding): encoding is MultiByteEncoding {

@@ -198,7 +198,7 @@ export const SOURCES = {
   ],
   "encoding-unknown": ({ encoding }: { encoding: string }) => [
     `"${encoding}" is not an encoding that can be read`,
-    "Known are utf-8, utf-16, us-ascii, iso-8859-1 to -16, windows-1250 to -1258, koi8-r, koi8-u, ibm866, macintosh, shift_jis, euc-jp, euc-kr, gbk, gb18030, big5, and ibm037 and others of mainframes.",
+    "Known are utf-8, utf-16, us-ascii, iso-8859-1 to -11 and -13 to -15, windows-1250 to -1258, windows-874, koi8-r, koi8-u, ibm866, macintosh, x-mac-cyrillic, shift_jis, euc-jp, euc-kr, gbk, gb18030, big5, ibm437, ibm850 and others of DOS, and ibm037 and others of mainframes.",
   ],
   "file-unreadable": ({ reason }: { reason: string }) => [`cannot be read: ${reason}`],
   "file-failed": ({ reason }: { reason: string }) => [`the system refused: ${reason}`, "Mend that, and give the same command again."],
