@@ -296,6 +296,30 @@ describe("damaged sheets: every problem with row, column, value and hint", () =>
   });
 });
 
+test.each([
+  [
+    "JSON",
+    "r.json",
+    '{"s": [{"k": "  ", "t": [{"v": "1"}]}, {"k": "", "t": [{"v": "2"}]}, {"k": "x", "t": [{"v": "3"}]}]}',
+    ["b1cq", "(empty)", "x"],
+  ],
+  ["XML", "r.xml", "<s><a><k>  </k><t>1</t><t>4</t></a><a><k/><t>2</t></a><a><k>x</k><t>3</t></a></s>", ["b1cq", "b1cq", "(empty)", "x"]],
+])("a record whose key nobody sees is called by its mark: %s", async (format, name, source, called) => {
+  const [rows, value] = format === "JSON" ? ["s", "v: v"] : ["s/a", "v: ."];
+  const plan = `hatchfold: 1\nsources: { s: { file: ${name} } }\ntables:\n  s: { rows: ${rows}, key: k, columns: { k: k } }\n  t: { rows: ${rows}/t, inside: s, columns: { ${value} } }\n`;
+  const { tables } = await hatch(source, { plan, name });
+  const sheet = readRows(tables, "t.csv");
+  expect(sheet.slice(1).map((row) => row[2])).toEqual(called);
+  setCell(tables, "t.csv", sheet.length, "s", called[0]);
+  const { bytes: folded } = await fold(tables, { source, name });
+  const again = await hatch(folded, { plan, name });
+  expect(
+    readRows(again.tables, "t.csv")
+      .filter((row) => row[2] === called[0])
+      .map((row) => row[3]),
+  ).toContain("3");
+});
+
 test("a new record that would stand under no name is a problem, not a broken file", async () => {
   const source = '{"parts": {"x": {"name": "a"}}}';
   const plan =

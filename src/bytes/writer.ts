@@ -105,3 +105,9 @@ export function concat(pieces: readonly Uint8Array[]): Uint8Array {
   }
   return whole;
 }
+
+/** Is there nothing but white space in a run of UTF-8? Most texts begin with something else. */
+export function isBlank(bytes: Uint8Array, from: number, to: number): boolean {
+  const first = from < to ? bytes[from] : 0;
+  return (first <= 0x20 || first >= 0x80) && decode(bytes, from, to).trim() === "";
+}

@@ -6,7 +6,7 @@
  * it waits until that key has been met, at the latest until that record ends.
  */
 import { addTo, Hash, type Sum } from "../bytes/hash.js";
-import { ByteWriter, decode, encode } from "../bytes/writer.js";
+import { ByteWriter, decode, encode, isBlank } from "../bytes/writer.js";
 import { Unheld } from "./unheld.js";
 import { Wants, type Dialect, type PlaceNode, type Listener, type Scanner } from "../formats/format.js";
 import type { Trail, TrailStep } from "../model/trail.js";
@@ -254,10 +254,10 @@ export class Assembler implements Listener {
     if (row.identReady) return ident;
     ident.clear();
     const slot = row.table.keySlot;
-    if (slot >= 0 && row.kinds[slot] > Kind.Null) {
-      const { bytes, from, to } = this.read(row, slot);
-      ident.append(bytes, from, to);
-    } else this.marks[row.table.index].write(ident, row.place);
+    const key = slot >= 0 && row.kinds[slot] > Kind.Null ? this.read(row, slot) : null;
+    // one that nobody sees in a cell is no name for a record
+    if (key !== null && !isBlank(key.bytes, key.from, key.to)) ident.append(key.bytes, key.from, key.to);
+    else this.marks[row.table.index].write(ident, row.place);
     row.identReady = true;
     return ident;
   }

@@ -313,7 +313,12 @@ function signatures(tables: MemoryTables, plans: Tables): string[] {
       const gone = row[titles.indexOf(ACTION)] === "remove" || parent?.gone === true;
       return { row, gone, text: `${table.name}(${cells.join(", ")}) in ${parent?.text ?? file}` };
     });
-    find.set(table.name, (ident) => own.find(({ row }) => row[titles.indexOf(table.key ?? MARK)] === ident) ?? null);
+    // a record whose key nobody sees is called by its mark
+    const called = (row: readonly string[]): string => {
+      const key = table.key === undefined ? "" : row[titles.indexOf(table.key)];
+      return key.trim() === "" ? row[titles.indexOf(MARK)] : key;
+    };
+    find.set(table.name, (ident) => own.find(({ row }) => called(row) === ident) ?? null);
     all.push(...own.filter(({ gone }) => !gone).map((one) => one.text));
   }
   return all.sort();
