@@ -69,8 +69,9 @@ export function Grid({ table, selection, select, focus, find, seen }: Props) {
   const write = (text: string, isWhole: boolean) => {
     const { closed, title, role } = columns[focus.column];
     const row = rowAt(focus.row);
-    if (row === undefined) return;
-    if (closed && row.state !== "new") {
+    // what is typed over a cell need not wait for the row to come
+    if (row === undefined && (closed || !isWhole)) return;
+    if (closed && row?.state !== "new") {
       tell(
         role === "mark" ? "Fold marks say which record a row is: they are not edited." : `"${title}" follows the source and is not edited.`,
       );

@@ -79,10 +79,16 @@ export async function bringBack(document: Document, files: readonly Named[]): Pr
   return { compared, steps };
 }
 
+function idsByMark({ base }: Table): Map<string, number> {
+  const ids = new Map<string, number>();
+  const decoder = new TextDecoder();
+  base.forEachIn(MARK, (id, bytes, from, to) => void ids.set(decoder.decode(bytes.subarray(from, to)), id));
+  return ids;
+}
+
 function stepFor(table: Table, sheet: readonly CellsByTitle[], { changes, problems }: Compared, label: string): Step {
   const { titles, name } = table;
-  const ids = new Map<string, number>();
-  table.base.column(MARK).forEach((mark, id) => ids.set(mark, id));
+  const ids = idsByMark(table);
   const rowAt = (number: number): CellsByTitle | undefined => sheet[number - 2];
   const idOf = (number: number): number | undefined => ids.get((rowAt(number)?.[titles[MARK]] ?? "").trim());
   // what the sheet says of each record, other than the source
@@ -141,8 +147,7 @@ function stepFor(table: Table, sheet: readonly CellsByTitle[], { changes, proble
 /** A sheet in which rows are read with those around them: it is taken as it is, but for cells that were healed. */
 function stepOfSheet(table: Table, sheet: readonly CellsByTitle[], { healed }: Compared, label: string): Step {
   const { titles } = table;
-  const ids = new Map<string, number>();
-  table.base.column(MARK).forEach((mark, id) => ids.set(mark, id));
+  const ids = idsByMark(table);
   const names = [table.name, ...table.also];
   const restored = new Map(healed.flatMap((one) => (names.includes(one.table) ? [[`${one.row}\n${one.column}`, one.restored]] : [])));
   const cells: CellEdit[] = [];

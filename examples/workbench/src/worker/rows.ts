@@ -4,10 +4,12 @@ import { stringify } from "csv-stringify/browser/esm/sync";
 import { BlobSource, type TablesSink, type TablesSource } from "hatch-fold";
 
 const QUOTE = 0x22;
+const COMMA = 0x2c;
 const LINE_FEED = 0x0a;
 /** Rows are kept in pages of about so many bytes. */
 const PAGE = 1 << 20;
 const utf8 = new TextDecoder("utf-8", { ignoreBOM: true });
+const encoder = new TextEncoder();
 
 /** Whole rows: their text, and where each ends. */
 interface Page {
@@ -21,7 +23,9 @@ export class BaseRows {
   /** The page that is being filled. */
   private bytes = new Uint8Array(PAGE + (PAGE >> 3));
   private length = 0;
-  private ends: number[] = [];
+  private ends = new Uint32Array(256);
+  /** How many rows the page that is being filled has. */
+  private ended = 0;
   private rows = 0;
   private quoted = false;
   titles: readonly string[] = [];
@@ -31,9 +35,14 @@ export class BaseRows {
     for (let i = 0; i < chunk.length; i++) {
       if (chunk[i] === QUOTE) this.quoted = !this.quoted;
       else if (chunk[i] === LINE_FEED && !this.quoted) {
-        this.put(chunk.subarray(from, i + 1));
-        from = i + 1;
-        this.endRow();
+        const length = this.length + i + 1 - from;
+        // most rows end in the middle of a page: nothing is copied for each of them
+        if (this.titles.length > 0 && length < PAGE) this.endRow(length);
+        else {
+          this.put(chunk.subarray(from, i + 1));
+          from = i + 1;
+          this.endRow(length);
+        }
       }
     }
     this.put(chunk.subarray(from));
@@ -49,23 +58,28 @@ export class BaseRows {
     this.length += part.length;
   }
 
-  private endRow(): void {
+  /** @param end - where the row ends in the page */
+  private endRow(end: number): void {
     if (this.titles.length === 0) {
-      this.titles = cellsIn(utf8.decode(this.bytes.subarray(0, this.length - 2)).replace(/^\ufeff/, ""));
+      this.titles = cellsIn(utf8.decode(this.bytes.subarray(0, end - 2)).replace(/^\ufeff/, ""));
       this.length = 0;
       return;
     }
+    if (this.ended === this.ends.length) {
+      const grown = new Uint32Array(2 * this.ended);
+      grown.set(this.ends);
+      this.ends = grown;
+    }
+    this.ends[this.ended++] = end;
     this.rows++;
-    this.ends.push(this.length);
-    if (this.length >= PAGE) this.turn();
+    if (end >= PAGE) this.turn();
   }
 
   private turn(): void {
-    if (this.ends.length === 0) return;
-    const first = this.rows - this.ends.length;
-    this.pages.push({ first, bytes: this.bytes.slice(0, this.length), ends: Uint32Array.from(this.ends) });
-    this.length = 0;
-    this.ends = [];
+    if (this.ended === 0) return;
+    const first = this.rows - this.ended;
+    this.pages.push({ first, bytes: this.bytes.slice(0, this.length), ends: this.ends.slice(0, this.ended) });
+    this.length = this.ended = 0;
   }
 
   /** All is there. */
@@ -95,7 +109,7 @@ export class BaseRows {
     // rows are looked at while others come
     const page = this.pages[low];
     if (page !== undefined && place < page.first + page.ends.length) return page;
-    return { first: this.rows - this.ends.length, bytes: this.bytes, ends: Uint32Array.from(this.ends) };
+    return { first: this.rows - this.ended, bytes: this.bytes, ends: this.ends };
   }
 
   /** The text of each row, quotes and all: page by page, as many rows are looked at. */
@@ -109,11 +123,51 @@ export class BaseRows {
     }
   }
 
-  /** The cells of a column, row by row. */
-  column(column: number): string[] {
-    const cells = new Array<string>(this.rows);
-    this.forEach((place, text) => (cells[place] = cellsIn(text)[column] ?? ""));
-    return cells;
+  /** The cell of a column in each row, as bytes; one behind quotes as text. */
+  forEachIn(column: number, visit: (place: number, bytes: Uint8Array, from: number, to: number) => void): void {
+    for (const { first, bytes, ends } of this.pages) {
+      let begin = 0;
+      for (let i = 0; i < ends.length; begin = ends[i++]) {
+        const end = ends[i] - 2;
+        let from = begin;
+        let isOdd = false;
+        for (let left = column; left > 0 && from < end; from++) {
+          if (bytes[from] === COMMA) left--;
+          else if (bytes[from] === QUOTE) isOdd = true;
+        }
+        let to = from;
+        for (; to < end && bytes[to] !== COMMA; to++) if (bytes[to] === QUOTE) isOdd = true;
+        if (isOdd) {
+          const cell = encoder.encode(parseRow(utf8.decode(bytes.subarray(begin, end)))[column] ?? "");
+          visit(first + i, cell, 0, cell.length);
+        } else visit(first + i, bytes, from, to);
+      }
+    }
+  }
+
+  /** Marks rows that hold a text of ASCII letters, signs and digits; with letters of either case unless it is `isExact`. */
+  markWith(text: string, isExact: boolean, found: Uint8Array): void {
+    const wanted = encoder.encode(isExact ? text : text.toLowerCase());
+    const holds = (row: string): boolean => (isExact ? row : row.toLowerCase()).includes(isExact ? text : text.toLowerCase());
+    const plain = (byte: number): number => (!isExact && byte >= 0x41 && byte <= 0x5a ? byte | 0x20 : byte);
+    for (const { first, bytes, ends } of this.pages) {
+      let begin = 0;
+      for (let i = 0; i < ends.length; begin = ends[i++]) {
+        const end = ends[i] - 2;
+        for (let at = begin; at < end; at++) {
+          // letters beyond ASCII may be others in another case
+          if (bytes[at] >= 0x80) {
+            if (holds(utf8.decode(bytes.subarray(begin, end)))) found[first + i] = 1;
+            break;
+          }
+          let same = 0;
+          while (same < wanted.length && at + same < end && plain(bytes[at + same]) === wanted[same]) same++;
+          if (same < wanted.length) continue;
+          found[first + i] = 1;
+          break;
+        }
+      }
+    }
   }
 
   /** All rows as CSV text, the titles first. */

@@ -1,5 +1,6 @@
 /** A table while it is edited: its rows as they were hatched, what was edited on top, and the order in which they are looked at. */
 import { PLAIN_VIEW, type ColumnInfo, type Fault, type RowInfo, type View } from "../protocol";
+import { Column } from "./column";
 import type { BaseRows } from "./rows";
 
 export const MARK = 0;
@@ -206,22 +207,27 @@ export class Table {
       this.shownRows = null;
       return;
     }
-    const wanted = filters.map(({ column, values }) => ({ cells: this.column(column), values: new Set(values) }));
+    const wanted = filters.map(({ column, values }) => {
+      const cells = this.column(column);
+      const chosen = new Set(values);
+      return { cells, isChosen: cells.values.map((value) => chosen.has(value)) };
+    });
     const touched = new Set(this.touchedRows().map(({ id }) => id));
     const passes = (id: number): boolean => {
       if (only === "touched" && !touched.has(id)) return false;
       if (only === "faulty" && !this.faults.has(id)) return false;
-      return wanted.every(({ cells, values }) => values.has(cells[id] ?? ""));
+      return wanted.every(({ cells, isChosen }) => isChosen[cells.at(id)]);
     };
     const kept = this.order().filter(passes);
     this.shownRows = sort === null ? kept : this.sorted(kept, sort.column, sort.down);
   }
 
-  /** The cells of a column by id, as they are now. */
-  column(column: number): string[] {
-    const cells = this.base.column(column);
-    for (const [id, edits] of this.edits) if (edits.has(column)) cells[id] = edits.get(column)!;
-    for (const [id, row] of this.fresh) cells[id] = row.cells[column];
+  /** The cells of a column as they are now. */
+  column(column: number): Column {
+    const cells = new Column(this.nextId);
+    this.base.forEachIn(column, (place, bytes, from, to) => cells.setBytes(place, bytes, from, to));
+    for (const [id, edits] of this.edits) if (edits.has(column)) cells.set(id, edits.get(column)!);
+    for (const [id, row] of this.fresh) cells.set(id, row.cells[column]);
     return cells;
   }
 
@@ -230,23 +236,30 @@ export class Table {
     if (text === "" || text.includes('"')) return null;
     const found = new Uint8Array(this.nextId);
     const wanted = isExact ? text : text.toLowerCase();
-    this.base.forEach((place, row) => {
-      if ((isExact ? row : row.toLowerCase()).includes(wanted)) found[place] = 1;
-    });
+    if (/^[ -~]*$/.test(text)) this.base.markWith(text, isExact, found);
+    else
+      this.base.forEach((place, row) => {
+        if ((isExact ? row : row.toLowerCase()).includes(wanted)) found[place] = 1;
+      });
     for (const { id } of this.touchedRows()) found[id] = 1;
     return found;
   }
 
   private sorted(ids: Int32Array, column: number, down: boolean): Int32Array {
-    const ranks = new Map<string, number>();
-    const all = this.column(column);
-    const texts = Array.from(ids, (id) => all[id]);
-    const distinct = [...new Set(texts)].sort(compareTexts);
-    distinct.forEach((text, rank) => ranks.set(text, text === "" ? Infinity : down ? distinct.length - rank : rank));
-    // blank cells are last, whatever the direction; what is alike keeps its order
-    const keys = Float64Array.from(texts, (text) => ranks.get(text)!);
-    const places = Uint32Array.from(ids, (_, i) => i).sort((a, b) => (keys[a] === keys[b] ? a - b : keys[a] - keys[b]));
-    return Int32Array.from(places, (place) => ids[place]);
+    const cells = this.column(column);
+    const { values } = cells;
+    const order = Array.from(values, (_, number) => number).sort((a, b) => (down ? -1 : 1) * compareTexts(values[a], values[b]));
+    // blank cells are last, whatever the direction
+    order.sort((a, b) => Number(values[a] === "") - Number(values[b] === ""));
+    const ranks = new Uint32Array(values.length);
+    order.forEach((number, rank) => (ranks[number] = rank));
+    // each rank begins where the rows with lower ones end; what is alike keeps its order
+    const next = new Uint32Array(values.length + 1);
+    for (const id of ids) next[ranks[cells.at(id)] + 1]++;
+    for (let rank = 1; rank < next.length; rank++) next[rank] += next[rank - 1];
+    const sorted = new Int32Array(ids.length);
+    for (const id of ids) sorted[next[ranks[cells.at(id)]]++] = id;
+    return sorted;
   }
 
   /** Rows that came are shown behind those that they stand behind, whatever the view; the others stay where they are. */

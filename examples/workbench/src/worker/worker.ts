@@ -110,14 +110,12 @@ function options(table: Table, column: number, typed: string): Option[] {
 }
 
 function valuesOf(table: Table, column: number): { value: string; count: number }[] {
-  const counts = new Map<string, number>();
   const cells = table.column(column);
-  for (const id of table.order()) {
-    const value = cells[id];
-    counts.set(value, (counts.get(value) ?? 0) + 1);
-  }
-  return [...counts]
-    .map(([value, count]) => ({ value, count }))
+  const counts = new Uint32Array(cells.values.length);
+  for (const id of table.order()) counts[cells.at(id)]++;
+  return cells.values
+    .map((value, number) => ({ value, count: counts[number] }))
+    .filter(({ count }) => count > 0)
     .sort((a, b) => b.count - a.count || a.value.localeCompare(b.value, undefined, { numeric: true }))
     .slice(0, MOST_VALUES);
 }
