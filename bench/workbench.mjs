@@ -77,6 +77,7 @@ export async function measureWorkbench(megabytes = 100) {
     said.push([
       what,
       `${(cpuTime - cpu).toFixed(2)} CPU s`,
+      `${own.toFixed(0)} MB so far`,
       tasks.length === 0 ? "no task over 50 ms on the page" : `tasks over 50 ms: ${tasks.join(", ")}`,
     ]);
     cpu = (await renderer()).cpuTime;
@@ -122,12 +123,21 @@ export async function measureWorkbench(megabytes = 100) {
   await page.getByRole("menuitem", { name: "Sort, first to last" }).click();
   await page.getByText("sorted by state").waitFor({ timeout: 60_000 });
   await lap("all rows sorted");
+  const step = (name) => page.locator("header nav button", { hasText: name }).click();
+  await step("Compare");
+  await page.getByRole("button", { name: "Lines" }).first().click();
+  await page.locator(".lens pre").first().waitFor({ timeout: 60_000 });
+  await lap("the lines around the change");
+  await step("Fold");
+  await page.getByRole("button", { name: "Fold", exact: true }).last().click();
+  await page.getByText("Folded and proved").waitFor({ timeout: 60_000 });
+  await lap("folded and proved");
   await browser.close();
   server.close();
   console.log(
     `\nthe workbench, ${megabytes} MB (.json), ${Math.round(megabytes * ROWS_A_MEGABYTE).toLocaleString("en")} rows; memory at most ${own.toFixed(0)} MB, and ${(most - own).toFixed(0)} of the browser's program`,
   );
-  for (const [what, time, tasks] of said) console.log(`  ${what.padEnd(30)} ${time.padStart(12)}   ${tasks}`);
+  for (const [what, time, memory, tasks] of said) console.log(`  ${what.padEnd(30)} ${time.padStart(12)}   ${memory}   ${tasks}`);
 }
 
 if (process.argv[1] === fileURLToPath(import.meta.url)) await measureWorkbench(Number(process.argv[2] ?? 100));

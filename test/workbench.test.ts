@@ -301,6 +301,52 @@ describe("views", () => {
   });
 });
 
+long("a table that is too large to be held: rows far apart are found, sorted and edited", async () => {
+  const rows = 300_000;
+  const state = (i: number): string => (i % 3 === 0 ? "dark" : i % 50_000 === 1 ? 'out, for \\"repair\\"' : "lit");
+  const source = `{"log": [\n${Array.from({ length: rows }, (_, i) => `{"no": "L-${String(i).padStart(6, "0")}", "place": "Skarvholmen outer reef, the ${i % 7}th lamp of the row", "state": "${state(i)}", "by": "Ane Bergström"}`).join(",\n")}\n]}\n`;
+  await bench.give(["log.json", source]);
+  await bench.settled();
+  await bench.table("log");
+  await bench.page.keyboard.press("Control+F");
+  await bench.page.getByLabel("Find", { exact: true }).fill('for "rep');
+  await expect.poll(() => bench.page.locator(".hits li").count()).toBe(4);
+  await bench.page.getByLabel("Find", { exact: true }).fill("l-29999");
+  await bench.page.getByLabel("capitals count").uncheck();
+  await expect.poll(() => bench.page.locator(".hits li").count()).toBe(10);
+  await bench.page.keyboard.press("Escape");
+  await bench.page
+    .getByRole("columnheader", { name: /^state/ })
+    .getByRole("button")
+    .click();
+  await bench.page.getByRole("menuitem", { name: "Sort, last to first" }).click();
+  await expect.poll(() => bench.page.getByText("sorted by state").count()).toBe(1);
+  const column = (await bench.page.getByRole("columnheader").allTextContents()).findIndex((title) => title.startsWith("state"));
+  await bench.type(2, column - 1, "mended");
+  expect((await bench.fold()).toString()).toBe(source.replace('"out, for \\"repair\\""', '"mended"'));
+});
+
+test("the lines of the source around a change, as they are and as they would be, of the file that it is in", async () => {
+  const file = (from: number): string =>
+    `{"lights": [\n${Array.from({ length: 9 }, (_, i) => `  {"no": "L-${from + i}", "name": "Låmp ${from + i}"}`).join(",\n")}\n]}\n`;
+  await bench.give(["north.json", file(1)], ["south.json", file(11)]);
+  await bench.settled();
+  await bench.table("lights");
+  await bench.goTo(14, 4);
+  await bench.page.keyboard.type("Gråstein");
+  await bench.page.keyboard.press("Enter");
+  await bench.counts();
+  await bench.page.getByRole("button", { name: "Lines" }).first().click();
+  const shown = bench.page.locator(".lens pre");
+  await expect.poll(() => shown.count()).toBe(2);
+  const lines = (...names: string[]): string[] => names.map((name, i) => `${i + 2}  {"no": "L-${i + 11}", "name": "${name}"},`);
+  const around = ["Låmp 11", "Låmp 12", "Låmp 13", "Låmp 14", "Låmp 15", "Låmp 16", "Låmp 17"];
+  expect(await shown.evaluateAll((all) => all.map((one) => [...one.children].map((line) => line.textContent)))).toEqual([
+    lines(...around),
+    lines(...around.with(3, "Gråstein")),
+  ]);
+});
+
 describe("to a spreadsheet and back", () => {
   test("a workbook with edits: what a spreadsheet damaged is healed, what somebody edited comes back", async () => {
     const { tables, column } = await byLibrary(register, "register.json");

@@ -97,52 +97,18 @@ export class BlobSource implements ByteSource {
   async read(start: number, end: number): Promise<Uint8Array> {
     return new Uint8Array(await this.blob.slice(start, end).arrayBuffer());
   }
-  /**
-   * The next piece is on its way while one is looked at: a read of a `Blob` takes its time, whatever its size. Two buffers take
-   * turns, as the engine would look for pieces that nobody uses only after some thirty of them.
-   */
+  /** The next piece is on its way while one is looked at: a read of a `Blob` takes its time, whatever its size. */
   async *chunks(start = 0): AsyncIterable<Uint8Array> {
-    const reader = byteReader(start === 0 ? this.blob : this.blob.slice(start));
-    if (reader === null) {
-      for (let at = start; at < this.size; at += BLOB_PIECE) yield await this.read(at, Math.min(at + BLOB_PIECE, this.size));
-      return;
-    }
-    const piece = Math.min(BLOB_PIECE, this.size - start);
-    let spare = new ArrayBuffer(piece);
-    try {
-      let next = piece > 0 ? filled(reader, new ArrayBuffer(piece), piece) : null;
-      for (let left = this.size - start - piece; next !== null; left -= BLOB_PIECE) {
-        const chunk: Uint8Array<ArrayBuffer> = await next;
-        next = left > 0 ? filled(reader, spare, Math.min(BLOB_PIECE, left)) : null;
-        // nobody may ask for it any more
-        next?.catch(() => undefined);
-        yield chunk;
-        spare = chunk.buffer;
-      }
-    } finally {
-      reader.cancel().catch(() => undefined);
+    const piece = (at: number): Promise<Uint8Array> => this.read(at, Math.min(at + BLOB_PIECE, this.size));
+    let next = start < this.size ? piece(start) : null;
+    for (let at = start + BLOB_PIECE; next !== null; at += BLOB_PIECE) {
+      const chunk = await next;
+      next = at < this.size ? piece(at) : null;
+      // nobody may ask for it any more
+      next?.catch(() => undefined);
+      yield chunk;
     }
   }
-}
-
-/** Reads bytes into buffers of our own (Streams Standard, 4.5); `null` where streams of blobs do not. */
-function byteReader(blob: Blob): ReadableStreamBYOBReader | null {
-  try {
-    return blob.stream().getReader({ mode: "byob" });
-  } catch {
-    return null;
-  }
-}
-
-/** So many bytes, in the memory of the buffer. */
-async function filled(reader: ReadableStreamBYOBReader, buffer: ArrayBuffer, length: number): Promise<Uint8Array<ArrayBuffer>> {
-  for (let at = 0; at < length;) {
-    const { value, done } = await reader.read(new Uint8Array(buffer, at, length - at));
-    if (value === undefined || done) throw new RangeError("the file is shorter than it was");
-    at += value.length;
-    buffer = value.buffer;
-  }
-  return new Uint8Array(buffer, 0, length);
 }
 const BLOB_PIECE = 1 << 21;
 

@@ -8,13 +8,13 @@ interface Props {
   readonly column: number;
   readonly info: ColumnInfo;
   readonly text: string;
-  /** What is there is selected, to be written over. */
-  readonly isWhole: boolean;
+  /** It is what the cell says, and nobody has typed yet. */
+  readonly isOwn: boolean;
   readonly style: React.CSSProperties;
   done(text: string | null, then: "down" | "right" | "stay"): void;
 }
 
-export function Editor({ table, column, info, text, isWhole, style, done }: Props) {
+export function Editor({ table, column, info, text, isOwn, style, done }: Props) {
   const area = useRef<HTMLTextAreaElement>(null);
   const list = useId();
   const [value, setValue] = useState(text);
@@ -26,18 +26,17 @@ export function Editor({ table, column, info, text, isWhole, style, done }: Prop
   useLayoutEffect(() => {
     const element = area.current!;
     element.focus();
-    if (isWhole) element.select();
-    else element.setSelectionRange(text.length, text.length);
+    element.setSelectionRange(text.length, text.length);
     // once, when it opens
   }, []);
   useEffect(() => {
     if (!isChosen) return;
     let isWanted = true;
-    void ask("options", table, column, value === text && isWhole ? "" : value).then((found) => isWanted && setOffered(found));
+    void ask("options", table, column, value === text && isOwn ? "" : value).then((found) => isWanted && setOffered(found));
     return () => {
       isWanted = false;
     };
-  }, [isChosen, table, column, value, text, isWhole]);
+  }, [isChosen, table, column, value, text, isOwn]);
 
   const leave = (said: string | null, then: "down" | "right" | "stay") => {
     if (isLeft.current) return;

@@ -21,14 +21,13 @@ interface Props {
   readonly selection: Range;
   select(focus: CellAt, anchor?: CellAt): void;
   readonly focus: CellAt;
-  find(): void;
   /** Told of the row in focus, when it is there. */
   seen(row: RowInfo | undefined): void;
 }
 
-export function Grid({ table, selection, select, focus, find, seen }: Props) {
+export function Grid({ table, selection, select, focus, seen }: Props) {
   const scroll = useRef<HTMLDivElement>(null);
-  const [writing, setWriting] = useState<{ readonly text: string; readonly isWhole: boolean } | null>(null);
+  const [writing, setWriting] = useState<{ readonly text: string; readonly isOwn: boolean } | null>(null);
   const [widths, setWidths] = useState<Readonly<Record<string, number>>>({});
   const revision = useStore((state) => state.revision);
   const { name, columns, shown } = table;
@@ -66,18 +65,20 @@ export function Grid({ table, selection, select, focus, find, seen }: Props) {
     const to = { row: clamp(row, shown - 1), column: clamp(column, columns.length - 1) };
     select(to, isWider ? anchorOf(selection, focus) : to);
   };
-  const write = (text: string, isWhole: boolean) => {
+  /** Opens the editor with what is typed over the cell; `null`: with what the cell says. */
+  const write = (typed: string | null) => {
     const { closed, title, role } = columns[focus.column];
     const row = rowAt(focus.row);
-    // what is typed over a cell need not wait for the row to come
-    if (row === undefined && (closed || !isWhole)) return;
+    // what is typed need not wait for a row that is on its way
+    if (row === undefined && (closed || typed === null)) return;
+    const text = typed ?? row?.cells[focus.column] ?? "";
     if (closed && row?.state !== "new") {
       tell(
         role === "mark" ? "Fold marks say which record a row is: they are not edited." : `"${title}" follows the source and is not edited.`,
       );
       return;
     }
-    setWriting({ text, isWhole });
+    setWriting({ text, isOwn: typed === null });
   };
   const written = (text: string | null, then: "down" | "right" | "stay") => {
     setWriting(null);
@@ -111,20 +112,19 @@ export function Grid({ table, selection, select, focus, find, seen }: Props) {
       ? {
           a: () => select({ row: shown - 1, column: columns.length - 1 }, { row: 0, column: 0 }),
           d: () => edit(name, { kind: "fill", range: selection, how: "down" }),
-          f: find,
           z: () => (shiftKey ? redo() : undo()),
           y: redo,
         }
       : {
-          Enter: () => write(rowAt(focus.row)?.cells[focus.column] ?? "", false),
-          F2: () => write(rowAt(focus.row)?.cells[focus.column] ?? "", false),
+          Enter: () => write(null),
+          F2: () => write(null),
           Delete: () => edit(name, { kind: "clear", range: selection }),
           Backspace: () => edit(name, { kind: "clear", range: selection }),
         };
     const run = does[isControl ? key.toLowerCase() : key];
     if (key in moves) move(...moves[key], shiftKey);
     else if (run !== undefined) void run();
-    else if (key.length === 1 && !isControl && !event.altKey) write(key, false);
+    else if (key.length === 1 && !isControl && !event.altKey) write(key);
     else return;
     event.preventDefault();
   };
@@ -190,7 +190,7 @@ export function Grid({ table, selection, select, focus, find, seen }: Props) {
         if (cell !== null && cell.column >= 0) select(cell, anchorOf(selection, focus));
       }}
       onPointerUp={() => (down.current = false)}
-      onDoubleClick={() => write(rowAt(focus.row)?.cells[focus.column] ?? "", false)}
+      onDoubleClick={() => write(null)}
     >
       <div className="all" role="presentation" style={{ height: rows.getTotalSize(), width: across.getTotalSize() }}>
         <div className="head" role="row" aria-rowindex={1} style={{ width: across.getTotalSize() }}>
@@ -227,7 +227,7 @@ export function Grid({ table, selection, select, focus, find, seen }: Props) {
             column={focus.column}
             info={columns[focus.column]}
             text={writing.text}
-            isWhole={writing.isWhole}
+            isOwn={writing.isOwn}
             style={{
               top: focus.row * ROW + ROW + 4,
               insetInlineStart: across.measurementsCache[focus.column]?.start,

@@ -324,7 +324,7 @@ function Lens({ record }: { readonly record: ChangedRecord | null }) {
       ) : seen?.record !== record ? (
         <p className="soft">Looking…</p>
       ) : seen.around === null ? (
-        <p className="soft">There is nothing to show: the record cannot be folded alone, or the source has several files.</p>
+        <p className="soft">There is nothing to show: the record cannot be folded alone, or the file is packed.</p>
       ) : (
         <>
           <h3>Now</h3>

@@ -58,6 +58,17 @@ function Sheet({ table, isFirstLook }: { readonly table: TableInfo; readonly isF
   useEffect(() => {
     if (goal?.table === table.name) select(goal.at);
   }, [goal, table.name, select]);
+  const mayFind = !isFirstLook && form === "rows";
+  useEffect(() => {
+    // wherever the focus is: the browser's own search would find what is in view alone
+    const onKeyDown = (event: KeyboardEvent) => {
+      if (!mayFind || event.key.toLowerCase() !== "f" || !(event.ctrlKey || event.metaKey)) return;
+      event.preventDefault();
+      setFinding(true);
+    };
+    addEventListener("keydown", onKeyDown, true);
+    return () => removeEventListener("keydown", onKeyDown, true);
+  }, [mayFind]);
   const last = table.shown - 1;
   useEffect(() => {
     if (focus.row > last) select({ row: Math.max(0, last), column: focus.column });
@@ -83,7 +94,7 @@ function Sheet({ table, isFirstLook }: { readonly table: TableInfo; readonly isF
       ) : table.shown === 0 ? (
         <p className="empty">{table.rows === 0 ? "This table has no rows yet." : "No row is shown by this view."}</p>
       ) : (
-        <Grid table={table} selection={selection} select={select} focus={focus ?? TOP} find={() => setFinding(true)} seen={setRow} />
+        <Grid table={table} selection={selection} select={select} focus={focus ?? TOP} seen={setRow} />
       )}
       {form === "rows" && <CellBar table={table} selection={selection} focus={focus} row={row} />}
       {brought !== null && <BroughtDialog brought={brought} />}

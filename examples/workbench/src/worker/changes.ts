@@ -1,13 +1,12 @@
 /** What a comparison found, by record: windows of it for the page, and what of it is to be folded. */
 import type { Change, Compared } from "hatch-fold";
-import type { Around, ChangedRecord, ChangeFilter, Found, Lines, TakenRows } from "../protocol";
+import type { ChangedRecord, ChangeFilter, Found, TakenRows } from "../protocol";
 import type { Document } from "./document";
 
 /** So many of the problems, warnings and healed cells are told. */
 const MOST_TOLD = 500;
-/** Lines around what changed. */
-const CONTEXT = 3;
-const MOST_LINES = 40;
+/** So many changes of one record are shown. */
+const MOST_CHANGES = 40;
 
 interface Record {
   readonly table: string;
@@ -81,7 +80,7 @@ export function changesIn(
       row,
       record: changes[0].record,
       isTaken: document.isTaken({ table, row }),
-      changes: changes.slice(0, MOST_LINES),
+      changes: changes.slice(0, MOST_CHANGES),
     })),
   };
 }
@@ -98,38 +97,4 @@ export function take(document: Document, compared: Compared, filter: ChangeFilte
     if (isTaken) left.delete(table.idAt(row));
     else left.add(table.idAt(row));
   }
-}
-
-/** The lines of the source around what one record changes, and what they are after the fold. */
-export async function around(document: Document, name: string, row: number): Promise<Around | null> {
-  if (document.files.length !== 1 || /\.(?:gz|zip)$/i.test(document.name)) return null;
-  const review = await document.settled();
-  const { bytes } = document.files[0];
-  let [before, after]: [Uint8Array, Uint8Array] = [new Uint8Array(), new Uint8Array()];
-  try {
-    const folded = await review.fold({ unproved: true, partial: true, only: (one) => one.table === name && one.row === row });
-    [before, after] = [new Uint8Array(await bytes.arrayBuffer()), folded.bytes];
-  } catch {
-    return null;
-  }
-  const least = Math.min(before.length, after.length);
-  let from = 0;
-  while (from < least && before[from] === after[from]) from++;
-  if (from === before.length && from === after.length) return null;
-  let same = 0;
-  while (same < least - from && before[before.length - 1 - same] === after[after.length - 1 - same]) same++;
-  const text = new TextDecoder(document.receipt.source.encoding);
-  return { before: linesAround(before, from, before.length - same, text), after: linesAround(after, from, after.length - same, text) };
-}
-
-const LINE_FEED = 0x0a;
-function linesAround(bytes: Uint8Array, from: number, to: number, decoder: TextDecoder): Lines {
-  let [start, end] = [from, Math.max(from, to)];
-  for (let left = CONTEXT + 1; start > 0 && from - start < 4000; start--) if (bytes[start - 1] === LINE_FEED && --left === 0) break;
-  for (let left = CONTEXT + 1; end < bytes.length && end - to < 4000; end++) if (bytes[end] === LINE_FEED && --left === 0) break;
-  let first = 1;
-  for (let i = 0; i < start; i++) if (bytes[i] === LINE_FEED) first++;
-  const text = decoder.decode(bytes.subarray(start, end));
-  const lines = text.split("\n");
-  return { first, text: lines.length > MOST_LINES ? [...lines.slice(0, MOST_LINES), "…"].join("\n") : text };
 }

@@ -148,29 +148,38 @@ export function replacer({ text, isExact, isWhole }: Search, becomes: string): (
   return (cell) => cell.replace(pattern, () => becomes);
 }
 
-/** Cells of the view that hold a text. */
-export function* hitsIn(
-  table: Table,
-  search: Search,
-): Generator<{ readonly row: number; readonly id: number; readonly column: number; readonly cell: string }> {
+interface CellHit {
+  readonly row: number;
+  readonly id: number;
+  readonly column: number;
+  readonly cell: string;
+}
+
+/** Cells of the view that hold a text: how many, and one after the other. */
+function hitsIn(table: Table, search: Search): { readonly total: number; readonly hits: Iterable<CellHit> } {
   const found = matcher(search);
   const columns = search.columns ?? table.columns.map((_, column) => column).filter((column) => column > ACTION);
-  const may = table.mayHold(search.text, search.isExact);
-  for (let row = 0; row < table.shown; row++) {
-    const id = table.shownAt(row);
-    if (may !== null && may[id] === 0) continue;
-    const cells = table.cells(id);
-    for (const column of columns) if (found(cells[column] ?? "")) yield { row, id, column, cell: cells[column] ?? "" };
-  }
+  const counts = table.hits(search.text, search.isExact, columns, found);
+  let total = 0;
+  for (let row = 0; row < table.shown; row++) total += counts[table.shownAt(row)];
+  const hits = function* (): Generator<CellHit> {
+    for (let row = 0; row < table.shown; row++) {
+      const id = table.shownAt(row);
+      if (counts[id] === 0) continue;
+      const cells = table.cells(id);
+      for (const column of columns) if (found(cells[column] ?? "")) yield { row, id, column, cell: cells[column] ?? "" };
+    }
+  };
+  return { total, hits: hits() };
 }
 
 export function searchIn(table: Table, search: Search, becomes: string, most: number): { total: number; hits: Hit[] } {
   const hits: Hit[] = [];
+  if (search.text === "" && !search.isWhole) return { total: 0, hits };
   const made = replacer(search, becomes);
-  let total = 0;
-  if (search.text === "" && !search.isWhole) return { total, hits };
-  for (const { row, id, column, cell } of hitsIn(table, search)) {
-    if (total++ < most) hits.push({ row, column, number: table.number(id), cell, becomes: made(cell) });
+  const { total, hits: all } = hitsIn(table, search);
+  for (const { row, id, column, cell } of all) {
+    if (hits.push({ row, column, number: table.number(id), cell, becomes: made(cell) }) === most) break;
   }
   return { total, hits };
 }
@@ -179,7 +188,7 @@ function replace(table: Table, search: Search, becomes: string): Planned {
   const made = replacer(search, becomes);
   let closed = 0;
   const cells: CellEdit[] = [];
-  for (const { id, column, cell } of hitsIn(table, search)) {
+  for (const { id, column, cell } of hitsIn(table, search).hits) {
     if (table.mayEdit(id, column)) cells.push({ row: id, column, was: cell, now: made(cell) });
     else closed++;
   }

@@ -4,6 +4,37 @@ import { inTheWay } from "./changes";
 import type { Document } from "./document";
 import { Refused } from "./edits";
 
+/** Bytes that are gathered before they are handed to the browser, which keeps them out of the worker's memory. */
+const PART = 1 << 22;
+
+/** A file that is written piece by piece. */
+class Parts {
+  private readonly parts: Blob[] = [];
+  private bytes = new Uint8Array(1 << 16);
+  private length = 0;
+
+  readonly take = (piece: Uint8Array): void => {
+    if (this.length + piece.length > this.bytes.length) {
+      const grown = new Uint8Array(2 * (this.length + piece.length));
+      grown.set(this.bytes.subarray(0, this.length));
+      this.bytes = grown;
+    }
+    this.bytes.set(piece, this.length);
+    this.length += piece.length;
+    if (this.length >= PART) this.turn();
+  };
+
+  private turn(): void {
+    this.parts.push(new Blob([this.bytes.subarray(0, this.length)]));
+    this.length = 0;
+  }
+
+  blob(): Blob {
+    this.turn();
+    return new Blob(this.parts, { type: "application/octet-stream" });
+  }
+}
+
 /** The result: the file, or those of several. */
 export async function foldNow(document: Document): Promise<Made> {
   const review = await document.settled();
@@ -13,12 +44,24 @@ export async function foldNow(document: Document): Promise<Made> {
       `There ${problems === 1 ? "is a problem" : `are ${problems} problems`} to mend, or rows to leave out, before anything is folded.`,
     );
   const isAll = [...document.left.values()].every((rows) => rows.size === 0);
-  const { bytes, files, unchanged, proved, counts } = await review.fold(isAll ? {} : { only: (row) => document.isTaken(row) });
-  const blob = (part: Uint8Array): Blob => new Blob([part as BlobPart], { type: "application/octet-stream" });
-  const made =
-    files.length === 0 || bytes.length > 0
-      ? [{ name: document.name, bytes: blob(bytes), unchanged }]
-      : files.map((file) => ({ name: file.name, bytes: blob(file.bytes), unchanged: file.unchanged }));
+  const only = isAll ? {} : { only: (row: Parameters<Document["isTaken"]>[0]) => document.isTaken(row) };
+  const alone = new Parts();
+  const several = new Map<string, Parts>();
+  const sinkFor = (file: string, unchanged: boolean): Parts["take"] | null => {
+    if (unchanged) return null;
+    const parts = new Parts();
+    several.set(file, parts);
+    return parts.take;
+  };
+  const isSet = document.files.length > 1;
+  const { files, unchanged, proved, counts } = await review.fold({ ...only, ...(isSet ? { sinkFor } : { sink: alone.take }) });
+  const made = isSet
+    ? files.map(({ name, unchanged: isSame }, i) => ({
+        name,
+        bytes: several.get(name)?.blob() ?? document.files[i].bytes,
+        unchanged: isSame,
+      }))
+    : [{ name: document.name, bytes: alone.blob(), unchanged }];
   const left = [...document.left.values()].reduce((sum, rows) => sum + rows.size, 0);
   return { files: made, proved, counts, left };
 }

@@ -11,10 +11,19 @@ const PAGE = 1 << 20;
 const utf8 = new TextDecoder("utf-8", { ignoreBOM: true });
 const encoder = new TextEncoder();
 
+/** Pages of so many bytes are held here; those behind them are given to the browser, and read again when they are looked at. */
+const HELD = 16 << 20;
+/** So many of those that were read last are kept; all of them while rows are looked at here and there. */
+const RECENT = 8;
+const FAR_APART = 1000;
+
+/** Only workers have it (File API, 6.5). */
+declare const FileReaderSync: new () => { readAsArrayBuffer(blob: Blob): ArrayBuffer };
+
 /** Whole rows: their text, and where each ends. */
 interface Page {
   readonly first: number;
-  readonly bytes: Uint8Array;
+  readonly held: Uint8Array | Blob;
   readonly ends: Uint32Array;
 }
 
@@ -78,8 +87,35 @@ export class BaseRows {
   private turn(): void {
     if (this.ended === 0) return;
     const first = this.rows - this.ended;
-    this.pages.push({ first, bytes: this.bytes.slice(0, this.length), ends: this.ends.slice(0, this.ended) });
+    const bytes = this.bytes.slice(0, this.length);
+    const held = this.heldBytes + bytes.length > HELD ? new Blob([bytes]) : bytes;
+    if (held === bytes) this.heldBytes += bytes.length;
+    this.pages.push({ first, held, ends: this.ends.slice(0, this.ended) });
     this.length = this.ended = 0;
+  }
+
+  private heldBytes = 0;
+  private readonly recent = new Map<Page, Uint8Array>();
+  private misses = 0;
+  private missedAt = 0;
+
+  /** The bytes of a page that is gone through. */
+  private static bytesOf({ held }: Page): Uint8Array {
+    return held instanceof Uint8Array ? held : new Uint8Array(new FileReaderSync().readAsArrayBuffer(held));
+  }
+
+  /** The bytes of a page of which a row is looked at: others near it may follow. */
+  private near(page: Page): Uint8Array {
+    const known = page.held instanceof Uint8Array ? page.held : this.recent.get(page);
+    if (known !== undefined) return known;
+    const now = performance.now();
+    this.misses = now - this.missedAt > FAR_APART ? 1 : this.misses + 1;
+    this.missedAt = now;
+    const bytes = BaseRows.bytesOf(page);
+    this.recent.set(page, bytes);
+    const most = this.misses > 2 * this.pages.length ? this.pages.length : RECENT;
+    for (const one of this.recent.keys()) if (this.recent.size > most) this.recent.delete(one);
+    return bytes;
   }
 
   /** All is there. */
@@ -94,7 +130,9 @@ export class BaseRows {
 
   /** Cells of a row, from 0. */
   row(place: number): string[] {
-    const { first, bytes, ends } = this.pageOf(place);
+    const page = this.pageOf(place);
+    const { first, ends } = page;
+    const bytes = this.near(page);
     const at = place - first;
     return cellsIn(utf8.decode(bytes.subarray(at === 0 ? 0 : ends[at - 1], ends[at] - 2)));
   }
@@ -109,12 +147,14 @@ export class BaseRows {
     // rows are looked at while others come
     const page = this.pages[low];
     if (page !== undefined && place < page.first + page.ends.length) return page;
-    return { first: this.rows - this.ended, bytes: this.bytes, ends: this.ends };
+    return { first: this.rows - this.ended, held: this.bytes, ends: this.ends };
   }
 
   /** The text of each row, quotes and all: page by page, as many rows are looked at. */
   forEach(visit: (place: number, text: string) => void): void {
-    for (const { first, bytes, ends } of this.pages) {
+    for (const page of this.pages) {
+      const { first, ends } = page;
+      const bytes = BaseRows.bytesOf(page);
       const text = utf8.decode(bytes);
       if (!text.includes('"')) {
         const rows = text.split("\r\n");
@@ -125,7 +165,9 @@ export class BaseRows {
 
   /** The cell of a column in each row, as bytes; one behind quotes as text. */
   forEachIn(column: number, visit: (place: number, bytes: Uint8Array, from: number, to: number) => void): void {
-    for (const { first, bytes, ends } of this.pages) {
+    for (const page of this.pages) {
+      const { first, ends } = page;
+      const bytes = BaseRows.bytesOf(page);
       let begin = 0;
       for (let i = 0; i < ends.length; begin = ends[i++]) {
         const end = ends[i] - 2;
@@ -145,25 +187,40 @@ export class BaseRows {
     }
   }
 
-  /** Marks rows that hold a text of ASCII letters, signs and digits; with letters of either case unless it is `isExact`. */
-  markWith(text: string, isExact: boolean, found: Uint8Array): void {
-    const wanted = encoder.encode(isExact ? text : text.toLowerCase());
-    const holds = (row: string): boolean => (isExact ? row : row.toLowerCase()).includes(isExact ? text : text.toLowerCase());
-    const plain = (byte: number): number => (!isExact && byte >= 0x41 && byte <= 0x5a ? byte | 0x20 : byte);
-    for (const { first, bytes, ends } of this.pages) {
+  /** Rows that hold a text, with letters of either case unless it is `isExact`; a text with quotes may be in any. */
+  rowsWith(text: string, isExact: boolean, visit: (place: number, cells: string[]) => void): void {
+    const plain = (row: string): string => (isExact ? row : row.toLowerCase());
+    const wanted = plain(text);
+    if (text === "" || text.includes('"')) this.forEach((place, row) => visit(place, cellsIn(row)));
+    else if (/^[ -~]*$/.test(text)) this.rowsOfAscii(wanted, isExact, plain, visit);
+    else
+      this.forEach((place, row) => {
+        if (plain(row).includes(wanted)) visit(place, cellsIn(row));
+      });
+  }
+
+  /** No text is made of rows without it. */
+  private rowsOfAscii(
+    wanted: string,
+    isExact: boolean,
+    plain: (row: string) => string,
+    visit: (place: number, cells: string[]) => void,
+  ): void {
+    const needle = encoder.encode(wanted);
+    const lower = (byte: number): number => (!isExact && byte >= 0x41 && byte <= 0x5a ? byte | 0x20 : byte);
+    for (const page of this.pages) {
+      const { first, ends } = page;
+      const bytes = BaseRows.bytesOf(page);
       let begin = 0;
       for (let i = 0; i < ends.length; begin = ends[i++]) {
         const end = ends[i] - 2;
         for (let at = begin; at < end; at++) {
-          // letters beyond ASCII may be others in another case
-          if (bytes[at] >= 0x80) {
-            if (holds(utf8.decode(bytes.subarray(begin, end)))) found[first + i] = 1;
-            break;
-          }
           let same = 0;
-          while (same < wanted.length && at + same < end && plain(bytes[at + same]) === wanted[same]) same++;
-          if (same < wanted.length) continue;
-          found[first + i] = 1;
+          while (same < needle.length && at + same < end && lower(bytes[at + same]) === needle[same]) same++;
+          // letters beyond ASCII may be others in another case
+          if (same < needle.length && bytes[at] < 0x80) continue;
+          const row = utf8.decode(bytes.subarray(begin, end));
+          if (same === needle.length || plain(row).includes(wanted)) visit(first + i, cellsIn(row));
           break;
         }
       }
@@ -172,7 +229,7 @@ export class BaseRows {
 
   /** All rows as CSV text, the titles first. */
   text(): Blob {
-    return new Blob([printRows([this.titles]), ...this.pages.map(({ bytes }) => bytes as BlobPart)]);
+    return new Blob([printRows([this.titles]), ...this.pages.map(({ held }) => held as BlobPart)]);
   }
 }
 

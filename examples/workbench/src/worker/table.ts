@@ -231,18 +231,15 @@ export class Table {
     return cells;
   }
 
-  /** Rows in which a text may be found, by id; `null` where any may. */
-  mayHold(text: string, isExact: boolean): Uint8Array | null {
-    if (text === "" || text.includes('"')) return null;
-    const found = new Uint8Array(this.nextId);
-    const wanted = isExact ? text : text.toLowerCase();
-    if (/^[ -~]*$/.test(text)) this.base.markWith(text, isExact, found);
-    else
-      this.base.forEach((place, row) => {
-        if ((isExact ? row : row.toLowerCase()).includes(wanted)) found[place] = 1;
-      });
-    for (const { id } of this.touchedRows()) found[id] = 1;
-    return found;
+  /** How many cells of each row, by id, are `found` among those that hold the text; 255 stands for more, too. */
+  hits(text: string, isExact: boolean, columns: readonly number[], found: (cell: string) => boolean): Uint8Array {
+    const counts = new Uint8Array(this.nextId);
+    const count = (id: number, cells: readonly string[]): void => {
+      counts[id] = Math.min(255, columns.filter((column) => found(cells[column] ?? "")).length);
+    };
+    this.base.rowsWith(text, isExact, count);
+    for (const { id } of this.touchedRows()) count(id, this.cells(id));
+    return counts;
   }
 
   private sorted(ids: Int32Array, column: number, down: boolean): Int32Array {

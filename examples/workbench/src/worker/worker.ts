@@ -1,7 +1,8 @@
 /** The library at work, off the page's own thread: it owns source, plan, rows and edits. */
 import { svgDiagram, type Compared, type Shape } from "hatch-fold";
 import type { Calls, Edited, Found, Named, Opened, Option, Range, Reading, Request, Told, View } from "../protocol";
-import { around, changesIn, foundOf, take } from "./changes";
+import { around } from "./around";
+import { changesIn, foundOf, take } from "./changes";
 import { Document, failureOf, infoOf } from "./document";
 import { planEdit, Refused, searchIn } from "./edits";
 import { filesOf, forgetSession, keptSessions, sessionOf } from "./keep";
