@@ -6,6 +6,7 @@ import { stringify } from "csv-stringify/sync";
 import ExcelJS from "exceljs";
 import { describe, expect, test } from "vitest";
 import { freshFolder, inProcess, type Done } from "./support/cli.js";
+import { says } from "./support/brief.js";
 
 const SOURCE = `{"keepers": [{"id": "P-1", "name": "Ane"}, {"id": "P-2", "name": "Bo"}],
  "stations": [
@@ -100,9 +101,9 @@ describe.each(["changes.csv", "changes.xlsx"])("%s", (list) => {
     const other = await chosen((rows) => setAt(rows, "sign", ({ row }) => (row === "3" ? "c0000000000" : null)));
     expect(other.done).toMatchObject({
       status: 2,
-      err: expect.stringContaining("the list has a change that these tables do not have") as unknown,
+      err: expect.stringContaining(says("list-other", { table: "", row: "" })) as unknown,
     });
     const torn = await chosen((rows) => rows.map((row) => row.map((cell) => (cell === "sign" ? "mine" : cell))));
-    expect(torn.done).toMatchObject({ status: 2, err: expect.stringContaining('it has no column "sign"') as unknown });
+    expect(torn.done).toMatchObject({ status: 2, err: expect.stringContaining(says("list-columns", { missing: ["sign"] })) as unknown });
   });
 });

@@ -294,7 +294,7 @@ describe("when the system refuses, the target is as it was", () => {
     ]) {
       const { status, err } = shell(`ulimit -f 8; ${bin} fold t ${where}`);
       expect(status).toBe(2);
-      expect(err).toContain(`${target}: cannot be written: the file would be too large\n  Nothing was changed.`);
+      expect(err).toContain(`${target}: ${says("file-unwritable", { reason: "the file would be too large" })}\n`);
     }
     expect(read("out.json")).toBe("precious");
     expect(read("register.json")).toBe(source);
@@ -307,22 +307,28 @@ describe("when the system refuses, the target is as it was", () => {
   test.skipIf(process.platform === "win32" || process.getuid?.() === 0)("no permission to write", async () => {
     await setUp();
     chmodSync(file("out.json"), 0o444);
-    expect((await run("fold", "t", "-o", "out.json")).err).toContain("out.json: cannot be written: permission denied");
+    expect((await run("fold", "t", "-o", "out.json")).err).toContain(
+      `out.json: ${says("file-unwritable", { reason: "permission denied" })}`,
+    );
     expect(read("out.json")).toBe("precious");
   });
 
   test("a folder that is not there, a part of the path that is a file", async () => {
     await setUp();
-    expect((await run("fold", "t", "-o", "no/such/out.json")).err).toContain("cannot be written: there is no such file or folder");
+    expect((await run("fold", "t", "-o", "no/such/out.json")).err).toContain(
+      says("file-unwritable", { reason: "there is no such file or folder" }),
+    );
     expect((await run("hatch", "register.json", "-o", "out.json")).err).toContain("out.json: cannot be written");
-    expect((await run("fold", "t", "-o", "t")).err).toContain("t: cannot be written: it is a folder");
+    expect((await run("fold", "t", "-o", "t")).err).toContain(`t: ${says("file-unwritable", { reason: "it is a folder" })}`);
     expect(read("out.json")).toBe("precious");
   });
 
   test.skipIf(process.platform === "win32")("a pipe or a device is not replaced by a file", async () => {
     await setUp();
     shell("mkfifo pipe");
-    expect((await run("fold", "t", "-o", "pipe")).err).toContain("pipe: cannot be written: it is a device or a pipe, not a file");
+    expect((await run("fold", "t", "-o", "pipe")).err).toContain(
+      `pipe: ${says("file-unwritable", { reason: "it is a device or a pipe, not a file" })}`,
+    );
     expect(lstatSync(file("pipe")).isFIFO()).toBe(true);
   });
 

@@ -24,6 +24,7 @@ import { beforeEach, describe, expect, test } from "vitest";
 import { compare, hatch } from "hatch-fold";
 import { BIN, freshFolder, hatchfold, inProcess, type Done } from "./support/cli.js";
 import { setCell } from "./support/sheets.js";
+import { says } from "./support/brief.js";
 
 const OLD = '{ "stations": [\n  {"code": "S-1", "height": 12.50},\n  {"code": "S-2", "height": 30.00}\n] }\n';
 const NEW = OLD.replace("12.50", "12.75");
@@ -556,7 +557,10 @@ describe("what is not a file", () => {
     edit();
     expect(sh(`node ${BIN} fold t -o - --source <(cat source.json)`)).toBe(NEW);
     expect(sh(`node ${BIN} fold t --in-place --source <(cat source.json) 2>&1 || true`)).toContain("is a pipe: there is no file");
-    expect(hatchfold(folder, ["survey", "/dev/zero"])).toMatchObject({ status: 2, err: expect.stringContaining("is a device or a pipe") });
+    expect(hatchfold(folder, ["survey", "/dev/zero"])).toMatchObject({
+      status: 2,
+      err: expect.stringContaining(says("file-is-device", {})),
+    });
   });
 
   test("a full disk at standard output is told in one sentence", () => {
@@ -573,6 +577,6 @@ describe("what is not a file", () => {
     rmSync(at("t/stations.csv"));
     execFileSync("mkfifo", [at("t/stations.csv")]);
     const done = await run("compare", "t");
-    expect(done).toMatchObject({ status: 2, err: expect.stringContaining("is a device or a pipe") });
+    expect(done).toMatchObject({ status: 2, err: expect.stringContaining(says("file-is-device", {})) });
   });
 });
