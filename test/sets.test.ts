@@ -83,9 +83,7 @@ describe("a folder", () => {
     );
     expect(read("registers", "sub", "south.json")).toBe('{"districts":[{"code":"Z2","name":"Sund"}]}');
     expect((await run("fold", "t", "--in-place")).err).toContain("were folded into registers already");
-    expect((await run("undo", "registers/north.json")).err).toContain(
-      says("undo-together", { file: "north.json", count: 2, folder: "" }),
-    );
+    expect((await run("undo", "registers/north.json")).err).toContain(says("undo-together", { file: "north.json", count: 2, folder: "" }));
     expect((await run("undo", "registers")).out).toContain("2 files are as they were");
     expect([read("registers", "north.json"), read("registers", "sub", "south.json")]).toEqual([NORTH, SOUTH]);
   });
