@@ -278,3 +278,15 @@ test.each([
   const { source: found } = await survey(source, { name });
   expect([found.format, found.next?.format]).toEqual([format, next]);
 });
+
+test("bytes that stand for no letter tell that a text is in another encoding than it was taken to be", async () => {
+  const rows = (bytes: readonly number[]): Uint8Array =>
+    Uint8Array.from([...Buffer.from("no;name\n1;Skarv"), ...bytes, ...Buffer.from("y\n2;Holm\n")]);
+  const said = async (bytes: readonly number[], encoding?: string): Promise<string[]> =>
+    (await survey(rows(bytes), { name: "s.csv", encoding })).remarks
+      .map((remark) => remark.message)
+      .filter((one) => one.includes("windows-1252"));
+  expect(await said([0x9b, 0x81])).toEqual([expect.stringMatching(/\(81\).*cp850/) as string]);
+  expect(await said([0x9b, 0x81], "cp850")).toEqual([]);
+  expect(await said([0xf8])).toEqual([]);
+});

@@ -1,6 +1,7 @@
 /** survey: what is in a source. The public form of a shape, with what is odd in it. */
 import type { Watch } from "../source/watch.js";
 import type { FileReading } from "../source/choose.js";
+import { decode } from "../bytes/writer.js";
 import { openParts } from "../source/parts.js";
 import { Kind } from "../model/kind.js";
 import { formatPath } from "../model/path.js";
@@ -124,6 +125,11 @@ export async function findShape(
         message: `${inFile(name)}line ${line} says ${said}, but the records add up to ${actual}`,
       });
     for (const message of dialect.remarks?.(collector.styles[index]) ?? []) remarks.add(message);
+    const odd = text.encoding === "windows-1252" ? unassigned(decode(await text.read(0, HEAD))) : [];
+    if (odd.length > 0)
+      remarks.add(
+        `${inFile(name)}it holds bytes that stand for no letter in windows-1252 (${odd.join(", ")}): if words look wrong, say another encoding, as cp850`,
+      );
   }
   for (const message of remarks) strays.push({ kind: "", path: "", message });
   return {
@@ -160,6 +166,15 @@ export function describeShape(all: readonly RecordKind[], source: Shape["source"
       ...kinds.flatMap((kind) => kind.fields.flatMap((field) => remarksOn(kind, field)).concat(hierarchyRemarks(kind), kindRemarks(kind))),
     ],
   };
+}
+
+/** So much of a text is looked at to see whether it is in another encoding. */
+const HEAD = 1 << 16;
+
+/** Bytes that windows-1252 has no letters for, in hexadecimal: in a text they tell that it is in another encoding, as in one of DOS. */
+function unassigned(text: string): string[] {
+  const found = new Set(text.match(/[\u0081\u008d\u008f\u0090\u009d]/g));
+  return [...found].map((char) => char.charCodeAt(0).toString(16).toUpperCase()).toSorted();
 }
 
 function typesOf({ node, form }: FieldShape): Partial<Record<TypeName, number>> {
