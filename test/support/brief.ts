@@ -20,7 +20,8 @@ interface Said {
  */
 export function brief({ code, facts, message }: Said): string {
   if (!message.startsWith(says(code, facts as never))) return message;
-  const sorted = Object.fromEntries(Object.entries(facts).toSorted(([a], [b]) => (a < b ? -1 : 1)));
+  // workers hand them on
+  const sorted = Object.fromEntries(Object.entries(structuredClone(facts)).toSorted(([a], [b]) => (a < b ? -1 : 1)));
   const said = JSON.stringify(sorted, (_, value: unknown) => {
     if (value === null) return undefined;
     return Array.isArray(value) && value.length > 6 ? `${value.length} in all` : value;

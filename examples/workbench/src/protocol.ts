@@ -285,7 +285,9 @@ export interface Failure {
   readonly hint: string;
   readonly place: string;
   readonly excerpt: string;
+  /** The library's own, or "stopped" where somebody began something else. */
   readonly code: string;
+  readonly facts: Readonly<Record<string, unknown>>;
   readonly line?: number;
 }
 

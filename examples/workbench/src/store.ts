@@ -110,9 +110,11 @@ listen((told) => {
   }
 });
 
+const NO_FAILURE: Failure = { message: "", hint: "", place: "", excerpt: "", code: "", facts: {} };
+
 function failed(error: unknown): void {
-  const failure = error instanceof LibraryError ? error.failure : { message: String(error), hint: "", place: "", excerpt: "", code: "" };
-  if (/another file was opened/.test(failure.message)) return;
+  const failure = error instanceof LibraryError ? error.failure : { ...NO_FAILURE, message: String(error) };
+  if (failure.code === "stopped") return;
   set({ failure, busy: "", progress: null });
 }
 
@@ -142,11 +144,10 @@ export async function open(files: readonly Named[], reading: Reading = {}, plan:
     const message = "A workbook is no source";
     set({
       failure: {
+        ...NO_FAILURE,
         message,
         hint: "Open the file that its tables came from; then bring it back in Tables.",
         place: files[0].name,
-        excerpt: "",
-        code: "",
       },
     });
     return;

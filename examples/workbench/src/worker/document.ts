@@ -453,6 +453,7 @@ export function failureOf(error: unknown): Extract<Told, { event: "failed" }>["f
     message: string;
     hint: string;
     code: string;
+    facts: Readonly<Record<string, unknown>>;
     excerpt: string;
     place: { file?: string; line?: number; column?: number };
   }>;
@@ -463,7 +464,8 @@ export function failureOf(error: unknown): Extract<Told, { event: "failed" }>["f
     hint: forPage(known.hint ?? ""),
     place,
     excerpt: known.excerpt ?? "",
-    code: known.code ?? "",
+    code: error instanceof DOMException && error.name === "AbortError" ? "stopped" : (known.code ?? ""),
+    facts: known.facts ?? {},
     ...(line === undefined ? {} : { line }),
   };
 }
