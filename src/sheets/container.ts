@@ -1,5 +1,5 @@
 /**
- * What holds sheets: a folder of delimited text, rows in memory, later a workbook. A container gives rows and takes
+ * What holds sheets: a folder of delimited text, a workbook, rows in memory. A container gives rows and takes
  * them; what is above knows neither endings nor delimiters.
  */
 import type { ByteSource } from "../bytes/source.js";
