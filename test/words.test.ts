@@ -10,6 +10,7 @@ import { RULES } from "../src/errors/words/rules.js";
 import { SHEETS } from "../src/errors/words/sheets.js";
 import { SOURCES } from "../src/errors/words/sources.js";
 import { WRITING } from "../src/errors/words/writing.js";
+import { freshFolder, inProcess } from "./support/cli.js";
 
 const PARTS: readonly (readonly [title: string, words: object])[] = [
   ["Sources", SOURCES],
@@ -64,3 +65,17 @@ test("no example is of a code that there is not", () => {
 function inLine(text: string): string {
   return text.replace(/[\\`*_<>[\]|#~]/g, String.raw`\$&`);
 }
+
+test("docs/commands.md shows what the command line says of itself", async () => {
+  const folder = freshFolder();
+  const helps: string[] = [];
+  for (const verb of ["", "survey", "draft", "hatch", "check", "compare", "fold", "undo", "demo"]) {
+    const args = [...(verb === "" ? [] : [verb]), "--help"];
+    const { status, out } = await inProcess(folder, args);
+    expect(status).toBe(0);
+    helps.push(`## hatchfold${verb === "" ? "" : ` ${verb}`}\n\n\`\`\`\n${out.trimEnd()}\n\`\`\`\n`);
+  }
+  await expect(
+    `# The command line\n\nWhat \`--help\` says. This page is made by \`test/words.test.ts\`: \`npx vitest run test/words.test.ts -u\` writes it anew.\n\n${helps.join("\n")}`,
+  ).toMatchFileSnapshot("../docs/commands.md");
+});

@@ -22,7 +22,7 @@ export function standInsOf(table: CompiledTable): readonly StandIns[] {
   const { dialect } = table.source;
   const { columns } = table.plan;
   const slots = columns.map((_, slot) => slot);
-  const kin = columns.map(({ at: { steps } }, slot): StandIns => {
+  const standIns = columns.map(({ at: { steps } }, slot): StandIns => {
     const others = slots.filter((other) => other !== slot);
     const inside = others.filter((other) => columns[other].at.steps.length > steps.length && startsWith(columns[other].at.steps, steps));
     return {
@@ -31,6 +31,6 @@ export function standInsOf(table: CompiledTable): readonly StandIns[] {
       rest: others.find((other) => columns[other].at.end === "value" && takesApart(dialect, steps, columns[other].at.steps)) ?? -1,
     };
   });
-  known.set(table, kin);
-  return kin;
+  known.set(table, standIns);
+  return standIns;
 }

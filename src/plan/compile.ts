@@ -1,5 +1,5 @@
 /**
- * Compiles a plan into a compiled: the trie of places that a scanner steps along, and for each table
+ * Compiles a plan: makes the trie of places that a scanner steps along, and for each table
  * the slots its rows are assembled in.
  */
 import { pushAll } from "../bytes/lists.js";

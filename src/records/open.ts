@@ -62,7 +62,7 @@ export async function readHatched(opened: SourceFiles, receipt: Receipt, plan: P
   return readings;
 }
 
-/** What a plan's compiled needs to know of its sources; `set` where the records of the only one are in several files. */
+/** What compiling a plan needs to know of its sources; `set` where the records of the only one are in several files. */
 export function sourcesOf(readings: readonly FileReading[], set: boolean): Omit<CompiledSource, "root">[] {
   const last = largest(readings.map(({ of }) => of));
   return Array.from({ length: last + 1 }, (_, of) => {

@@ -21,7 +21,7 @@ export function addHatch(program: Command, io: Io, run: Run): void {
       sampleSaid,
     )
     .option("--blank", "headers only")
-    .option("--for <program>", `what will open text files: ${PROGRAMS.join(", ")} (see the compiled)`, oneProgram)
+    .option("--for <program>", `what will open text files: ${PROGRAMS.join(", ")} (see the guide)`, oneProgram)
     .option(
       "--schema <file>",
       "a schema of the owner's, by which a fold is checked: JSON Schema or XML Schema; the one that the plan names when not given",

@@ -4,33 +4,13 @@ import { inTheWay } from "./changes";
 import type { Document } from "./document";
 import { Refused } from "./edits";
 
-/** Bytes that are gathered before they are handed to the browser, which keeps them out of the worker's memory. */
-const PART = 1 << 22;
-
-/** A file that is written piece by piece. */
+/** A file that is written piece by piece: the browser keeps the pieces, out of the worker's memory. */
 class Parts {
   private readonly parts: Blob[] = [];
-  private bytes = new Uint8Array(1 << 16);
-  private length = 0;
 
-  readonly take = (piece: Uint8Array): void => {
-    if (this.length + piece.length > this.bytes.length) {
-      const grown = new Uint8Array(2 * (this.length + piece.length));
-      grown.set(this.bytes.subarray(0, this.length));
-      this.bytes = grown;
-    }
-    this.bytes.set(piece, this.length);
-    this.length += piece.length;
-    if (this.length >= PART) this.turn();
-  };
-
-  private turn(): void {
-    this.parts.push(new Blob([this.bytes.subarray(0, this.length)]));
-    this.length = 0;
-  }
+  readonly take = (piece: Uint8Array): void => void this.parts.push(new Blob([piece as BlobPart]));
 
   blob(): Blob {
-    this.turn();
     return new Blob(this.parts, { type: "application/octet-stream" });
   }
 }

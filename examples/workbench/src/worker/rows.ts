@@ -165,25 +165,28 @@ export class BaseRows {
 
   /** The cell of a column in each row, as bytes; one behind quotes as text. */
   forEachIn(column: number, visit: (place: number, bytes: Uint8Array, from: number, to: number) => void): void {
+    this.eachRow((place, bytes, begin, end) => {
+      let from = begin;
+      let isOdd = false;
+      for (let left = column; left > 0 && from < end; from++) {
+        if (bytes[from] === COMMA) left--;
+        else if (bytes[from] === QUOTE) isOdd = true;
+      }
+      let to = from;
+      for (; to < end && bytes[to] !== COMMA; to++) if (bytes[to] === QUOTE) isOdd = true;
+      if (isOdd) {
+        const cell = encoder.encode(parseRow(utf8.decode(bytes.subarray(begin, end)))[column] ?? "");
+        visit(place, cell, 0, cell.length);
+      } else visit(place, bytes, from, to);
+    });
+  }
+
+  /** The bytes of each row, without its line end. */
+  private eachRow(visit: (place: number, bytes: Uint8Array, begin: number, end: number) => void): void {
     for (const page of this.pages) {
       const { first, ends } = page;
       const bytes = BaseRows.bytesOf(page);
-      let begin = 0;
-      for (let i = 0; i < ends.length; begin = ends[i++]) {
-        const end = ends[i] - 2;
-        let from = begin;
-        let isOdd = false;
-        for (let left = column; left > 0 && from < end; from++) {
-          if (bytes[from] === COMMA) left--;
-          else if (bytes[from] === QUOTE) isOdd = true;
-        }
-        let to = from;
-        for (; to < end && bytes[to] !== COMMA; to++) if (bytes[to] === QUOTE) isOdd = true;
-        if (isOdd) {
-          const cell = encoder.encode(parseRow(utf8.decode(bytes.subarray(begin, end)))[column] ?? "");
-          visit(first + i, cell, 0, cell.length);
-        } else visit(first + i, bytes, from, to);
-      }
+      for (let i = 0; i < ends.length; i++) visit(first + i, bytes, i === 0 ? 0 : ends[i - 1], ends[i] - 2);
     }
   }
 
@@ -208,23 +211,17 @@ export class BaseRows {
   ): void {
     const needle = encoder.encode(wanted);
     const lower = (byte: number): number => (!isExact && byte >= 0x41 && byte <= 0x5a ? byte | 0x20 : byte);
-    for (const page of this.pages) {
-      const { first, ends } = page;
-      const bytes = BaseRows.bytesOf(page);
-      let begin = 0;
-      for (let i = 0; i < ends.length; begin = ends[i++]) {
-        const end = ends[i] - 2;
-        for (let at = begin; at < end; at++) {
-          let same = 0;
-          while (same < needle.length && at + same < end && lower(bytes[at + same]) === needle[same]) same++;
-          // letters beyond ASCII may be others in another case
-          if (same < needle.length && bytes[at] < 0x80) continue;
-          const row = utf8.decode(bytes.subarray(begin, end));
-          if (same === needle.length || plain(row).includes(wanted)) visit(first + i, cellsIn(row));
-          break;
-        }
+    this.eachRow((place, bytes, begin, end) => {
+      for (let at = begin; at < end; at++) {
+        let same = 0;
+        while (same < needle.length && at + same < end && lower(bytes[at + same]) === needle[same]) same++;
+        // letters beyond ASCII may be others in another case
+        if (same < needle.length && bytes[at] < 0x80) continue;
+        const row = utf8.decode(bytes.subarray(begin, end));
+        if (same === needle.length || plain(row).includes(wanted)) visit(place, cellsIn(row));
+        return;
       }
-    }
+    });
   }
 
   /** All rows as CSV text, the titles first. */
