@@ -2,10 +2,10 @@
 import { readFile } from "node:fs/promises";
 import type { Server } from "node:http";
 import ExcelJS from "exceljs";
-import type { Browser } from "playwright-core";
+import type { Browser, Locator } from "playwright-core";
 import { build } from "rolldown";
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, test } from "vitest";
-import { fold, hatch, MemoryTables } from "hatch-fold";
+import { draft, fold, hatch, MemoryTables, Workbook } from "hatch-fold";
 import { Bench, browse, serve } from "./support/page.js";
 import { edit, readRows, setCell, text } from "./support/sheets.js";
 
@@ -615,8 +615,8 @@ test("a plan: columns are left out by ticks, in the text, and edits go along", a
 long("a plan: a list beneath its records, a column with words of its own; both are seen in its first rows, and edited", async () => {
   await bench.demo();
   await bench.step("Plan");
-  const lights = bench.page.locator(".take > li").filter({ has: bench.page.getByRole("checkbox", { name: "Take lights" }) });
-  await lights.getByLabel("Rows").selectOption("beneath");
+  const lights = await layoutOf("lights");
+  await lights.getByLabel("Rows", { exact: true }).selectOption("beneath");
   await bench.page.getByRole("button", { name: "Settings of status of stations" }).click();
   await bench.page.getByLabel("Title", { exact: true }).fill("state");
   await bench.page.getByLabel("Words to choose from").fill("lit=burning, dark, Lit=Burning");
@@ -656,6 +656,199 @@ long("a plan: a list beneath its records, a column with words of its own; both a
   expect(await bench.counts()).toBe("2changed, 0added, 0removed, 0moved");
   const result = (await bench.fold()).toString();
   expect(result).toBe(register.replace('"status": "lit"', '"status": "dark"').replace('"Fl W 5s"', '"Fl W 7s"'));
+});
+
+/** Opens what a table's layout is in the plan. */
+const layoutOf = async (table: string): Promise<Locator> => {
+  const entry = bench.page.locator(".take > li").filter({ has: bench.page.getByRole("checkbox", { name: `Take ${table}`, exact: true }) });
+  await entry.getByRole("button", { name: `Layout of ${table}:` }).click();
+  return entry;
+};
+/** Takes the plan as it stands, and gives its text. */
+const usePlan = async (): Promise<string> => {
+  const { bytes } = await bench.taken(() => bench.page.getByRole("button", { name: "Take it along" }).click());
+  await bench.page.getByRole("button", { name: "Use this plan" }).click();
+  await bench.page.getByRole("grid").waitFor();
+  return bytes.toString();
+};
+
+/** A table, what is chosen in its layout, and what the first rows then say: titles and cells with blanks between. */
+type LayoutCase = [table: string, chosen: Readonly<Record<string, string>>, shown: RegExp];
+const stockOf = (depot: number): object => Object.fromEntries(Array.from({ length: 12 }, (_, i) => [`${1000 * depot + 7 * i}`, `${i} kg`]));
+const PARTS = {
+  parts: [{ name: "lamp", parts: [{ name: "lens", parts: [] }] }],
+  depots: [null, "D0", "D1"].map((up, i) => ({ id: `D${i}`, up, stock: stockOf(i) })),
+};
+const LAYOUTS: [what: string, source: string | null, cases: LayoutCase[]][] = [
+  [
+    "lists and links",
+    null,
+    [
+      ["tags", { Rows: "packed" }, /nickname tags\n[^]*ask first fog horn\n/],
+      ["tags", { Separator: " + " }, /helipad \+ fog horn \+ listed building/],
+      ["tags", { Rows: "spread" }, /tags 1 tags 2 tags 3\n[^]*helipad fog horn listed building/],
+      ["tags", { Columns: "1" }, /tags 1\n[^]*helipad\n/],
+      ["tags", { Rows: "repeat" }, /stations value\n[^]*S-004 helipad\n[^]*S-004 fog horn\n/],
+      ["tags", { Rows: "beneath" }, /stations value\n[^]*\n\S+ S-004 helipad/],
+      ["tags", { Rows: "own" }, /^fold mark fold action stations value\n\S+ S-002 fog horn/],
+      ["inspections", { Rows: "packed" }, /inspections on inspections by inspections result\n[^]*2023-08-18; 2024-08-15 P-007; P-005/],
+      ["lights", { Rows: "packed" }, /lights no lights character[^]*0004; 0005; 0006 [^]*\[\] \| \[\] \| 2025-06-15; 2025-08-19 /],
+      ["postings", { Rows: "cross" }, /person S-001 S-002[^]*P-001 relief keeper electrician/],
+      ["postings", { "In cells": "" }, /P-001 x x x/],
+    ],
+  ],
+  [
+    "trees and keyed records",
+    JSON.stringify(PARTS),
+    [
+      ["parts", { Rows: "tree", "Called by": "name" }, /parent depth path name\n(\S+) 1 lamp lamp\n\S+ \1 2 lamp\/lens lens/],
+      ["parts", { Rows: "own" }, /^fold mark fold action name\n\S+ lamp$/],
+      ["depots", { Rows: "tree", "Tree by": "parent up" }, /depth path id up\n\S+ 1 D0 D0\n\S+ 2 D0\/D1 D1 D0/],
+      ["depots", { Rows: "own" }, /id up\n\S+ D0\n\S+ D1 D0/],
+      ["stock", { Rows: "packed" }, /id up stock\n\S+ D0 0=0 kg; 7=1 kg; 14=2 kg;/],
+    ],
+  ],
+];
+long.each(LAYOUTS)("each layout is seen in the first rows: %s; what is folded is the library's", async (_, source, cases) => {
+  if (source === null) await bench.demo();
+  else await bench.give(["parts.json", source]);
+  await bench.settled();
+  await bench.step("Plan");
+  const sample = bench.page.locator(".sample");
+  const rows = async (): Promise<string> =>
+    (await sample.count()) === 0 ? "" : (await sample.innerText()).replace(/[\t ]+/g, " ").replace(/ +$/gm, "");
+  const opened = new Map<string, Locator>();
+  for (const [table, chosen, shown] of cases) {
+    const entry = opened.get(table) ?? (await layoutOf(table));
+    opened.set(table, entry);
+    for (const [label, word] of Object.entries(chosen)) {
+      const control = entry.getByLabel(label, { exact: true });
+      if (/Separator|Columns/.test(label)) await control.fill(word);
+      else await control.selectOption(word);
+    }
+    await expect.poll(rows, { message: `${table} ${JSON.stringify(chosen)}` }).toMatch(shown);
+  }
+  const plan = await usePlan();
+  const given = source ?? register;
+  const { tables } = await hatch(given, { plan, name: "given.json" });
+  const [file, title, from, to] =
+    source === null ? ["stations.csv", "name", "Gråstein", "Gråstein W"] : ["depots.csv", "stock", "7=1 kg", "7=none; 8=1 kg"];
+  const row = readRows(tables, file).findIndex((cells) => cells.some((cell) => cell.includes(from))) + 1;
+  const column = readRows(tables, file)[0].indexOf(title);
+  const text = readRows(tables, file)[row - 1][column].replace(from, to);
+  setCell(tables, file, row, title, text);
+  await bench.table(file.replace(".csv", ""));
+  await bench.type(row, column, text);
+  expect((await bench.fold()).toString()).toBe(await folded(tables, given));
+});
+
+long("a sheet that somebody else made: rows without marks are matched; a second row of one record is to be mended", async () => {
+  await bench.demo();
+  await bench.step("Plan");
+  await expect.poll(() => bench.page.locator(".cm-content").textContent()).toContain("hatchfold: 1");
+  const { plan: drafted } = await draft(register, { planFile: "register.json" });
+  const plan = drafted.replace("    rows: postings\n", "    rows: postings\n    match: [person, station]\n");
+  await bench.page.getByLabel("Open a plan").setInputFiles({ name: "plan.yaml", mimeType: "text/plain", buffer: Buffer.from(plan) });
+  await bench.page.getByRole("button", { name: "Use this plan" }).click();
+  await bench.page.getByRole("grid").waitFor();
+  const { tables } = await hatch(register, { plan, name: "register.json" });
+  const hatched = readRows(tables, "postings.csv");
+  const [role, since] = ["role", "since"].map((title) => hatched[0].indexOf(title));
+  const edited = hatched.map((cells, i) => (i === 3 ? cells.with(role, "stoker") : i === 5 ? cells.with(since, "2030-01-01") : cells));
+  const own = [...edited.slice(0, 1), ...edited.slice(1).toReversed(), ["", "", "P-001", "S-005", "cook", "2026-01-02"]];
+  edit(tables, "postings.csv", () => own.map((cells) => cells.slice(2)));
+  const bring = async (): Promise<void> => {
+    const buffer = Buffer.from(text(tables.contents.get("postings.csv")!));
+    await bench.page.getByTestId("bring-back").setInputFiles({ name: "postings.csv", mimeType: "text/csv", buffer });
+    await bench.page.getByRole("button", { name: "See what changes" }).click();
+  };
+  await bring();
+  expect(await bench.counts()).toBe("2changed, 1added, 0removed, 0moved");
+  expect((await bench.fold()).toString()).toBe(await folded(tables, register));
+  await bench.table("postings");
+  expect(await bench.page.locator(".row.changed").count()).toBe(2);
+  // the same row twice: both are there, and what is wrong is said
+  edit(tables, "postings.csv", () => [...hatched, hatched[4]]);
+  await bring();
+  expect(await bench.counts()).toBe("0changed, 0added, 0removed, 0moved, 1problem");
+  await bench.table("postings");
+  expect(await bench.page.locator(".row.changed").count()).toBe(0);
+  const only = bench.page.locator(".view select").first();
+  await only.selectOption("faulty");
+  await expect.poll(() => bench.page.locator(".grid .row").count()).toBe(2);
+  // without its mark it is matched, and the record has a row
+  await only.selectOption("all");
+  await bench.goTo(hatched.length + 1, 0);
+  await bench.page.keyboard.press("Delete");
+  await bench.cell(hatched.length + 1, 0, "");
+  expect(await bench.counts()).toContain("1problem");
+});
+
+test("where the order of rows counts they are moved: by keys, to a number, in a spreadsheet; what comes back is in order", async () => {
+  const source = JSON.stringify({ piers: [{ code: "A", lamps: [1, 2, 3, 4, 5, 6].map((no) => ({ no, name: `lamp ${no}` })) }] });
+  const order = async (): Promise<string> => {
+    const cells = bench.page.locator('.grid .row [role="gridcell"][data-column="3"]');
+    return (await cells.allTextContents()).join(" ");
+  };
+  await bench.give(["lamps.json", source]);
+  await bench.settled();
+  await bench.step("Plan");
+  await (await layoutOf("lamps")).getByLabel("the order of rows counts").check();
+  const plan = await usePlan();
+  await bench.table("lamps");
+  await bench.goTo(6, 3);
+  await bench.page.keyboard.press("Shift+ArrowDown");
+  await bench.page.keyboard.press("Alt+ArrowUp");
+  await expect.poll(order).toBe("1 2 3 5 6 4");
+  expect(await bench.message()).toBe("2 rows moved: the first is row 5 now.");
+  await bench.page.keyboard.press("Alt+ArrowUp");
+  await expect.poll(order).toBe("1 2 5 6 3 4");
+  await bench.goTo(5, 3);
+  await bench.page.getByRole("button", { name: "Add", exact: true }).click();
+  await bench.type(6, 3, "7");
+  await bench.goTo(2, 3);
+  await bench.page.getByRole("button", { name: "Move", exact: true }).click();
+  await bench.page.getByRole("menuitem", { name: "To another place" }).click();
+  await bench.page.getByLabel("In front of row").fill("7");
+  await bench.page.keyboard.press("Enter");
+  await expect.poll(order).toBe("2 5 6 7 1 3 4");
+  expect(await bench.counts()).toBe("0changed, 1added, 0removed, 3moved");
+  await bench.table("lamps");
+  for (const wanted of ["1 2 5 6 7 3 4", "1 2 5 6  3 4", "1 2 5 6 3 4", "1 2 3 5 6 4", "1 2 3 4 5 6"]) {
+    await bench.page.getByRole("button", { name: "Undo" }).click();
+    await expect.poll(order).toBe(wanted);
+  }
+  for (let i = 0; i < 5; i++) await bench.page.getByRole("button", { name: "Redo" }).click();
+  await expect.poll(order).toBe("2 5 6 7 1 3 4");
+  // only what is seen counts: the row goes past the next one that the filter shows
+  await bench.page.locator(".view select").first().selectOption("touched");
+  await expect.poll(order).toBe("2 5 6 7");
+  await bench.goTo(5, 3);
+  await bench.page.keyboard.press("Alt+ArrowUp");
+  await expect.poll(order).toBe("2 5 7 6");
+  await bench.page.getByRole("button", { name: "Undo" }).click();
+  await bench.page.getByRole("button", { name: "Show all" }).click();
+  await expect.poll(order).toBe("2 5 6 7 1 3 4");
+
+  // through a spreadsheet: sorted otherwise, a row put in between, one left out
+  await bench.page.getByRole("button", { name: "To a spreadsheet" }).click();
+  const { name, bytes } = await bench.taken(() => bench.page.getByRole("menuitem", { name: "A workbook" }).click());
+  const book = new ExcelJS.Workbook();
+  await book.xlsx.load(Uint8Array.from(bytes).buffer);
+  const sheet = book.getWorksheet("lamps")!;
+  const rows = Array.from({ length: 7 }, (_, i) => Array.from({ length: 5 }, (__, at) => sheet.getRow(i + 2).getCell(at + 1).text));
+  const [two, five, six, seven, one, three] = rows;
+  const made = [six, five.with(4, "the fifth"), ["", "", six[2], "8", ""], two, seven, one, three];
+  made.forEach((cells, i) => (sheet.getRow(i + 2).values = cells));
+  const edited = Buffer.from(await book.xlsx.writeBuffer());
+  await bench.page.getByTestId("bring-back").setInputFiles({ name, mimeType: "application/zip", buffer: edited });
+  await bench.page.getByRole("button", { name: "See what changes" }).click();
+  const wanted = await fold(new Workbook(new Uint8Array(edited)), { source, plan, name: "lamps.json" });
+  expect((await bench.fold()).toString()).toBe(text(wanted.bytes));
+  await bench.table("lamps");
+  await expect.poll(order).toBe("6 5 8 2 7 1 3 4");
+  await bench.page.getByRole("button", { name: "Undo" }).click();
+  await expect.poll(order).toBe("2 5 6 7 1 3 4");
 });
 
 test("a workbook is written and read in a browser", async () => {

@@ -43,6 +43,8 @@ export interface TableInfo {
   readonly shown: number;
   /** Rows in which something was edited. */
   readonly touched: number;
+  /** Where a row stands says something: rows can be moved. */
+  readonly isOrdered: boolean;
   readonly view: View;
 }
 
@@ -89,6 +91,8 @@ export interface RowInfo {
   readonly number: number;
   readonly cells: readonly string[];
   readonly state: "as it was" | "changed" | "new" | "going";
+  /** It stands elsewhere than it was hatched. */
+  readonly isMoved: boolean;
   readonly edited: readonly number[];
   readonly faults: readonly Fault[];
 }
@@ -125,7 +129,11 @@ export type Command =
   | { readonly kind: "replace"; readonly search: Search; readonly becomes: string }
   | { readonly kind: "insert"; readonly at: number; readonly count: number }
   | { readonly kind: "copy rows"; readonly from: number; readonly to: number }
-  | { readonly kind: "remove rows"; readonly from: number; readonly to: number };
+  | { readonly kind: "remove rows"; readonly from: number; readonly to: number }
+  | { readonly kind: "move rows"; readonly from: number; readonly to: number; readonly where: Where };
+
+/** Rows go past the next one, or in front of the row with a number in the sheet; behind all when there is none. */
+export type Where = "up" | "down" | number;
 
 /** What an edit came to. */
 export interface Edited {
@@ -137,8 +145,8 @@ export interface Edited {
   readonly steps: number;
   /** Said aloud. */
   readonly message: string;
-  /** The table and the cell that it was about. */
-  readonly at: { readonly table: string; readonly row: number; readonly column: number } | null;
+  /** The table and the cell that it was about, or the first of so many rows that stand elsewhere: these in the column that one is at. */
+  readonly at: { readonly table: string; readonly row: number; readonly column: number | null; readonly rows: number } | null;
 }
 
 /** The first rows of a table by a plan. */

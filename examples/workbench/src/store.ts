@@ -29,6 +29,13 @@ export interface CellAt {
   readonly column: number;
 }
 
+/** A cell to go to, or (without a column) so many rows in the column that one is at. */
+export interface Goal {
+  readonly row: number;
+  readonly column: number | null;
+  readonly rows?: number;
+}
+
 interface State {
   readonly step: StepName;
   readonly opened: Opened | null;
@@ -55,7 +62,7 @@ interface State {
   /** Edits that were done since something was taken along. */
   readonly isUnsaved: boolean;
   /** Where the grid is to go. */
-  readonly goal: { readonly table: string; readonly at: CellAt } | null;
+  readonly goal: { readonly table: string; readonly at: Goal } | null;
 }
 
 export const useStore = create<State>(() => ({
@@ -279,7 +286,7 @@ export function choose(table: string): void {
 }
 
 /** Goes to a cell of a table. */
-export function show(table: string, at: CellAt): void {
+export function show(table: string, at: Goal): void {
   set({ current: table, goal: { table, at } });
 }
 

@@ -97,6 +97,12 @@ export function Grid({ table, selection, select, focus, seen }: Props) {
   const onKeyDown = (event: React.KeyboardEvent) => {
     const { key, shiftKey } = event;
     const isControl = event.ctrlKey || event.metaKey;
+    if (event.altKey && (key === "ArrowUp" || key === "ArrowDown")) {
+      event.preventDefault();
+      const { top, bottom } = selection;
+      void edit(name, { kind: "move rows", from: top, to: bottom, where: key === "ArrowUp" ? "up" : "down" });
+      return;
+    }
     const page = Math.max(1, Math.floor((scroll.current?.clientHeight ?? 400) / ROW) - 2);
     const moves: Record<string, readonly [number, number]> = {
       ArrowDown: [isControl ? shown - 1 : focus.row + 1, focus.column],
@@ -255,14 +261,20 @@ interface RowProps {
 
 const SIGNS = { "as it was": "", changed: "•", new: "+", going: "−" } as const;
 
+function signTitle({ state, isMoved }: RowInfo): string {
+  const words = { "as it was": "", changed: "changed", new: "new", going: "will be removed" }[state];
+  return [words, isMoved ? "moved" : ""].filter((word) => word !== "").join(", ");
+}
+
 const Row = memo(function Row({ place, row, start, columns, infos, left, right, focus }: RowProps) {
   return (
     <div role="row" aria-rowindex={place + 2} className={`row ${row?.state ?? "coming"}`} style={{ transform: `translateY(${start}px)` }}>
       <div role="rowheader" aria-colindex={1} className="gutter" data-row={place} data-column={-1}>
         {row === undefined ? "…" : row.number.toLocaleString("en")}
-        {row !== undefined && row.state !== "as it was" && (
-          <span className="sign" title={row.state === "going" ? "will be removed" : row.state}>
+        {row !== undefined && (row.state !== "as it was" || row.isMoved) && (
+          <span className="sign" title={signTitle(row)}>
             {SIGNS[row.state]}
+            {row.isMoved && "↕"}
           </span>
         )}
       </div>

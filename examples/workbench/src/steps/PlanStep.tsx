@@ -1,10 +1,12 @@
 /** The plan: tables and columns to take, and the same as text, both ways. */
 import { lazy, Suspense, useEffect, useMemo, useState } from "react";
 import { ChevronDown, ChevronRight, Settings2 } from "lucide-react";
-import { isMap, parseDocument, type Document, type YAMLMap } from "yaml";
+import { isMap, parseDocument, type Document } from "yaml";
 import type { Failure } from "../protocol";
 import { goTo, save, usePlan, useStore } from "../store";
 import { ColumnDialog } from "./ColumnDialog";
+import { addAt, addTable, formOf, keysOf, leaveOut, shownIn } from "./layouts";
+import { TableLayout } from "./TableLayout";
 import { Sample } from "./Sample";
 
 const PlanText = lazy(() => import("./PlanText"));
@@ -137,7 +139,8 @@ function Tables({ document, all, typed, change, choose }: TablesProps) {
 
 function OneTable({ name, document, all, typed, change, choose }: TablesProps & { readonly name: string }) {
   const path = ["tables", name];
-  const isTaken = document.hasIn(path);
+  const form = formOf(document, all, name);
+  const isOwn = document.hasIn(path);
   const [isOpen, setOpen] = useState(true);
   const [asked, setAsked] = useState<string | null>(null);
   const columns = [...new Set([...keysOf(all, [...path, "columns"]), ...keysOf(document, [...path, "columns"])])];
@@ -157,20 +160,37 @@ function OneTable({ name, document, all, typed, change, choose }: TablesProps & 
         <input
           type="checkbox"
           aria-label={`Take ${name}`}
-          checked={isTaken}
-          disabled={isTaken && hasChildren}
-          title={isTaken && hasChildren ? "Tables inside it are taken" : undefined}
-          onChange={(event) => change((made) => (event.target.checked ? made.setIn(path, all.getIn(path)) : made.deleteIn(path)))}
+          checked={form !== null}
+          disabled={isOwn && hasChildren}
+          title={isOwn && hasChildren ? "Tables inside it are taken" : undefined}
+          onChange={(event) => change((made) => (event.target.checked ? addTable(made, all, name) : leaveOut(made, all, name)))}
         />
-        <button className="plain" aria-expanded={isOpen} onClick={() => (setOpen(!isOpen), choose(name))}>
+        <button className="plain" aria-expanded={isOpen} onClick={() => (setOpen(!isOpen), choose(shownIn(document, all, name)))}>
           {isOpen ? <ChevronDown aria-hidden /> : <ChevronRight aria-hidden />}
           <b>{name}</b>
         </button>
         <small>
-          {keysOf(document, [...path, "columns"]).length} of {columns.length}
+          {isOwn
+            ? `${keysOf(document, [...path, "columns"]).length} of ${columns.length}`
+            : form === null
+              ? ""
+              : `in ${shownIn(document, all, name)}`}
         </small>
       </div>
-      {isTaken && (isOpen || typed.trim() !== "") && (
+      {isOpen && (
+        <TableLayout
+          document={document}
+          all={all}
+          table={name}
+          change={(edit) => {
+            change((made) => {
+              edit(made);
+              choose(shownIn(made, all, name));
+            });
+          }}
+        />
+      )}
+      {isOwn && (isOpen || typed.trim() !== "") && (
         <>
           <div className="tools">
             <button className="plain" onClick={() => tick(shown, true)}>
@@ -187,24 +207,7 @@ function OneTable({ name, document, all, typed, change, choose }: TablesProps & 
             >
               None
             </button>
-            <label>
-              Key{" "}
-              <select
-                value={key ?? ""}
-                onChange={(event) =>
-                  change((made) =>
-                    event.target.value === "" ? made.deleteIn([...path, "key"]) : made.setIn([...path, "key"], event.target.value),
-                  )
-                }
-              >
-                <option value="">none</option>
-                {keysOf(document, [...path, "columns"]).map((title) => (
-                  <option key={title}>{title}</option>
-                ))}
-              </select>
-            </label>
           </div>
-          <Layout document={document} path={path} change={change} />
           <ul>
             {shown.map((title) => (
               <li key={title}>
@@ -249,74 +252,9 @@ function OneTable({ name, document, all, typed, change, choose }: TablesProps & 
   );
 }
 
-/** How the rows of a list stand, where they are in other records. */
-function Layout({ document, path, change }: Pick<TablesProps, "document" | "change"> & { readonly path: readonly string[] }) {
-  const columns = keysOf(document, [...path, "columns"]);
-  const isInside = document.hasIn([...path, "inside"]);
-  const form = document.getIn([...path, "beneath"]) === true ? "beneath" : document.getIn([...path, "repeat"]) === true ? "repeat" : "own";
-  const set = (word: string) =>
-    change((made) => {
-      made.deleteIn([...path, "beneath"]);
-      made.deleteIn([...path, "repeat"]);
-      if (word !== "own") made.setIn([...path, word], true);
-    });
-  return (
-    <div className="tools">
-      <label>
-        Called by{" "}
-        <select
-          value={(document.getIn([...path, "label"]) as string | undefined) ?? ""}
-          onChange={(event) =>
-            change((made) =>
-              event.target.value === "" ? made.deleteIn([...path, "label"]) : made.setIn([...path, "label"], event.target.value),
-            )
-          }
-        >
-          <option value="">no label</option>
-          {columns.map((title) => (
-            <option key={title}>{title}</option>
-          ))}
-        </select>
-      </label>
-      {isInside && (
-        <label>
-          Rows{" "}
-          <select value={form} onChange={(event) => set(event.target.value)}>
-            <option value="own">in a table of their own</option>
-            <option value="beneath">beneath the record around</option>
-            <option value="repeat">with its cells repeated</option>
-          </select>
-        </label>
-      )}
-    </div>
-  );
-}
-
-function keysOf(document: Document, path: readonly string[]): string[] {
-  const node = document.getIn(path);
-  return isMap(node) ? node.items.map(({ key }) => String((key as { value?: unknown }).value ?? key)) : [];
-}
-
 function typeOf(document: Document, path: readonly string[]): string {
   const node = document.getIn(path);
   if (!isMap(node)) return "";
   const [type, refers] = [node.get("type"), node.get("refers")] as (string | undefined)[];
   return [type, refers === undefined ? undefined : `names ${refers}`].filter((part) => part !== undefined).join(", ");
-}
-
-/** A column that was left out stands where it stood. */
-function addAt(made: Document, all: Document, path: readonly string[], title: string): void {
-  const order = keysOf(all, [...path, "columns"]);
-  const map = made.getIn([...path, "columns"]) as YAMLMap | undefined;
-  const pair = (all.getIn([...path, "columns"]) as YAMLMap).items[order.indexOf(title)];
-  if (map === undefined || !isMap(map)) {
-    made.setIn([...path, "columns", title], all.getIn([...path, "columns", title], true));
-    return;
-  }
-  const before = new Set(order.slice(0, order.indexOf(title)));
-  let at = 0;
-  map.items.forEach(({ key }, i) => {
-    if (before.has(String((key as { value?: unknown }).value ?? key))) at = i + 1;
-  });
-  map.items.splice(at, 0, pair);
 }

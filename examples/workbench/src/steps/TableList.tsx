@@ -1,5 +1,14 @@
 /** The tables, nested as their records are, with what was edited in them and what is wrong. */
+import type { TableInfo } from "../protocol";
 import { useStore, choose } from "../store";
+
+/** Each table is followed by those inside it. */
+function nested(tables: readonly TableInfo[], inside: string | null = null): TableInfo[] {
+  const names = tables.flatMap(({ name, also }) => [name, ...also]);
+  const isTop = (table: TableInfo): boolean => table.inside === null || !names.includes(table.inside);
+  const here = tables.filter((table) => (inside === null ? isTop(table) : table.inside === inside && table.name !== inside));
+  return here.flatMap((table) => [table, ...[table.name, ...table.also].flatMap((name) => nested(tables, name))]);
+}
 
 export function TableList() {
   const tables = useStore((state) => state.tables);
@@ -10,7 +19,7 @@ export function TableList() {
     <nav className="list" aria-label="Tables">
       <h2>Tables</h2>
       <ul>
-        {tables.map(({ name, also, depth, rows, touched }) => (
+        {nested(tables).map(({ name, also, depth, rows, touched }) => (
           <li key={name}>
             <button
               aria-current={name === current ? "true" : undefined}

@@ -16,6 +16,7 @@ import {
 import { DropdownMenu } from "radix-ui";
 import { FindPanel } from "../grid/FindPanel";
 import { Grid } from "../grid/Grid";
+import { MoveMenu } from "../grid/MoveMenu";
 import { ask } from "../library";
 import { PLAIN_VIEW, type Range, type RowInfo, type TableInfo, type View } from "../protocol";
 import { bringBack, edit, look, redo, takeAlong, undo, useStore, type CellAt } from "../store";
@@ -56,8 +57,11 @@ function Sheet({ table, isFirstLook }: { readonly table: TableInfo; readonly isF
     setAnchor(from);
   }, []);
   useEffect(() => {
-    if (goal?.table === table.name) select(goal.at);
-  }, [goal, table.name, select]);
+    if (goal?.table !== table.name) return;
+    const { row: first, column, rows = 1 } = goal.at;
+    setFocus((focus) => ({ row: first + rows - 1, column: column ?? focus.column }));
+    setAnchor((anchor) => ({ row: first, column: column ?? anchor.column }));
+  }, [goal, table.name]);
   const mayFind = !isFirstLook && form === "rows";
   useEffect(() => {
     // wherever the focus is: the browser's own search would find what is in view alone
@@ -158,6 +162,7 @@ function Tools({ table, selection, isClosed, isRows, find }: ToolsProps) {
       >
         <Trash2 aria-hidden /> Remove
       </button>
+      {table.isOrdered && <MoveMenu table={table} from={top} to={bottom} disabled={!has} />}
       <span className="gap" />
       <button
         onClick={() => void edit(name, { kind: "fill", range: selection, how: "down" })}

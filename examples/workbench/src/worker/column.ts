@@ -1,3 +1,5 @@
+import type { BaseRows } from "./rows";
+
 /** The cells of a column by the ids of their rows: each value is kept once, and of each row the number of its value. */
 export class Column {
   readonly values: string[] = [];
@@ -29,6 +31,16 @@ export class Column {
     }
     this.of[id] = this.numberOf(decoder.decode(bytes.subarray(from, to)));
     if (high < 0x80 && known === undefined && this.known.size < MOST_KNOWN) this.known.set(hash, this.of[id]);
+  }
+
+  /** With what the rows of a hatch say in a column. */
+  filledFrom(base: BaseRows, column: number): this {
+    base.forEachIn(column, (id, bytes, from, to) => this.setBytes(id, bytes, from, to));
+    return this;
+  }
+
+  text(id: number): string {
+    return this.values[this.of[id]];
   }
 
   /** The number of the value in a row. */

@@ -20,7 +20,7 @@ import type { ColumnInfo, Fault, Named, Opened, Reading, SampleRows, TableInfo, 
 import { Refused } from "./edits";
 import { fingerprintOf, holdSession, keepSession, keepStep, sessionOf, stepsOf } from "./keep";
 import { printRows, RowsSink, TableFiles } from "./rows";
-import { Table, type Step } from "./table";
+import { editsIn, Table, type Step } from "./table";
 
 /** Sources larger than this are looked at by their head first. */
 const LARGE = 4 << 20;
@@ -277,7 +277,7 @@ export class Document {
   /** Does a step, unless it changes nothing. */
   do(step: Step): void {
     if (!this.isReady) throw new Refused("The rest of the file is being read: then it can be edited.");
-    if (step.cells.length + step.came.length + step.went.length === 0) return;
+    if (editsIn(step) === 0) return;
     this.steps.splice(this.done, Infinity, step);
     this.table(step.table)!.apply(step, true);
     if (this.letGo !== null) void keepStep(this.session, this.done, step);
@@ -347,12 +347,19 @@ export class Document {
     return this.review;
   }
 
-  /** The rows that somebody touched; all, where rows are read with those around them. */
+  /** The rows that somebody touched; all, where rows are read with others: those around them, or that which a new one may match. */
   private edited(): TableFiles | RowTables {
-    if (this.plan.tables.some(({ arrangement, stacked, order }) => (arrangement ?? stacked ?? order) !== undefined)) return this.allRows();
+    const isRead = this.plan.tables.some(({ name, arrangement, stacked, order, match }) => {
+      const hasNew = match !== undefined && (this.table(name)?.newRows().length ?? 0) > 0;
+      return hasNew || (arrangement ?? stacked ?? order) !== undefined;
+    });
+    if (isRead) return this.allRows();
     const sheets = this.tables.flatMap((table) => {
-      const rows = table.touchedRows().sort((a, b) => table.number(a.id) - table.number(b.id));
-      if (rows.length === 0) return [];
+      const touched = table.touchedRows();
+      if (touched.length === 0) return [];
+      const there = new Set(touched.map(({ id }) => id));
+      const twice = table.markedTwice().flatMap((id) => (there.has(id) ? [] : [{ id, columns: [] }]));
+      const rows = [...touched, ...twice].sort((a, b) => table.number(a.id) - table.number(b.id));
       const cells = rows.map(({ id, columns }) => {
         const texts = table.cells(id);
         return Object.fromEntries([0, ...columns].map((column) => [table.titles[column], texts[column]]));
@@ -403,8 +410,15 @@ function tablesOf(plan: Plan, files: readonly { readonly name: string; readonly 
     const table = plan.tables.find((one) => one.name === name);
     const base = sink.tables.get(file);
     if (table === undefined || base === undefined) return [];
-    return [new Table(name, file, also, table.inside ?? null, depthOf(name), columnsOf(plan, table, also, base.titles), base)];
+    const isOrdered = [name, ...also].some((one) => isOrderedIn(plan, one));
+    return [new Table(name, file, also, table.inside ?? null, depthOf(name), columnsOf(plan, table, also, base.titles), base, isOrdered)];
   });
+}
+
+/** Does it say something where the table's rows stand: in which order, below what, in what? */
+function isOrderedIn(plan: Plan, name: string): boolean {
+  const table = plan.tables.find((one) => one.name === name);
+  return table !== undefined && (table.order === "sheet" || table.stacked === "beneath" || table.tree !== undefined);
 }
 
 function columnsOf(plan: Plan, table: TablePlan, also: readonly string[], titles: readonly string[]): ColumnInfo[] {
@@ -432,8 +446,8 @@ function columnsOf(plan: Plan, table: TablePlan, also: readonly string[], titles
 }
 
 export function infoOf(table: Table): TableInfo {
-  const { name, also, inside, depth, columns, count, shown, touched, view } = table;
-  return { name, also, inside, depth, columns, rows: count, shown, touched, view };
+  const { name, also, inside, depth, columns, count, shown, touched, isOrdered, view } = table;
+  return { name, also, inside, depth, columns, rows: count, shown, touched, isOrdered, view };
 }
 
 /** A step of a table that was read anew: its columns may be elsewhere. */
@@ -443,8 +457,10 @@ function movedTo(step: Step, from: Table, to: Table | undefined): Step | null {
   const cells = step.cells.flatMap((cell) => (columns[cell.column] < 0 ? [] : [{ ...cell, column: columns[cell.column] }]));
   const moved = (rows: Step["came"]): Step["came"] =>
     rows.map((row) => ({ ...row, cells: to.titles.map((title) => row.cells[from.titles.indexOf(title)] ?? "") }));
-  if (cells.length + step.came.length + step.went.length === 0) return null;
-  return { ...step, cells, came: moved(step.came), went: moved(step.went) };
+  const { order, ...rest } = step;
+  const made: Step = { ...rest, cells, came: moved(step.came), went: moved(step.went) };
+  const all = order === undefined || !to.isOrdered ? made : { ...made, order };
+  return editsIn(all) === 0 ? null : all;
 }
 
 /** Words for a page, from whatever went wrong. */

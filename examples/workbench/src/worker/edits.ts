@@ -1,5 +1,6 @@
 /** What somebody does to a table, as a step that can be taken back. Places are those of the view; the step names rows. */
-import type { Command, Hit, Range, Search } from "../protocol";
+import type { Command, Hit, Range, Search, Where } from "../protocol";
+import { reordered, type Reordered } from "./sequence";
 import { ACTION, MARK, REMOVE, type CellEdit, type NewRow, type Step, type Table } from "./table";
 
 /** Why nothing was done. */
@@ -9,6 +10,8 @@ export class Refused extends Error {}
 export interface Planned {
   readonly step: Step;
   readonly message: string;
+  /** Rows that were moved. */
+  readonly moved?: readonly number[];
 }
 
 export function planEdit(table: Table, command: Command): Planned {
@@ -27,6 +30,8 @@ export function planEdit(table: Table, command: Command): Planned {
       return copyRows(table, command.from, command.to);
     case "remove rows":
       return removeRows(table, command.from, command.to);
+    case "move rows":
+      return moveRows(table, command.from, command.to, command.where);
   }
 }
 
@@ -253,4 +258,49 @@ function removeRows(table: Table, from: number, to: number): Planned {
     step: stepOf(table, isBack ? `keeping ${rows}` : `removing ${rows}`, cells, [], went),
     message: isBack ? `${rows} stay.` : `${rows} will go.`,
   };
+}
+
+/** Rows stand elsewhere in the sheet, next to each other. */
+function moveRows(table: Table, from: number, to: number, where: Where): Planned {
+  if (!table.isOrdered) throw new Refused(`Where a row of ${table.name} stands says nothing. Nothing was moved.`);
+  if (table.view.sort !== null)
+    throw new Refused("The rows are shown sorted: show them as in the source, and move them then. Nothing was moved.");
+  const ids = Array.from({ length: to - from + 1 }, (_, i) => table.shownAt(from + i));
+  const rows = counted(ids.length, "row");
+  if ((where === "up" && from === 0) || (where === "down" && to === table.shown - 1))
+    throw new Refused(`${ids.length === 1 ? "It is" : "They are"} ${where === "up" ? "first" : "last"} already.`);
+  const all = table.order();
+  const going = new Set(ids);
+  const others = all.filter((id) => !going.has(id));
+  const at = placeAmong(table, others, going, { from, to, where });
+  const now = Int32Array.from([...others.subarray(0, at), ...ids, ...others.subarray(at)]);
+  const order = reordered(all, now);
+  const step = stepOf(table, `moving ${rows}`, []);
+  if (order === null) return { step, message: `${rows} ${ids.length === 1 ? "stands" : "stand"} there already.` };
+  const message = `${rows} moved: ${ids.length === 1 ? "it is" : "the first is"} row ${at + 2} now.`;
+  return { step: { ...step, order }, message, moved: ids };
+}
+
+/** How many of the other rows stand in front of those that are moved. */
+function placeAmong(
+  table: Table,
+  others: Int32Array,
+  going: ReadonlySet<number>,
+  { from, to, where }: { readonly from: number; readonly to: number; readonly where: Where },
+): number {
+  if (where === "up") return others.indexOf(table.shownAt(from - 1));
+  if (where === "down") return others.indexOf(table.shownAt(to + 1)) + 1;
+  // in front of a row that is moved itself: in front of the next one that is not
+  let number = Math.max(2, where);
+  while (going.has(table.idAt(number))) number++;
+  const next = number - 2 < table.count ? others.indexOf(table.idAt(number)) : -1;
+  return next < 0 ? others.length : next;
+}
+
+/** A row that was moved stands behind the one again that it followed when it was hatched. */
+export function broughtHome(table: Table, id: number): Reordered | null {
+  const all = table.order();
+  const others = all.filter((one) => one !== id);
+  const at = id === 0 ? 0 : others.indexOf(id - 1) + 1;
+  return reordered(all, Int32Array.from([...others.subarray(0, at), id, ...others.subarray(at)]));
 }

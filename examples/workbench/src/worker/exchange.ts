@@ -1,22 +1,13 @@
 /** Tables to spreadsheets and back, results and reports to take along. */
 import { BlobReader, BlobWriter, TextReader, Uint8ArrayWriter, ZipReader, ZipWriter } from "@zip.js/zip.js";
-import {
-  compare,
-  copyTables,
-  RowTables,
-  Workbook,
-  writeReport,
-  type CellsByTitle,
-  type Compared,
-  type ReportKind,
-  type Tables,
-} from "hatch-fold";
+import { compare, copyTables, RowTables, Workbook, writeReport, type Compared, type ReportKind, type Tables } from "hatch-fold";
 import type { Named } from "../protocol";
+import { stepOfSheet } from "./brought";
 import type { Document } from "./document";
 import { counted, Refused } from "./edits";
 import { foldNow } from "./result";
 import { TableFiles } from "./rows";
-import { ACTION, MARK, REMOVE, type CellEdit, type NewRow, type Step, type Table } from "./table";
+import { editsIn, type Step } from "./table";
 
 const stemOf = (name: string): string => name.replace(/(?:\.[a-z0-9]{1,7})+$/i, "");
 const BOM = "\ufeff";
@@ -72,104 +63,10 @@ export async function bringBack(document: Document, files: readonly Named[]): Pr
   const steps = document.tables.flatMap((table) => {
     const sheet = rows.sheets.get(table.name);
     if (sheet === undefined || (sheets !== null && !sheets.has(table.file))) return [];
-    const isPlain = table.also.length === 0 && document.plan.tables.find(({ name }) => name === table.name)?.arrangement === undefined;
-    const step = isPlain ? stepFor(table, sheet.rows, compared, label) : stepOfSheet(table, sheet.rows, compared, label);
-    return step.cells.length + step.came.length + step.went.length === 0 ? [] : [step];
+    const step = stepOfSheet(document.plan, table, sheet.rows, compared, label);
+    return editsIn(step) === 0 ? [] : [step];
   });
   return { compared, steps };
-}
-
-function idsByMark({ base }: Table): Map<string, number> {
-  const ids = new Map<string, number>();
-  const decoder = new TextDecoder();
-  base.forEachIn(MARK, (id, bytes, from, to) => void ids.set(decoder.decode(bytes.subarray(from, to)), id));
-  return ids;
-}
-
-function stepFor(table: Table, sheet: readonly CellsByTitle[], { changes, problems }: Compared, label: string): Step {
-  const { titles, name } = table;
-  const ids = idsByMark(table);
-  const rowAt = (number: number): CellsByTitle | undefined => sheet[number - 2];
-  const idOf = (number: number): number | undefined => ids.get((rowAt(number)?.[titles[MARK]] ?? "").trim());
-  // what the sheet says of each record, other than the source
-  const said = new Map<number, Map<number, string>>();
-  const say = (id: number | undefined, column: number, text: string): void => {
-    if (id === undefined || column < 0) return;
-    said.set(id, (said.get(id) ?? new Map<number, string>()).set(column, text));
-  };
-  const came: NewRow[] = [];
-  const parent = table.columns.findIndex(({ role }) => role === "parent");
-  let after = table.count === 0 ? -1 : table.order()[table.count - 1];
-  const add = (row: CellsByTitle): void => {
-    const id = table.newId();
-    came.push({ id, after, cells: titles.map((title) => row[title] ?? "") });
-    after = id;
-  };
-  for (const { table: of, row, kind, column, new: made } of changes) {
-    if (of !== name) continue;
-    if (kind === "added") add(rowAt(row)!);
-    else if (kind === "removed") say(idOf(row), ACTION, REMOVE);
-    else if (kind === "moved") say(idOf(row), parent, rowAt(row)?.[titles[parent]] ?? "");
-    else say(idOf(row), titles.indexOf(column), made ?? "");
-  }
-  // what is wrong is brought back as it is, to be mended here
-  for (const { table: of, row, rows = [row] } of problems) {
-    if (of !== name) continue;
-    for (const number of rows) {
-      const cells = rowAt(number);
-      if (cells === undefined) continue;
-      const id = idOf(number);
-      if (id === undefined) {
-        if (!came.some((one) => one.cells.every((cell, i) => cell === (cells[titles[i]] ?? "")))) add(cells);
-      } else
-        titles.forEach(
-          (title, i) => i > MARK && cells[title] !== undefined && cells[title] !== table.was(id, i) && say(id, i, cells[title]),
-        );
-    }
-  }
-  const there = new Set(sheet.map((row) => (row[titles[MARK]] ?? "").trim()));
-  const edits: CellEdit[] = [];
-  const went: NewRow[] = [];
-  for (const { id, columns } of table.touchedRows()) {
-    if (table.isNew(id)) went.push(table.newRow(id));
-    else if (there.has(table.base.row(id)[MARK]))
-      for (const column of columns)
-        if (said.get(id)?.has(column) !== true) edits.push({ row: id, column, was: table.cell(id, column), now: table.was(id, column)! });
-  }
-  for (const [id, cells] of said)
-    for (const [column, now] of cells) {
-      const was = table.cell(id, column);
-      if (was !== now) edits.push({ row: id, column, was, now });
-    }
-  return { table: name, label, cells: edits, came, went };
-}
-
-/** A sheet in which rows are read with those around them: it is taken as it is, but for cells that were healed. */
-function stepOfSheet(table: Table, sheet: readonly CellsByTitle[], { healed }: Compared, label: string): Step {
-  const { titles } = table;
-  const ids = idsByMark(table);
-  const names = [table.name, ...table.also];
-  const restored = new Map(healed.flatMap((one) => (names.includes(one.table) ? [[`${one.row}\n${one.column}`, one.restored]] : [])));
-  const cells: CellEdit[] = [];
-  const came: NewRow[] = [];
-  const went = table.touchedRows().flatMap(({ id }) => (table.isNew(id) ? [table.newRow(id)] : []));
-  let after = -1;
-  for (const [i, row] of sheet.entries()) {
-    const texts = titles.map((title) => restored.get(`${i + 2}\n${title}`) ?? row[title] ?? "");
-    const id = ids.get(texts[MARK].trim());
-    if (id === undefined) {
-      const made = { id: table.newId(), after, cells: texts };
-      came.push(made);
-      after = made.id;
-      continue;
-    }
-    after = id;
-    texts.forEach((now, column) => {
-      const was = table.cell(id, column);
-      if (column !== MARK && was !== now) cells.push({ row: id, column, was, now });
-    });
-  }
-  return { table: table.name, label, cells, came, went };
 }
 
 export async function report(document: Document, kind: ReportKind): Promise<Named> {

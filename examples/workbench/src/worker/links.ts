@@ -2,7 +2,7 @@
 import type { Links } from "../protocol";
 import type { Document } from "./document";
 import { Refused, counted } from "./edits";
-import { ACTION, MARK, REMOVE, type CellEdit, type NewRow, type Step, type Table } from "./table";
+import { ACTION, editsIn, MARK, REMOVE, type CellEdit, type NewRow, type Step, type Table } from "./table";
 
 /** With more records a list of them is no help. */
 const MOST = 5000;
@@ -85,5 +85,5 @@ export function link(table: Table, a: string, b: string, isOn: boolean): Step {
 }
 
 export function saidOf(step: Step): string {
-  return `${counted(step.cells.length + step.came.length + step.went.length, "link")}: ${step.label}.`;
+  return `${counted(editsIn(step), "link")}: ${step.label}.`;
 }

@@ -2,6 +2,7 @@
 import { PLAIN_VIEW, type ColumnInfo, type Fault, type RowInfo, type View } from "../protocol";
 import { Column } from "./column";
 import type { BaseRows } from "./rows";
+import { Sequence, type Reordered } from "./sequence";
 
 export const MARK = 0;
 export const ACTION = 1;
@@ -21,26 +22,33 @@ export interface CellEdit {
   readonly now: string;
 }
 
-/** One step of editing, which can be taken back: cells, rows that came, rows that went (new ones only: others say `remove`). */
+/**
+ * One step of editing, which can be taken back: cells, rows that came, rows that went (new ones only: others say `remove`), and
+ * rows that stand elsewhere once these have come and gone.
+ */
 export interface Step {
   readonly table: string;
   readonly label: string;
   readonly cells: readonly CellEdit[];
   readonly came: readonly NewRow[];
   readonly went: readonly NewRow[];
+  readonly order?: Reordered;
+}
+
+/** How many edits a step is; none when it changes nothing. */
+export function editsIn({ cells, came, went, order }: Step): number {
+  return cells.length + came.length + went.length + (order === undefined ? 0 : 1);
 }
 
 export class Table {
   view: View = PLAIN_VIEW;
   private readonly edits = new Map<number, Map<number, string>>();
-  private readonly fresh = new Map<number, { after: number; cells: string[] }>();
-  /** What new rows stood behind that are there no more. */
-  private readonly dropped = new Map<number, number>();
+  /** Cells of new rows. */
+  private readonly fresh = new Map<number, string[]>();
   private nextId: number;
-  /** Ids of all rows in their order, and those that the view shows; `null`: as they were hatched. */
-  private sequence: Int32Array | null = null;
+  private readonly sequence: Sequence;
+  /** Ids of the rows that the view shows, in its order; `null`: all in that of the sheet. */
   private shownRows: Int32Array | null = null;
-  private places: Int32Array | null = null;
   /** By row: what is wrong with its cells. */
   faults = new Map<number, readonly Fault[]>();
 
@@ -52,8 +60,11 @@ export class Table {
     readonly depth: number,
     readonly columns: readonly ColumnInfo[],
     readonly base: BaseRows,
+    /** Where a row stands says something: what is moved is an edit. */
+    readonly isOrdered: boolean,
   ) {
     this.nextId = base.count;
+    this.sequence = new Sequence(base);
   }
 
   get titles(): readonly string[] {
@@ -61,7 +72,7 @@ export class Table {
   }
 
   get count(): number {
-    return this.base.count + this.fresh.size;
+    return this.sequence.count;
   }
 
   get shown(): number {
@@ -69,7 +80,14 @@ export class Table {
   }
 
   get touched(): number {
-    return this.edits.size + this.fresh.size;
+    const { size } = this.edits;
+    if (this.moved.size === 0) return size + this.fresh.size;
+    return new Set([...this.edits.keys(), ...this.moved]).size + this.fresh.size;
+  }
+
+  /** Rows that stand elsewhere than they were hatched. */
+  get moved(): ReadonlySet<number> {
+    return this.sequence.moved();
   }
 
   isNew(id: number): boolean {
@@ -84,16 +102,14 @@ export class Table {
 
   cells(id: number): string[] {
     const fresh = this.fresh.get(id);
-    if (fresh !== undefined) return [...fresh.cells];
+    if (fresh !== undefined) return [...fresh];
     const cells = this.base.row(id);
     this.edits.get(id)?.forEach((text, column) => (cells[column] = text));
     return cells;
   }
 
   cell(id: number, column: number): string {
-    return (
-      this.fresh.get(id)?.cells[column] ?? this.edits.get(id)?.get(column) ?? (this.isNew(id) ? "" : (this.base.row(id)[column] ?? ""))
-    );
+    return this.fresh.get(id)?.[column] ?? this.edits.get(id)?.get(column) ?? (this.isNew(id) ? "" : (this.base.row(id)[column] ?? ""));
   }
 
   /** What the source has there; `null` in new rows. */
@@ -102,8 +118,13 @@ export class Table {
   }
 
   newRow(id: number): NewRow {
-    const { after, cells } = this.fresh.get(id)!;
-    return { id, after, cells: [...cells] };
+    const place = this.sequence.placeOf(id);
+    return { id, after: place === 0 ? -1 : this.sequence.idAt(place - 1), cells: this.cells(id) };
+  }
+
+  /** All new rows, in their order. */
+  newRows(): NewRow[] {
+    return [...this.fresh.keys()].sort((a, b) => this.sequence.placeOf(a) - this.sequence.placeOf(b)).map((id) => this.newRow(id));
   }
 
   mayEdit(id: number, column: number): boolean {
@@ -111,24 +132,25 @@ export class Table {
     return role === "mark" ? this.isNew(id) : !closed || this.isNew(id);
   }
 
-  apply({ cells, came, went }: Step, isForward: boolean): void {
+  apply({ cells, came, went, order }: Step, isForward: boolean): void {
+    if (order !== undefined && !isForward) this.sequence.put(order, order.was);
     const [arriving, leaving] = isForward ? [came, went] : [went, came];
-    for (const { id, after, cells: texts } of arriving) {
-      this.fresh.set(id, { after, cells: [...texts] });
+    for (const { id, cells: texts } of arriving) {
+      this.fresh.set(id, [...texts]);
       this.nextId = Math.max(this.nextId, id + 1);
     }
     for (const { row, column, was, now } of cells) this.set(row, column, isForward ? now : was);
-    for (const { id, after } of leaving) {
-      this.fresh.delete(id);
-      this.dropped.set(id, after);
-    }
-    if (arriving.length + leaving.length > 0) this.reorder(new Set(leaving.map(({ id }) => id)), arriving);
+    for (const { id } of leaving) this.fresh.delete(id);
+    const left = new Set(leaving.map(({ id }) => id));
+    if (arriving.length + leaving.length > 0) this.sequence.take(left, arriving);
+    if (order !== undefined && isForward) this.sequence.put(order, order.now);
+    if (arriving.length + leaving.length > 0 || order !== undefined) this.showAnew(left, arriving, order !== undefined);
   }
 
   private set(id: number, column: number, text: string): void {
     const fresh = this.fresh.get(id);
     if (fresh !== undefined) {
-      fresh.cells[column] = text;
+      fresh[column] = text;
       return;
     }
     const edits = this.edits.get(id) ?? new Map<number, string>();
@@ -146,52 +168,37 @@ export class Table {
     ];
   }
 
+  /** Rows whose mark stands in a new row, too: which of them the record is has to be said. */
+  markedTwice(): number[] {
+    const marks = new Set([...this.fresh.values()].map((cells) => cells[MARK].trim()).filter((mark) => mark !== ""));
+    const ids: number[] = [];
+    if (marks.size > 0)
+      this.base.forEachIn(MARK, (id, bytes, from, to) => {
+        if (marks.has(utf8.decode(bytes.subarray(from, to)))) ids.push(id);
+      });
+    return ids;
+  }
+
   // ---- order
 
   /** All rows, in the order of the sheet. */
   order(): Int32Array {
-    if (this.sequence !== null) return this.sequence;
-    const behind = new Map<number, number[]>();
-    for (const [id, { after }] of this.fresh) {
-      let anchor = after;
-      while (anchor >= this.base.count && !this.fresh.has(anchor)) anchor = this.dropped.get(anchor) ?? -1;
-      behind.set(anchor, [id, ...(behind.get(anchor) ?? [])]);
-    }
-    const made = new Int32Array(this.count);
-    let at = 0;
-    const follow = (id: number): void => {
-      for (const next of behind.get(id) ?? []) {
-        made[at++] = next;
-        follow(next);
-      }
-    };
-    follow(-1);
-    for (let id = 0; id < this.base.count; id++) {
-      made[at++] = id;
-      if (behind.size > 0) follow(id);
-    }
-    this.sequence = at === made.length ? made : made.slice(0, at);
-    return this.sequence;
+    return this.sequence.all();
   }
 
   /** Number of a row in the sheet: the titles are row 1. */
   number(id: number): number {
-    if (this.fresh.size === 0) return id + 2;
-    if (this.places === null) {
-      this.places = new Int32Array(this.nextId);
-      this.order().forEach((one, i) => (this.places![one] = i));
-    }
-    return this.places[id] + 2;
+    return this.sequence.placeOf(id) + 2;
   }
 
   /** The row with a number. */
   idAt(number: number): number {
-    return this.fresh.size === 0 ? number - 2 : (this.order()[number - 2] ?? -1);
+    return this.sequence.idAt(number - 2);
   }
 
   /** The row at a place of the view. */
   shownAt(place: number): number {
-    return this.shownRows === null ? (this.fresh.size === 0 ? place : this.order()[place]) : this.shownRows[place];
+    return this.shownRows === null ? this.sequence.idAt(place) : this.shownRows[place];
   }
 
   /** Where the view shows a row, or -1. */
@@ -212,7 +219,7 @@ export class Table {
       const chosen = new Set(values);
       return { cells, isChosen: cells.values.map((value) => chosen.has(value)) };
     });
-    const touched = new Set(this.touchedRows().map(({ id }) => id));
+    const touched = new Set([...this.touchedRows().map(({ id }) => id), ...this.moved]);
     const passes = (id: number): boolean => {
       if (only === "touched" && !touched.has(id)) return false;
       if (only === "faulty" && !this.faults.has(id)) return false;
@@ -224,10 +231,9 @@ export class Table {
 
   /** The cells of a column as they are now. */
   column(column: number): Column {
-    const cells = new Column(this.nextId);
-    this.base.forEachIn(column, (place, bytes, from, to) => cells.setBytes(place, bytes, from, to));
+    const cells = new Column(this.nextId).filledFrom(this.base, column);
     for (const [id, edits] of this.edits) if (edits.has(column)) cells.set(id, edits.get(column)!);
-    for (const [id, row] of this.fresh) cells.set(id, row.cells[column]);
+    for (const [id, row] of this.fresh) cells.set(id, row[column]);
     return cells;
   }
 
@@ -260,11 +266,11 @@ export class Table {
   }
 
   /** Rows that came are shown behind those that they stand behind, whatever the view; the others stay where they are. */
-  private reorder(left: ReadonlySet<number>, arrived: readonly NewRow[]): void {
-    this.sequence = this.places = null;
+  private showAnew(left: ReadonlySet<number>, arrived: readonly NewRow[], isReordered: boolean): void {
     if (this.shownRows === null) return;
     const shown = [...this.shownRows].filter((id) => !left.has(id));
     for (const { id, after } of arrived) if (!shown.includes(id)) shown.splice(shown.indexOf(after) + 1, 0, id);
+    if (isReordered && this.view.sort === null) shown.sort((a, b) => this.sequence.placeOf(a) - this.sequence.placeOf(b));
     this.shownRows = Int32Array.from(shown);
   }
 
@@ -279,11 +285,13 @@ export class Table {
   private rowInfo(id: number): RowInfo {
     const cells = this.cells(id);
     const edits = this.edits.get(id);
+    const isMoved = this.moved.has(id);
     const state = this.isNew(id) ? "new" : cells[ACTION] === REMOVE ? "going" : edits === undefined ? "as it was" : "changed";
-    return { id, number: this.number(id), cells, state, edited: [...(edits?.keys() ?? [])], faults: this.faults.get(id) ?? [] };
+    return { id, number: this.number(id), cells, state, isMoved, edited: [...(edits?.keys() ?? [])], faults: this.faults.get(id) ?? [] };
   }
 }
 
+const utf8 = new TextDecoder();
 const collator = new Intl.Collator(undefined, { numeric: true });
 function compareTexts(one: string, other: string): number {
   const [a, b] = [Number(one), Number(other)];

@@ -4,12 +4,12 @@ import type { Calls, Edited, Found, Named, Opened, Option, Range, Reading, Reque
 import { around } from "./around";
 import { changesIn, foundOf, take } from "./changes";
 import { Document, failureOf, infoOf } from "./document";
-import { planEdit, Refused, searchIn } from "./edits";
+import { broughtHome, planEdit, Refused, searchIn } from "./edits";
 import { filesOf, forgetSession, keptSessions, sessionOf } from "./keep";
 import { labelOf, link, linksOf, saidOf } from "./links";
 import { foldNow } from "./result";
 import { parseBlock, printBlock } from "./rows";
-import { MARK, type Step, type Table } from "./table";
+import { editsIn, MARK, type Step, type Table } from "./table";
 
 /** First lines are those of so many bytes. */
 const HEAD = 1 << 16;
@@ -67,18 +67,24 @@ async function begin(files: readonly Named[], reading: Reading, plan: string | n
   return opening.opened(false, session.steps.length);
 }
 
-function edited(step: Step | null, message: string): Edited {
+/** @param moved - rows that were moved, as they stand now: they stay selected */
+function edited(step: Step | null, message: string, moved: readonly number[] = []): Edited {
   const { tables, steps, done } = now();
-  const [cell] = step?.cells ?? [];
   const table = step === null ? undefined : now().table(step.table);
-  const row = cell?.row ?? step?.came[0]?.id;
+  const [cell] = step?.cells ?? [];
+  const told = cell?.row ?? step?.came[0]?.id;
+  const row = told ?? moved[0] ?? step?.order?.was[0];
+  const column = told === undefined ? null : (cell?.column ?? MARK + 2);
   return {
     tables: tables.map(infoOf),
     undo: steps[done - 1]?.label ?? null,
     redo: steps[done]?.label ?? null,
     steps: done,
     message,
-    at: table === undefined || row === undefined ? null : { table: table.name, row: table.placeOf(row), column: cell?.column ?? MARK + 2 },
+    at:
+      table === undefined || row === undefined
+        ? null
+        : { table: table.name, row: table.placeOf(row), column, rows: Math.max(1, moved.length) },
   };
 }
 
@@ -128,10 +134,10 @@ function rowsOf(table: Table, { top, left, bottom, right }: Range): string[][] {
   return rows;
 }
 
-/** The focus stays where it is, unless rows came. */
-function doIt({ step, message }: ReturnType<typeof planEdit>): Edited {
+/** The focus stays where it is, unless rows came or were moved. */
+function doIt({ step, message, moved }: ReturnType<typeof planEdit>): Edited {
   now().do(step);
-  return edited(step.came.length > 0 ? step : null, message);
+  return edited(step.came.length > 0 || moved !== undefined ? step : null, message, moved);
 }
 
 /** What a record changes is taken back. */
@@ -149,7 +155,8 @@ function takeBack(name: string, row: number): Edited {
     came: [],
     went: table.isNew(id) ? [table.newRow(id)] : [],
   };
-  now().do(step);
+  const order = table.moved.has(id) ? broughtHome(table, id) : null;
+  now().do(order === null ? step : { ...step, order });
   return edited(step, `Row ${row} of ${name} is as it was.`);
 }
 
@@ -226,7 +233,7 @@ const handlers: Handlers = {
     const { compared: seen, steps } = await (await exchange()).bringBack(of, files);
     if (of !== document) throw new DOMException("another file was opened", "AbortError");
     for (const step of steps) now().do(step);
-    const cells = steps.reduce((sum, step) => sum + step.cells.length + step.came.length + step.went.length, 0);
+    const cells = steps.reduce((sum, step) => sum + editsIn(step), 0);
     const message =
       cells === 0
         ? "Brought back: it says what the tables say."
