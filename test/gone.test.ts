@@ -2,6 +2,7 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { check, compare, fold, hatch, writeReport, type MemoryTables } from "hatch-fold";
+import { formatMark, markSalt } from "../src/model/marks.js";
 import { law, RUNS } from "./support/laws.js";
 import { ACTION, edit, setCell, text } from "./support/sheets.js";
 import { brief } from "./support/brief.js";
@@ -176,6 +177,29 @@ describe("what people read", () => {
       (tables) => without(tables, "stations.csv", 4),
       "remove",
       ['links 3 ref-lost {"by":"stations","key":"S3","mirrored":false,"row":0,"table":"stations"}'],
+    ],
+    [
+      "a station, and what refers to it has no row",
+      (tables) => {
+        without(tables, "links.csv", 2);
+        setCell(tables, "stations.csv", 2, ACTION, "remove");
+      },
+      "leave",
+      [
+        `links 0 ref-lost {"by":"stations","key":"S1","mirrored":false,"record":"${formatMark(markSalt("links"), 0)}","row":2,"table":"stations"}`,
+      ],
+    ],
+    [
+      "a station, and what refers to it has a row that is wrong",
+      (tables) => {
+        setCell(tables, "links.csv", 2, ACTION, "away");
+        setCell(tables, "stations.csv", 2, ACTION, "remove");
+      },
+      "leave",
+      [
+        'links 2 action-unknown {"action":"away"}',
+        'links 2 ref-lost {"by":"stations","key":"S1","mirrored":false,"row":2,"table":"stations"}',
+      ],
     ],
     [
       "a district without a row, whose stations have theirs",

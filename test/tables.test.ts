@@ -256,6 +256,22 @@ describe("damaged sheets: every problem with row, column, value and hint", () =>
     await expect(fold(tables, { source })).rejects.toMatchObject({ code: "problems-left" });
   });
 
+  test.each([
+    ["blank", "", "value-missing"],
+    ["meant to be empty", "(empty)", '["a","b",""]'],
+    ["null", "(null)", '["a","b",null]'],
+    ["an object", "{}", '["a","b",{}]'],
+  ])("a new row in a list of values, whose value is %s", async (_, cell, wanted) => {
+    const values = '{"s": [{"c": "C", "t": ["a","b"]}]}';
+    const { tables } = await hatch(values);
+    edit(tables, "t.csv", (rows) => [...rows, ["", "", rows[1][2], cell]]);
+    const made = await fold(tables, { source: values }).then(
+      ({ bytes }) => JSON.stringify((JSON.parse(text(bytes)) as { s: { t: unknown }[] }).s[0].t),
+      ({ problems }: { problems: { code: string }[] }) => problems.map(({ code }) => code).join(", "),
+    );
+    expect(made).toBe(wanted);
+  });
+
   test("marks sorted without their rows are noticed", async () => {
     const { tables } = await hatch(source);
     edit(tables, "s.csv", (rows) => {

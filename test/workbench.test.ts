@@ -747,15 +747,23 @@ long("a sheet that somebody else made: rows without marks are matched; a second 
   await bench.step("Plan");
   await expect.poll(() => bench.page.locator(".cm-content").textContent()).toContain("hatchfold: 1");
   const { plan: drafted } = await draft(register, { planFile: "register.json" });
-  const plan = drafted.replace("    rows: postings\n", "    rows: postings\n    match: [person, station]\n");
+  const plan = drafted
+    .replace("    rows: postings\n", "    rows: postings\n    match: [person, station]\n")
+    .replace("    rows: people\n", "    rows: people\n    label: name\n");
   await bench.page.getByLabel("Open a plan").setInputFiles({ name: "plan.yaml", mimeType: "text/plain", buffer: Buffer.from(plan) });
   await bench.page.getByRole("button", { name: "Use this plan" }).click();
   await bench.page.getByRole("grid").waitFor();
   const { tables } = await hatch(register, { plan, name: "register.json" });
   const hatched = readRows(tables, "postings.csv");
-  const [role, since] = ["role", "since"].map((title) => hatched[0].indexOf(title));
-  const edited = hatched.map((cells, i) => (i === 3 ? cells.with(role, "stoker") : i === 5 ? cells.with(since, "2030-01-01") : cells));
-  const own = [...edited.slice(0, 1), ...edited.slice(1).toReversed(), ["", "", "P-001", "S-005", "cook", "2026-01-02"]];
+  const [role, since, person] = ["role", "since", "person"].map((title) => hatched[0].indexOf(title));
+  const edited = hatched.map((cells, i) =>
+    i === 3 ? cells.with(role, "stoker") : i === 5 ? cells.with(since, "2030-01-01") : i < 12 ? cells : cells.with(person, ""),
+  );
+  const own = [
+    ...edited.slice(0, 1),
+    ...edited.slice(1).toReversed(),
+    hatched[0].map((title) => ({ person: "P-001", station: "S-005", role: "cook", since: "2026-01-02" })[title] ?? ""),
+  ];
   edit(tables, "postings.csv", () => own.map((cells) => cells.slice(2)));
   const bring = async (): Promise<void> => {
     const buffer = Buffer.from(text(tables.contents.get("postings.csv")!));

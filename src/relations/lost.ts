@@ -2,6 +2,7 @@
 import type { Draft, Gone } from "../rows/draft.js";
 import type { DifferingRow, NewRow } from "../rows/row-edits.js";
 import type { ProblemPlace } from "../model/findings.js";
+import { formatMark } from "../model/marks.js";
 import type { ColumnFault } from "../model/problem-list.js";
 import { NOTHING } from "../cells/spelling.js";
 import { hostTable, sheetName, type CompiledTable, type Reference } from "../plan/compile.js";
@@ -63,8 +64,11 @@ class LostCodes {
         if (one === undefined) return;
         const key = assembler.text(row, slot);
         const { by, now } = one;
-        const facts = { table: target.plan.name, key, by: sheetName(by.snapshot.table), row: by.sheet.seenRow(by.row), now, mirrored };
-        this.faults.push({ fault: { code: "ref-lost", facts }, column, place: this.placeOf(table, row.place, title, key) });
+        const place = this.placeOf(table, row.place, title, key);
+        const record = place.row === 0 ? { record: this.markOf(table, row.place) } : {};
+        const cause = { by: sheetName(by.snapshot.table), row: by.sheet.seenRow(by.row) };
+        const facts = { table: target.plan.name, key, ...cause, now, ...record, mirrored };
+        this.faults.push({ fault: { code: "ref-lost", facts }, column, place });
         if (this.ctx.findings.stops(column)) this.held.add(by.snapshot);
       });
     }
@@ -103,9 +107,13 @@ class LostCodes {
   private placeOf(table: CompiledTable, place: number, column: string, value: string): ProblemPlace {
     if (table.host !== null) return this.placeOf(table.host, this.ctx.base.tables[table.index].parents.at(place), column, value);
     const sheet = this.ctx.sheets[table.index];
-    if (sheet !== null) return sheet.place(sheet.rowOf(place), column, value);
+    if (sheet !== null) return sheet.place(sheet.faulty.get(place) ?? sheet.rowOf(place), column, value);
     const { name } = table.plan;
     return { table: name, file: this.ctx.sheetNames.get(name) ?? "", row: 0, column, value };
+  }
+
+  private markOf({ host, salt, index }: CompiledTable, place: number): string {
+    return host === null ? formatMark(salt, place) : this.markOf(host, this.ctx.base.tables[index].parents.at(place));
   }
 
   noteLoose({ table, slot, target }: Reference): void {

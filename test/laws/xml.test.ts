@@ -9,6 +9,7 @@ describeLaws({
   anything: fc.oneof(xmlRecords, anyXml),
   records: xmlRecords,
   slack: 40,
+  emptyText: "(empty)",
   wellFormed: (text) => {
     const parser = new SaxesParser({ xmlns: false });
     parser.on("error", (error) => {

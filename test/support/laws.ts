@@ -42,6 +42,8 @@ export interface World {
   readonly values?: Readonly<Record<string, readonly string[]>>;
   /** What a blank cell stands for where the plan does not say. */
   readonly blank?: string;
+  /** How a new record that is nothing but a text, and has none, reads. */
+  readonly emptyText?: string;
   /** Bytes beside the value's own that one edit may touch. */
   readonly slack?: number;
   /** How many of the runs it gets: its values are those of another format. */
@@ -279,7 +281,10 @@ function restructure(tables: MemoryTables, plans: Tables, random: Random, world:
         else if (kind === 1 && table.name !== "document" && row.slice(2).some((cell) => cell.trim() !== "")) {
           const copy = [...row];
           copy[titles.indexOf(MARK)] = "";
+          // now and then it says nothing but where it goes
+          const isBlank = table.inside !== undefined && random.chance(5);
           table.columns.forEach((column) => {
+            if (isBlank) copy[titles.indexOf(column.title)] = column.at.steps.length === 0 ? (world.emptyText ?? "") : "";
             if (column.title === table.key || column.at.end === "key")
               copy[titles.indexOf(column.title)] = (world.freshKey ?? ((n) => `N${n}`))(random.next(1e9));
           });

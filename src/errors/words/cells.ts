@@ -17,6 +17,10 @@ export const CELLS = {
     `Mend the formula, or put the value back; as text it is ("${cell}").`,
   ],
   "key-missing": ({ title }: Titled) => [`a new row needs its "${title}"`, "It is what other rows know this record by."],
+  "value-missing": ({ title }: Titled) => [
+    `a new row needs its "${title}": nothing else is in the record`,
+    "Fill it in, or take the row away; for an empty text write (empty).",
+  ],
   "key-taken": ({ title, key, record, row }: Titled & { key: string; record: number; row: number | null }) => [
     `${shown(key)} is taken`,
     `Record ${number(record)}${row === null ? "" : ` (row ${row})`} has that "${title}" already.`,

@@ -8,6 +8,8 @@ export interface LostFacts {
   readonly by: string;
   readonly row: number;
   readonly now: string | null;
+  /** Fold mark of the record that refers, where no row of the sheets stands for it. */
+  readonly record?: string;
   /** The list has the same links as one of the record that goes. */
   readonly mirrored: boolean;
 }
@@ -326,11 +328,12 @@ export const ROWS = {
     `no record of ${table} has the ${key} ${shown(code)}`,
     perhaps(nearest, `Write the ${key} of one of the ${table}.`),
   ],
-  "ref-lost": ({ table, key, by, row, now, mirrored }: LostFacts) => {
+  "ref-lost": ({ table, key, by, row, now, record, mirrored }: LostFacts) => {
+    const refers = `${record === undefined ? "it" : `the record ${record}`} refers to ${shown(key)}`;
     if (now !== null) {
       const slip = now.trim().toLowerCase() === key.trim().toLowerCase();
       return [
-        `it refers to ${shown(key)}, which row ${row} of ${table} calls ${shown(now)}`,
+        `${refers}, which row ${row} of ${table} calls ${shown(now)}`,
         slip
           ? `Is that meant? Only spaces or case differ. Write ${shown(key)} there again, or ${shown(now)} here, too.`
           : `Write ${shown(now)} here, too.`,
@@ -348,7 +351,7 @@ export const ROWS = {
       mirrored && by !== table
         ? `Write remove in the row of ${shown(key)} in ${table}, too: then the list follows.`
         : "Let it refer to another record, or do not remove that one.";
-    return [`it refers to ${shown(key)}, ${why}`, hint];
+    return [`${refers}, ${why}`, hint];
   },
   "ref-not-allowed": ({ table, key, only, reason }: { table: string; key: string; only: string; reason: string | null }) => [
     `${shown(key)} of ${table} may not stand here: ${reason ?? `${only} is not true of it`}`,

@@ -9,34 +9,32 @@ export function stepOfSheet(plan: Plan, table: Table, sheet: readonly CellsByTit
   const { titles } = table;
   const told = new ToldOfRows(table, sheet, compared);
   const recordOf = recordsOf(plan, table, told);
-  // rows that are read each by itself are looked at where something is told of them, or where they were edited here
-  const isApart = table.also.length === 0 && plan.tables.find(({ name }) => name === table.name)?.arrangement === undefined;
-  const edited = new Set(table.touchedRows().map(({ id }) => id));
-  const seen = new Set<number>();
+  const ids = sheet.map((row, i) => recordOf(row, i + 2));
+  const own = rowOfEach(table, sheet, ids);
   const stands: number[] = [];
   const cells: CellEdit[] = [];
   const came: NewRow[] = [];
   sheet.forEach((row, i) => {
     const number = i + 2;
-    const known = recordOf(row, number);
+    const id = ids[i];
     // a second row of one record is a row by itself, to be mended here
-    const id = known === undefined || seen.has(known) ? undefined : known;
-    if (id === undefined) {
+    if (id === undefined || own.get(id) !== i) {
       const texts = titles.map((title) => told.text(row, number, title, null) ?? "");
-      const says = isApart && texts[MARK].trim() === "" ? told.isTold(number) : texts.some((text) => text.trim() !== "");
-      if (!says) return;
+      if (texts.every((text) => text.trim() === "")) return;
       const made = { id: table.newId(), after: stands.at(-1) ?? -1, cells: texts };
       came.push(made);
       stands.push(made.id);
       return;
     }
-    seen.add(id);
     stands.push(id);
-    if (isApart && !told.isTold(number) && !edited.has(id)) return;
+    const [hatched, here] = [table.base.row(id), table.cells(id)];
+    const isMarked = (row[titles[MARK]] ?? "").trim() !== "";
     titles.forEach((title, column) => {
-      const was = table.cell(id, column);
-      const now = column === MARK ? was : (told.text(row, number, title, table.was(id, column)) ?? table.was(id, column)!);
-      if (was !== now) cells.push({ row: id, column, was, now });
+      if (column === MARK) return;
+      const said = told.text(row, number, title, hatched[column]);
+      // a title that the sheet does not have says nothing of its cells, nor do blanks in rows that were matched
+      const now = said === undefined || (said === "" && !isMarked && !told.isCleared(number, title)) ? hatched[column] : said;
+      if (here[column] !== now) cells.push({ row: id, column, was: here[column], now });
     });
   });
   const went = table.newRows();
@@ -44,17 +42,29 @@ export function stepOfSheet(plan: Plan, table: Table, sheet: readonly CellsByTit
   return { table: table.name, label, cells, came, went, ...(order === null ? {} : { order }) };
 }
 
+/** By record, the place of its row: of several with its mark, that which says what was hatched, else the first. */
+function rowOfEach(table: Table, sheet: readonly CellsByTitle[], ids: readonly (number | undefined)[]): Map<number, number> {
+  const own = new Map<number, number>();
+  const says = (i: number, hatched: readonly string[]): boolean =>
+    table.titles.every((title, column) => (sheet[i][title] ?? "") === hatched[column]);
+  ids.forEach((id, i) => {
+    if (id === undefined) return;
+    const known = own.get(id);
+    const hatched = known === undefined ? [] : table.base.row(id);
+    if (known === undefined || (!says(known, hatched) && says(i, hatched))) own.set(id, i);
+  });
+  return own;
+}
+
 /** What was found in the rows of one sheet. */
 class ToldOfRows {
   private readonly rows = new Map<number, Change[]>();
-  /** Rows in which something is wrong, or was healed. */
-  private readonly others = new Set<number>();
   /** By row and title: a cell as the library spells it. */
   private readonly texts = new Map<string, string>();
   /** By title and what a sheet says: the same, for cells that are repeated in other rows, of which nothing is told. */
   private readonly spelled = new Map<string, string>();
 
-  constructor(table: Table, sheet: readonly CellsByTitle[], { changes, healed, problems }: Compared) {
+  constructor(table: Table, sheet: readonly CellsByTitle[], { changes, healed }: Compared) {
     const names = new Set([table.name, ...table.also]);
     for (const change of changes) {
       if (!names.has(change.table)) continue;
@@ -70,17 +80,15 @@ class ToldOfRows {
     for (const { table: of, row, column, restored } of healed) {
       if (!names.has(of)) continue;
       this.texts.set(`${row}\n${column}`, restored);
-      this.others.add(row);
     }
-    for (const { table: of, row, rows = [row] } of problems) if (names.has(of)) for (const one of rows) this.others.add(one);
   }
 
   changes(number: number): readonly Change[] {
     return this.rows.get(number) ?? [];
   }
 
-  isTold(number: number): boolean {
-    return this.rows.has(number) || this.others.has(number);
+  isCleared(number: number, title: string): boolean {
+    return this.texts.get(`${number}\n${title}`) === "";
   }
 
   /** What a cell says, as the library reads it. */
@@ -97,24 +105,37 @@ function recordsOf(plan: Plan, table: Table, told: ToldOfRows): (row: CellsByTit
   const marks = new Map<string, number>();
   const decoder = new TextDecoder();
   base.forEachIn(MARK, (id, bytes, from, to) => void marks.set(decoder.decode(bytes.subarray(from, to)), id));
-  const { key, match } = plan.tables.find(({ name }) => name === table.name) ?? {};
-  const callers = key === undefined ? (match ?? []) : [key];
-  let names: Map<string, number> | null = null;
-  const named = (name: string | undefined): number | undefined => {
-    if (name === undefined || callers.length === 0) return undefined;
-    if (names === null) {
-      const columns = callers.map((title) => new Column(base.count).filledFrom(base, titles.indexOf(title)));
-      names = new Map(Array.from({ length: base.count }, (_, id) => [columns.map((cells) => cells.text(id)).join(", "), id]));
-    }
-    return names.get(name);
+  const own = plan.tables.find(({ name }) => name === table.name);
+  const match = own?.match;
+  if (own === undefined || match === undefined) return (row) => marks.get((row[titles[MARK]] ?? "").trim());
+
+  const known = new Map<string, Map<string, number>>();
+  /** The record that says this in some columns, taken together. */
+  const saying = (columns: readonly string[], said: string): number | undefined => {
+    const id = JSON.stringify(columns);
+    const records = known.get(id) ?? recordsBy(columns.map((title) => new Column(base.count).filledFrom(base, titles.indexOf(title))));
+    known.set(id, records);
+    return records.get(said);
   };
+  /** A blank code may stand beside its label. */
+  const labels = new Map([
+    ...own.inline.flatMap(({ title, lookup }) => (lookup === undefined ? [] : [[lookup, title] as const])),
+    ...own.columns.flatMap(({ title, labelOf }) => (labelOf === undefined ? [] : [[labelOf, title] as const])),
+  ]);
   return (row, number) => {
     const mark = (row[titles[MARK]] ?? "").trim();
-    if (mark !== "" || match === undefined) return marks.get(mark);
+    if (mark !== "") return marks.get(mark);
     const record = told.changes(number).find(({ kind, table: of }) => kind !== "added" && of === table.name)?.record;
-    const own = match.map((title) => row[title] ?? "").join(", ");
-    return named(record) ?? (key === undefined || match.join() === key ? named(own) : undefined);
+    if (record !== undefined) return saying(own.key === undefined ? match : [own.key], record);
+    const columns = match.map((title) => ((row[title] ?? "") === "" ? (labels.get(title) ?? title) : title));
+    return saying(columns, columns.map((title) => row[title] ?? "").join(", "));
   };
+}
+
+function recordsBy(columns: readonly Column[]): Map<string, number> {
+  const records = new Map<string, number>();
+  for (let id = 0; id < (columns[0]?.rows ?? 0); id++) records.set(columns.map((cells) => cells.text(id)).join(", "), id);
+  return records;
 }
 
 /** Rows stand as in the sheet; those that it does not have stay behind the one that they follow. */

@@ -1,5 +1,5 @@
 /** What a comparison found, by record: windows of it for the page, and what of it is to be folded. */
-import type { Change, Compared } from "hatch-fold";
+import type { Change, Compared, Problem, SheetRowName } from "hatch-fold";
 import type { ChangedRecord, ChangeFilter, Found, TakenRows } from "../protocol";
 import type { Document } from "./document";
 
@@ -48,9 +48,15 @@ export function foundOf(document: Document, compared: Compared): Found {
   };
 }
 
-/** How many problems are of rows that are to be folded. */
-export function inTheWay(document: Document, { problems }: Pick<Compared, "problems">): number {
-  return problems.filter(({ table, row, rows = [row] }) => rows.some((one) => one <= 1 || document.isTaken({ table, row: one }))).length;
+/** How many problems are of rows that are to be folded, or come from such. */
+function inTheWay(document: Document, { problems }: Pick<Compared, "problems">): number {
+  return problems.filter((problem) => rowsBehind(problem).some((one) => one.row <= 1 || document.isTaken(one))).length;
+}
+
+/** Rows without which there would be no problem: what refers to a record that goes is wrong because of that one's row. */
+function rowsBehind({ code, table, row, rows = [row], facts }: Problem): readonly SheetRowName[] {
+  if (code === "ref-lost" && typeof facts.by === "string" && typeof facts.row === "number") return [{ table: facts.by, row: facts.row }];
+  return rows.map((one) => ({ table, row: one }));
 }
 
 function filtered(compared: Compared, { table, kind, text }: ChangeFilter): Record[] {
@@ -87,8 +93,7 @@ export function changesIn(
 
 /** Ticks records off, or on again. */
 export function take(document: Document, compared: Compared, filter: ChangeFilter, rows: TakenRows, isTaken: boolean): void {
-  const wrong = (): { table: string; row: number }[] =>
-    compared.problems.flatMap(({ table, row, rows: all = [row] }) => all.map((one) => ({ table, row: one })));
+  const wrong = (): readonly SheetRowName[] => compared.problems.flatMap(rowsBehind);
   for (const { table: name, row } of rows === "problems" ? wrong() : (rows ?? filtered(compared, filter))) {
     const table = document.table(name);
     if (table === undefined) continue;

@@ -9,7 +9,7 @@ export class Column {
   private readonly of: Uint32Array;
 
   /** @param rows - ids are below this */
-  constructor(rows: number) {
+  constructor(readonly rows: number) {
     this.of = new Uint32Array(rows);
     this.numberOf("");
   }

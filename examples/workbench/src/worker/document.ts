@@ -9,6 +9,7 @@ import {
   survey,
   type Compared,
   type Plan,
+  type Problem,
   type Progress,
   type Receipt,
   type Review,
@@ -327,9 +328,10 @@ export class Document {
         progress: this.progress,
       });
       if (version !== this.version) return;
-      this.review = review;
-      this.markFaults(review);
-      this.foundOf(this, review);
+      // only what was touched was given: of other records the page knows the rows
+      this.review = { ...review, problems: this.placed(review.problems) };
+      this.markFaults(this.review);
+      this.foundOf(this, this.review);
     } catch (error) {
       if (version === this.version && !running.signal.aborted) this.tell({ event: "failed", failure: failureOf(error) });
     } finally {
@@ -376,6 +378,21 @@ export class Document {
       return [table.file, new Blob([printRows([table.titles, ...Array.from(table.order(), (id) => table.cells(id))])])];
     });
     return new TableFiles([...contents, ["receipt.json", new Blob([JSON.stringify(this.receipt)])]]);
+  }
+
+  private placed(problems: readonly Problem[]): readonly Problem[] {
+    const marks = new Map<Table, Set<string>>();
+    const markOf = ({ row, facts: { record } }: Problem): string | null => (row === 0 && typeof record === "string" ? record : null);
+    for (const problem of problems) {
+      const [mark, table] = [markOf(problem), this.table(problem.table)];
+      if (mark !== null && table !== undefined) marks.set(table, (marks.get(table) ?? new Set()).add(mark));
+    }
+    const ids = new Map([...marks].map(([table, wanted]) => [table, table.idsWith(wanted)]));
+    return problems.map((problem) => {
+      const table = this.table(problem.table);
+      const id = table === undefined ? undefined : ids.get(table)?.get(markOf(problem) ?? "");
+      return id === undefined ? problem : { ...problem, row: table!.number(id) };
+    });
   }
 
   private markFaults({ problems, warnings }: Compared): void {

@@ -1,6 +1,6 @@
 /** The fold of what is ticked. */
+import type { ProblemsError } from "hatch-fold";
 import type { Made } from "../protocol";
-import { inTheWay } from "./changes";
 import type { Document } from "./document";
 import { Refused } from "./edits";
 
@@ -18,11 +18,6 @@ class Parts {
 /** The result: the file, or those of several. */
 export async function foldNow(document: Document): Promise<Made> {
   const review = await document.settled();
-  const problems = inTheWay(document, review);
-  if (problems > 0)
-    throw new Refused(
-      `There ${problems === 1 ? "is a problem" : `are ${problems} problems`} to mend, or rows to leave out, before anything is folded.`,
-    );
   const isAll = [...document.left.values()].every((rows) => rows.size === 0);
   const only = isAll ? {} : { only: (row: Parameters<Document["isTaken"]>[0]) => document.isTaken(row) };
   const alone = new Parts();
@@ -34,7 +29,14 @@ export async function foldNow(document: Document): Promise<Made> {
     return parts.take;
   };
   const isSet = document.files.length > 1;
-  const { files, unchanged, proved, counts } = await review.fold({ ...only, ...(isSet ? { sinkFor } : { sink: alone.take }) });
+  const { files, unchanged, proved, counts } = await review
+    .fold({ ...only, ...(isSet ? { sinkFor } : { sink: alone.take }) })
+    .catch((error: unknown) => {
+      const { problems } = error as Partial<ProblemsError>;
+      if (problems === undefined) throw error;
+      const words = problems.length === 1 ? "is a problem" : `are ${problems.length} problems`;
+      throw new Refused(`There ${words} to mend, or rows to leave out, before anything is folded.`);
+    });
   const made = isSet
     ? files.map(({ name, unchanged: isSame }, i) => ({
         name,

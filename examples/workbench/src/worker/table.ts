@@ -171,11 +171,16 @@ export class Table {
   /** Rows whose mark stands in a new row, too: which of them the record is has to be said. */
   markedTwice(): number[] {
     const marks = new Set([...this.fresh.values()].map((cells) => cells[MARK].trim()).filter((mark) => mark !== ""));
-    const ids: number[] = [];
-    if (marks.size > 0)
-      this.base.forEachIn(MARK, (id, bytes, from, to) => {
-        if (marks.has(utf8.decode(bytes.subarray(from, to)))) ids.push(id);
-      });
+    return marks.size === 0 ? [] : [...this.idsWith(marks).values()];
+  }
+
+  /** The rows of records, by their marks. */
+  idsWith(marks: ReadonlySet<string>): Map<string, number> {
+    const ids = new Map<string, number>();
+    this.base.forEachIn(MARK, (id, bytes, from, to) => {
+      const mark = utf8.decode(bytes.subarray(from, to));
+      if (marks.has(mark)) ids.set(mark, id);
+    });
     return ids;
   }
 
