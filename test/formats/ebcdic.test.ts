@@ -1,7 +1,7 @@
 /** Files of mainframes: EBCDIC code pages, packed decimals and binary numbers, records without line ends. */
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
-import { compare, fold, hatch } from "hatch-fold";
+import { compare, fold, hatch, readPlan, survey } from "hatch-fold";
 import { ebcdicPage } from "../../src/bytes/ebcdic.js";
 import { EBCDIC } from "../../src/bytes/ebcdic-names.js";
 import { law } from "../support/laws.js";
@@ -168,4 +168,15 @@ test("without a plan, what the bytes look like is said", async () => {
     code: "format-unknown",
     hint: expect.stringContaining("EBCDIC") as unknown,
   });
+});
+
+test("the survey of a plan's source draws its records: each by itself, with a point for what is no letter", async () => {
+  const [{ format, encoding, settings }] = (await readPlan(plan())).sources;
+  const { source, kinds } = await survey(file(ITEMS), { format, encoding, settings, name });
+  expect(kinds.map(({ name: kind, count }) => [kind, count])).toEqual([["store", ITEMS.length]]);
+  expect(source.drawing[2]).toBe("|----|-----------|----|--|---|----");
+  expect(source.drawing.slice(3).map((line) => line.slice(0, 17).trimEnd())).toEqual(
+    ITEMS.slice(0, 2).map((item) => item.code + item.name),
+  );
+  expect(source.drawing.join("")).not.toMatch(/\p{Cc}/u);
 });

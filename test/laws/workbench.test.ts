@@ -89,6 +89,8 @@ const PLANS: readonly (readonly [table: string, words: string])[] = [
   ["lights", "beneath: true"],
   ["tags", "repeat: true"],
   ["people", "order: sheet"],
+  ["lights", "beneath: true\n    order: sheet"],
+  ["postings", "cross: { down: person, across: station, cell: role }"],
 ];
 const planOf = ([table, words]: (typeof PLANS)[number]): string => {
   const own = words.startsWith("beneath") ? drafted.replace(/ {6}inspections: inspections.*\n/, "") : drafted;
@@ -170,6 +172,11 @@ test("touched rows are compared as whole sheets are, and folded to the same byte
       else {
         expect(result).toBe(new TextDecoder().decode((await review.fold()).bytes));
         foldedAll++;
+      }
+      // opened again, all edits are there
+      if (random.chance(3)) {
+        await open(name, plan);
+        expect(await shownNow()).toEqual(shown);
       }
       // what is brought back is what was taken along, unless something in it looks like damage; blank rows stay away
       if (sheetFiles(sheets).some((file) => readRows(sheets, file).some((row) => row.every((cell) => cell.trim() === "")))) return;

@@ -15,6 +15,8 @@ export interface Reading {
   readonly settings?: Readonly<Record<string, unknown>>;
   /** A schema of the owner's, with the files that it includes. */
   readonly schema?: readonly SchemaFile[];
+  /** Those that the plan names, by its sources. */
+  readonly schemas?: Readonly<Record<string, readonly SchemaFile[]>>;
 }
 
 /** What a column of a table holds. */

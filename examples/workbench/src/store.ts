@@ -159,6 +159,11 @@ export async function open(files: readonly Named[], reading: Reading = {}, plan:
     });
     return;
   }
+  if (get().opened !== null && files.every(({ name }) => /\.ya?ml$/i.test(name))) {
+    const failure = await usePlan(await files[0].bytes.text());
+    if (failure !== null) set({ failure });
+    return;
+  }
   const mine = ++turn;
   set({
     files,
@@ -194,8 +199,8 @@ async function begin(mine: number, opening: () => Promise<Opened>): Promise<void
       isUnsaved: opened.restored > 0,
       message:
         opened.restored > 0
-          ? `${opened.name} is open, with the ${opened.restored === 1 ? "edit" : `${opened.restored} edits`} of last time.`
-          : `${opened.name} is open: ${opened.tables.length === 1 ? "one table" : `${opened.tables.length} tables`}.`,
+          ? `${opened.name} ${opened.files.length === 1 ? "is" : "are"} open, with the ${opened.restored === 1 ? "edit" : `${opened.restored} edits`} of last time.`
+          : `${opened.name} ${opened.files.length === 1 ? "is" : "are"} open: ${opened.tables.length === 1 ? "one table" : `${opened.tables.length} tables`}.`,
     });
     sessionStorage.setItem("open", "yes");
   } catch (error) {

@@ -131,6 +131,8 @@ export function Grid({ table, selection, select, focus, seen }: Props) {
     if (key in moves) move(...moves[key], shiftKey);
     else if (run !== undefined) void run();
     else if (key.length === 1 && !isControl && !event.altKey) write(key);
+    // letters that are made of several strokes come into the editor when it is there before the first of them is done
+    else if (key === "Dead" || key === "Process") return write("");
     else return;
     event.preventDefault();
   };

@@ -59,8 +59,8 @@ function Start() {
     <div className="start">
       <h2>Flatten records to tables, edit them, fold the edits back</h2>
       <p>
-        Drop files anywhere on this page: JSON, XML, delimited, fixed-width or header lines; several of one kind, a folder, or a zip.
-        Nothing leaves your machine.
+        Drop files anywhere on this page: JSON, XML, delimited, fixed-width or header lines; several of one kind, a folder, or a zip; with a
+        plan, its files of several kinds and their schemas. Nothing leaves your machine.
       </p>
       <div className="tools">
         <label className="button main">
@@ -109,6 +109,8 @@ export function named(file: File): Named {
   return { name: file.webkitRelativePath === "" ? file.name : file.webkitRelativePath, bytes: file };
 }
 
+const MOST_NAMES = 12;
+
 /** What the source was taken for, and how to say otherwise. */
 function Taken({ shape }: { readonly shape: Shape | null }) {
   const { opened, reading, files } = useStore();
@@ -116,6 +118,15 @@ function Taken({ shape }: { readonly shape: Shape | null }) {
   return (
     <>
       <h2>{name}</h2>
+      {files.length > 1 && (
+        <p className="soft">
+          {files
+            .slice(0, MOST_NAMES)
+            .map((file) => file.name)
+            .join(", ")}
+          {files.length > MOST_NAMES ? " …" : ""}
+        </p>
+      )}
       {shape !== null && (
         <p>
           {shape.source.title}
@@ -130,7 +141,8 @@ function Taken({ shape }: { readonly shape: Shape | null }) {
           <button onClick={() => void reread({ ...reading, format: shape.source.next?.format })}>Read it as that</button>
         </p>
       )}
-      <div className="tools">
+      {/* where a plan has several sources, it says how each is read */}
+      <div className="tools" hidden={shape?.source.format === ""}>
         <label>
           Format{" "}
           <select

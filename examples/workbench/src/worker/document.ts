@@ -13,15 +13,19 @@ import {
   type Progress,
   type Receipt,
   type Review,
+  type SchemaInput,
+  type Shape,
   type SheetRowName,
   type SourcesInput,
-  type TablePlan,
 } from "hatch-fold";
-import type { ColumnInfo, Fault, Named, Opened, Reading, SampleRows, TableInfo, Told } from "../protocol";
+import type { Fault, Named, Opened, Reading, SampleRows, Told } from "../protocol";
 import { Refused } from "./edits";
+import { failureOf } from "./failure";
+import { filesOfEach, shapeOfAll } from "./given";
 import { fingerprintOf, holdSession, keepSession, keepStep, sessionOf, stepsOf } from "./keep";
 import { printRows, RowsSink, TableFiles } from "./rows";
-import { editsIn, Table, type Step } from "./table";
+import { editsIn, type Step, type Table } from "./table";
+import { infoOf, movedTo, tablesOf } from "./tables";
 
 /** Sources larger than this are looked at by their head first. */
 const LARGE = 4 << 20;
@@ -89,9 +93,24 @@ export class Document {
     return this.files.reduce((sum, { bytes }) => sum + bytes.size, 0);
   }
 
-  source(): SourcesInput {
-    const sources = this.files.map(({ name, bytes }) => new BlobSource(bytes, name));
-    return sources.length === 1 ? sources[0] : sources;
+  /** The files, as the library takes them: by the names of the plan's sources, where it has several. */
+  source(plan: Plan | undefined = this.plan): SourcesInput {
+    const each = plan === undefined ? null : filesOfEach(plan, this.files);
+    if (each !== null) return new Map([...each].map(([name, files]) => [name, files.map(sourceOf)]));
+    return this.files.length === 1 ? sourceOf(this.files[0]) : this.files.map(sourceOf);
+  }
+
+  /** The files in the order in which a fold gives them. */
+  inOrder(): readonly Named[] {
+    return [...(filesOfEach(this.plan, this.files)?.values() ?? [this.files])].flat();
+  }
+
+  /** How the files are read, where somebody said so: what a hatch takes beside the plan. */
+  private how(): Omit<Reading, "schema" | "schemas"> & { readonly schema?: SchemaInput } {
+    const { schemas, ...reading } = this.reading;
+    if (schemas === undefined) return reading;
+    const named = Object.entries(schemas);
+    return { ...reading, schema: this.plan.sources.length > 1 ? new Map(named) : named[0]?.[1] };
   }
 
   private readonly progress: Progress = (phase, done, size) => {
@@ -120,35 +139,50 @@ export class Document {
     if (plan === null && this.size > LARGE && this.files.length === 1) await this.firstLook().catch((error: unknown) => void error);
     signal.throwIfAborted();
     if (plan === null) {
-      const schemaFile = this.reading.schema?.[0].file;
+      const { schemas: _, ...reading } = this.reading;
+      const schemaFile = reading.schema?.[0].file;
       const planFile = this.files.length === 1 ? this.files[0].name : undefined;
       const {
         plan: drafted,
         notes,
         shape,
-      } = await draft(this.source(), { ...this.reading, schemaFile, signal, planFile, progress: this.progress });
+      } = await draft(this.source(), { ...reading, schemaFile, signal, planFile, progress: this.progress });
       this.tell({ event: "shape", shape });
       await this.hatch(drafted, notes);
     } else {
       await this.hatch(plan, []);
-      const { schema: _, ...reading } = this.reading;
-      this.tell({ event: "shape", shape: await survey(this.source(), { ...reading, signal }) });
+      this.tell({ event: "shape", shape: await this.shapeByPlan(signal) });
     }
     const restored = await this.restore(plan);
     this.touch();
     return this.opened(false, restored);
   }
 
+  /** What is in the sources, read as the plan says. */
+  private async shapeByPlan(signal: AbortSignal): Promise<Shape> {
+    const { sources } = this.plan;
+    const each = filesOfEach(this.plan, this.files) ?? new Map([[sources[0].name, this.files]]);
+    const { schema: _, schemas: __, ...own } = this.reading;
+    const shapes = await Promise.all(
+      sources.map(({ name, format, encoding, settings }) => {
+        const files = each.get(name)!.map(sourceOf);
+        return survey(files.length === 1 ? files[0] : files, { format, encoding, settings, ...own, signal });
+      }),
+    );
+    return shapes.length === 1 ? shapes[0] : shapeOfAll(sources, shapes);
+  }
+
   /** Rows from the head of a large source, while all of it is read. */
   private async firstLook(): Promise<void> {
-    const { plan } = await draft(this.source(), { ...this.reading, head: HEAD, signal: this.stopped.signal });
+    const { schemas: _, ...reading } = this.reading;
+    const { plan } = await draft(this.source(), { ...reading, head: HEAD, signal: this.stopped.signal });
     const enough = new AbortController();
     let bytes = 0;
     const sink = new RowsSink((length) => {
       bytes += length;
       if (bytes > FIRST_ROWS) enough.abort(new Error("enough"));
     });
-    await hatch(this.source(), { plan, ...this.reading, into: sink, signal: enough.signal }).catch(() => undefined);
+    await hatch(this.source(), { plan, ...reading, into: sink, signal: enough.signal }).catch(() => undefined);
     this.stopped.signal.throwIfAborted();
     this.plan = await readPlan(plan);
     this.planText = plan;
@@ -161,7 +195,9 @@ export class Document {
     const plan = await readPlan(text);
     const sink = new RowsSink();
     const { signal } = this.stopped;
-    const hatched = await hatch(this.source(), { plan, ...this.reading, into: sink, signal, progress: this.progress });
+    const source = this.source(plan);
+    this.plan = plan;
+    const hatched = await hatch(source, { plan, ...this.how(), into: sink, signal, progress: this.progress });
     this.plan = hatched.plan;
     this.planText = text;
     this.receipt = hatched.receipt;
@@ -221,7 +257,7 @@ export class Document {
     const isPlain = plan.tables.every(({ arrangement, stacked, host }) => (arrangement ?? stacked ?? host) === undefined);
     const tables = isPlain ? { tables: [name] } : {};
     try {
-      await hatch(this.source(), { plan, encoding: this.reading.encoding, into: sink, signal: enough.signal, ...tables });
+      await hatch(this.source(plan), { plan, encoding: this.reading.encoding, into: sink, signal: enough.signal, ...tables });
     } catch (error) {
       if (error !== ENOUGH) throw error;
     }
@@ -418,96 +454,4 @@ export class Document {
   }
 }
 
-function tablesOf(plan: Plan, files: readonly { readonly name: string; readonly file: string }[], sink: RowsSink): Table[] {
-  const depthOf = (name: string | undefined): number =>
-    name === undefined ? -1 : 1 + depthOf(plan.tables.find((table) => table.name === name)?.inside);
-  const names = new Map<string, string[]>();
-  for (const { name, file } of files) names.set(file, [...(names.get(file) ?? []), name]);
-  return [...names].flatMap(([file, [name, ...also]]) => {
-    const table = plan.tables.find((one) => one.name === name);
-    const base = sink.tables.get(file);
-    if (table === undefined || base === undefined) return [];
-    const isOrdered = [name, ...also].some((one) => isOrderedIn(plan, one));
-    return [new Table(name, file, also, table.inside ?? null, depthOf(name), columnsOf(plan, table, also, base.titles), base, isOrdered)];
-  });
-}
-
-/** Does it say something where the table's rows stand: in which order, below what, in what? */
-function isOrderedIn(plan: Plan, name: string): boolean {
-  const table = plan.tables.find((one) => one.name === name);
-  return table !== undefined && (table.order === "sheet" || table.stacked === "beneath" || table.tree !== undefined);
-}
-
-function columnsOf(plan: Plan, table: TablePlan, also: readonly string[], titles: readonly string[]): ColumnInfo[] {
-  const own = (name: string, title: string): TablePlan["columns"][number] | undefined => {
-    const of = plan.tables.find((one) => one.name === name);
-    const column = of?.columns.find((one) => one.title === title);
-    const inline = column === undefined ? of?.inline.find((one) => one.title === title) : undefined;
-    return column ?? (inline === undefined ? undefined : own(inline.table, inline.column));
-  };
-  return titles.map((title, i): ColumnInfo => {
-    const column = [table.name, ...also].map((name) => own(name, title)).find((one) => one !== undefined);
-    const isParent = i === 2 && column === undefined && table.inside === title;
-    const inline = table.inline.find((one) => one.title === title);
-    return {
-      title,
-      role: i === 0 ? "mark" : i === 1 ? "action" : isParent ? "parent" : table.key === title ? "key" : "cell",
-      type: column?.type ?? "text",
-      closed: i === 0 || (column?.readOnly ?? false),
-      required: column?.required ?? false,
-      choices: i === 1 ? ["remove", "skip"] : column?.type === "boolean" ? ["true", "false"] : [...(column?.choices?.values() ?? [])],
-      refers: isParent ? table.inside : inline?.separator === undefined ? (column?.refers ?? null) : null,
-      about: [column?.note, column?.unit === undefined ? undefined : `in ${column.unit}`].filter((part) => part !== undefined).join("; "),
-    };
-  });
-}
-
-export function infoOf(table: Table): TableInfo {
-  const { name, also, inside, depth, columns, count, shown, touched, isOrdered, view } = table;
-  return { name, also, inside, depth, columns, rows: count, shown, touched, isOrdered, view };
-}
-
-/** A step of a table that was read anew: its columns may be elsewhere. */
-function movedTo(step: Step, from: Table, to: Table | undefined): Step | null {
-  if (to === undefined || from.base.count !== to.base.count) return null;
-  const columns = from.titles.map((title) => to.titles.indexOf(title));
-  const cells = step.cells.flatMap((cell) => (columns[cell.column] < 0 ? [] : [{ ...cell, column: columns[cell.column] }]));
-  const moved = (rows: Step["came"]): Step["came"] =>
-    rows.map((row) => ({ ...row, cells: to.titles.map((title) => row.cells[from.titles.indexOf(title)] ?? "") }));
-  const { order, ...rest } = step;
-  const made: Step = { ...rest, cells, came: moved(step.came), went: moved(step.went) };
-  const all = order === undefined || !to.isOrdered ? made : { ...made, order };
-  return editsIn(all) === 0 ? null : all;
-}
-
-/** Words for a page, from whatever went wrong. */
-export function failureOf(error: unknown): Extract<Told, { event: "failed" }>["failure"] {
-  const known = error as Partial<{
-    message: string;
-    hint: string;
-    code: string;
-    facts: Readonly<Record<string, unknown>>;
-    excerpt: string;
-    place: { file?: string; line?: number; column?: number };
-  }>;
-  const { file, line, column } = known.place ?? {};
-  const place = [file, line, column].filter((part) => part !== undefined && part !== "").join(":");
-  return {
-    message: known.message ?? String(error),
-    hint: forPage(known.hint ?? ""),
-    place,
-    excerpt: known.excerpt ?? "",
-    code: error instanceof DOMException && error.name === "AbortError" ? "stopped" : (known.code ?? ""),
-    facts: known.facts ?? {},
-    ...(line === undefined ? {} : { line }),
-  };
-}
-
-/** Hints name options of the library: those that the page has are named by where they are, and what says others is left out. */
-function forPage(hint: string): string {
-  return hint
-    .replaceAll("{ format }", "the format above")
-    .replaceAll("{ encoding }", "the encoding above")
-    .replace(/[^.]*\{ \w+(?:: [^}]*)? \}[^.]*\.?/g, "")
-    .trim();
-}
+const sourceOf = ({ name, bytes }: Named): BlobSource => new BlobSource(bytes, name);

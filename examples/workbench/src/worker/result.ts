@@ -37,10 +37,11 @@ export async function foldNow(document: Document): Promise<Made> {
       const words = problems.length === 1 ? "is a problem" : `are ${problems.length} problems`;
       throw new Refused(`There ${words} to mend, or rows to leave out, before anything is folded.`);
     });
+  const sources = document.inOrder();
   const made = isSet
     ? files.map(({ name, unchanged: isSame }, i) => ({
         name,
-        bytes: several.get(name)?.blob() ?? document.files[i].bytes,
+        bytes: several.get(name)?.blob() ?? sources[i].bytes,
         unchanged: isSame,
       }))
     : [{ name: document.name, bytes: alone.blob(), unchanged }];

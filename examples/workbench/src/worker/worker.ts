@@ -3,13 +3,16 @@ import { svgDiagram, type Compared, type Shape } from "hatch-fold";
 import type { Calls, Edited, Found, Named, Opened, Option, Range, Reading, Request, Told, View } from "../protocol";
 import { around } from "./around";
 import { changesIn, foundOf, take } from "./changes";
-import { Document, failureOf, infoOf } from "./document";
+import { Document } from "./document";
 import { broughtHome, planEdit, Refused, searchIn } from "./edits";
+import { failureOf } from "./failure";
+import { sorted } from "./given";
 import { filesOf, forgetSession, keptSessions, sessionOf } from "./keep";
 import { labelOf, link, linksOf, saidOf } from "./links";
 import { foldNow } from "./result";
 import { parseBlock, printBlock } from "./rows";
 import { editsIn, MARK, type Step, type Table } from "./table";
+import { infoOf } from "./tables";
 
 /** First lines are those of so many bytes. */
 const HEAD = 1 << 16;
@@ -49,10 +52,11 @@ async function begin(files: readonly Named[], reading: Reading, plan: string | n
   shape = null;
   const isZip = files.length === 1 && /\.zip$/i.test(files[0].name);
   const session = isZip ? await (await exchange()).sessionIn(files[0]) : null;
+  const given = session ?? (await sorted(files, reading, plan));
   if (mine !== turn) throw new DOMException("another file was opened", "AbortError");
   const opening: Document = new Document(
-    session?.files ?? files,
-    session?.reading ?? reading,
+    given.files,
+    given.reading,
     (told) => {
       if (opening !== document) return;
       if ("event" in told && told.event === "shape") shape = told.shape;
@@ -61,7 +65,7 @@ async function begin(files: readonly Named[], reading: Reading, plan: string | n
     compared,
   );
   document = opening;
-  const opened = await opening.open(session?.plan ?? plan);
+  const opened = await opening.open(given.plan);
   if (session === null) return opened;
   if (opened.restored === 0) for (const step of session.steps) opening.do(step);
   return opening.opened(false, session.steps.length);
