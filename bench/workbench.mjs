@@ -132,6 +132,26 @@ export async function measureWorkbench(megabytes = 100) {
   await page.getByRole("button", { name: "Fold", exact: true }).last().click();
   await page.getByText("Folded and proved").waitFor({ timeout: 60_000 });
   await lap("folded and proved");
+  // a change in one row of fifty
+  await step("Tables");
+  await page.keyboard.press("Control+F");
+  await page.getByLabel("Find", { exact: true }).fill("12.");
+  await page.getByLabel("Replace with").fill("13.");
+  await page.getByRole("button", { name: /^Replace \d/ }).click({ timeout: 60_000 });
+  await page.getByText(/cells replaced/).waitFor({ timeout: 60_000 });
+  await settled();
+  await step("Compare");
+  await page.getByTestId("taken").waitFor({ timeout: 60_000 });
+  const records = /of ([\d,]+) records/.exec(await page.getByTestId("taken").textContent())[1];
+  await lap(`${records} rows edited, compared`);
+  await page.getByRole("region", { name: "Records with changes" }).evaluate(async (element) => {
+    for (let i = 1; i <= 60; i++) {
+      element.scrollTop = (element.scrollHeight * i) / 60;
+      await new Promise((done) => requestAnimationFrame(done));
+    }
+  });
+  await page.waitForTimeout(300);
+  await lap("their changes, scrolled");
   await browser.close();
   server.close();
   console.log(

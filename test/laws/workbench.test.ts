@@ -11,7 +11,7 @@ import { afterAll, beforeAll, expect, test } from "vitest";
 import { compare, draft, MemoryTables, type Change, type Problem } from "hatch-fold";
 import type { Calls, Command, Edited, Found, Range, TableInfo, Verb } from "../../examples/workbench/src/protocol.js";
 import { browse, serve } from "../support/page.js";
-import { law } from "../support/laws.js";
+import { law, RUNS } from "../support/laws.js";
 import { Random } from "../support/random.js";
 import { readRows, sheetFiles } from "../support/sheets.js";
 
@@ -146,6 +146,25 @@ async function shownNow(): Promise<{ problems: string[]; changes: string[] }> {
   return { problems: problemsOf(found.problems), changes: changesOf(records.flatMap(({ changes }) => changes)) };
 }
 
+/** What a search finds is what is in the sheets. */
+async function searchesFind(random: Random, sheets: MemoryTables): Promise<void> {
+  const file = random.pick(sheetFiles(sheets));
+  const rows = readRows(sheets, file).slice(1);
+  for (let i = 0; i < 4; i++) {
+    const cell = random.pick(random.pick(rows).slice(2));
+    const from = random.next(cell.length + 1);
+    const part = cell.slice(from, from + 1 + random.next(4));
+    const [isExact, isWhole] = [random.chance(2), random.chance(3)];
+    const text = isWhole && random.chance(2) ? cell : random.chance(2) ? part : part.toUpperCase();
+    if (text === "") continue;
+    const plain = (one: string): string => (isExact ? one : one.toLowerCase());
+    const holds = (one: string): boolean => (isWhole ? plain(one) === plain(text) : plain(one).includes(plain(text)));
+    const wanted = rows.flatMap((row) => row.slice(2).filter(holds)).length;
+    const found = await ask("search", file.replace(".csv", ""), { text, isExact, isWhole, columns: null }, "");
+    expect({ text, isExact, isWhole, total: found?.total }).toEqual({ text, isExact, isWhole, total: wanted });
+  }
+}
+
 /** Brings back what is exported last; says how many cells were healed. */
 const bringBack = (): Promise<number> => page.evaluate<number>(`ask("bringBack", [taken]).then(({ ok }) => ok.healed.length)`);
 
@@ -164,6 +183,7 @@ test("touched rows are compared as whole sheets are, and folded to the same byte
       for (let i = 0; i < steps; i++) tables = await editAtRandom(random, tables);
       const shown = await shownNow();
       const sheets = await exported();
+      await searchesFind(random, sheets);
       const noHeal = sheetFiles(sheets).flatMap((file) => readRows(sheets, file)[0]);
       const review = await compare(sheets, { source: register, name, plan, noHeal });
       expect(shown).toEqual({ problems: problemsOf(review.problems), changes: changesOf(review.changes) });
@@ -187,7 +207,7 @@ test("touched rows are compared as whole sheets are, and folded to the same byte
       expect(await shownNow()).toEqual(shown);
       broughtAll++;
     },
-    undefined,
+    RUNS / 2,
     () => foldedAll > 0 && broughtAll > 0,
   );
 });

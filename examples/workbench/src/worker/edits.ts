@@ -1,6 +1,6 @@
 /** What somebody does to a table, as a step that can be taken back. Places are those of the view; the step names rows. */
 import type { Command, Hit, Range, Search, Where } from "../protocol";
-import { reordered, type Reordered } from "./sequence";
+import { picked, reordered, withAt, type Reordered } from "./sequence";
 import { ACTION, MARK, REMOVE, type CellEdit, type NewRow, type Step, type Table } from "./table";
 
 /** Why nothing was done. */
@@ -164,7 +164,7 @@ interface CellHit {
 function hitsIn(table: Table, search: Search): { readonly total: number; readonly hits: Iterable<CellHit> } {
   const found = matcher(search);
   const columns = search.columns ?? table.columns.map((_, column) => column).filter((column) => column > ACTION);
-  const counts = table.hits(search.text, search.isExact, columns, found);
+  const counts = table.hits(search, columns, found);
   let total = 0;
   for (let row = 0; row < table.shown; row++) total += counts[table.shownAt(row)];
   const hits = function* (): Generator<CellHit> {
@@ -271,10 +271,9 @@ function moveRows(table: Table, from: number, to: number, where: Where): Planned
     throw new Refused(`${ids.length === 1 ? "It is" : "They are"} ${where === "up" ? "first" : "last"} already.`);
   const all = table.order();
   const going = new Set(ids);
-  const others = all.filter((id) => !going.has(id));
+  const others = picked(all, (id) => !going.has(id));
   const at = placeAmong(table, others, going, { from, to, where });
-  const now = Int32Array.from([...others.subarray(0, at), ...ids, ...others.subarray(at)]);
-  const order = reordered(all, now);
+  const order = reordered(all, withAt(others, at, ids));
   const step = stepOf(table, `moving ${rows}`, []);
   if (order === null) return { step, message: `${rows} ${ids.length === 1 ? "stands" : "stand"} there already.` };
   const message = `${rows} moved: ${ids.length === 1 ? "it is" : "the first is"} row ${at + 2} now.`;
@@ -300,7 +299,7 @@ function placeAmong(
 /** A row that was moved stands behind the one again that it followed when it was hatched. */
 export function broughtHome(table: Table, id: number): Reordered | null {
   const all = table.order();
-  const others = all.filter((one) => one !== id);
+  const others = picked(all, (one) => one !== id);
   const at = id === 0 ? 0 : others.indexOf(id - 1) + 1;
-  return reordered(all, Int32Array.from([...others.subarray(0, at), id, ...others.subarray(at)]));
+  return reordered(all, withAt(others, at, [id]));
 }

@@ -2,6 +2,7 @@
 import { parse } from "csv-parse/browser/esm/sync";
 import { stringify } from "csv-stringify/browser/esm/sync";
 import { BlobSource, type TablesSink, type TablesSource } from "hatch-fold";
+import type { Search } from "../protocol";
 
 const QUOTE = 0x22;
 const COMMA = 0x2c;
@@ -13,8 +14,11 @@ const encoder = new TextEncoder();
 
 /** Pages of so many bytes are held here; those behind them are given to the browser, and read again when they are looked at. */
 const HELD = 16 << 20;
-/** So many of those that were read last are kept; all of them while rows are looked at here and there. */
-const RECENT = 8;
+/** A row that is looked at is read with those around it: so many bytes, of which so many pieces are kept. */
+const PIECE = 1 << 16;
+const RECENT = 64;
+/** While rows are looked at here and there, many times over, whole pages are read, and kept as long as that goes on. */
+const TIMES_OVER = 8;
 const FAR_APART = 1000;
 
 /** Only workers have it (File API, 6.5). */
@@ -95,26 +99,40 @@ export class BaseRows {
   }
 
   private heldBytes = 0;
-  private readonly recent = new Map<Page, Uint8Array>();
+  private readonly recent = new Map<string, Uint8Array>();
+  private readonly whole = new Map<Page, Uint8Array>();
   private misses = 0;
   private missedAt = 0;
+  private timer: ReturnType<typeof setTimeout> | undefined;
 
   /** The bytes of a page that is gone through. */
   private static bytesOf({ held }: Page): Uint8Array {
-    return held instanceof Uint8Array ? held : new Uint8Array(new FileReaderSync().readAsArrayBuffer(held));
+    return held instanceof Uint8Array ? held : read(held);
   }
 
-  /** The bytes of a page of which a row is looked at: others near it may follow. */
-  private near(page: Page): Uint8Array {
-    const known = page.held instanceof Uint8Array ? page.held : this.recent.get(page);
-    if (known !== undefined) return known;
+  /** Some bytes of a page, that are looked at: others near them may follow. */
+  private near(page: Page, from: number, to: number): Uint8Array {
+    const known = page.held instanceof Uint8Array ? page.held : this.whole.get(page);
+    if (known !== undefined) return known.subarray(from, to);
+    const held = page.held as Blob;
+    const first = from - (from % PIECE);
+    const id = `${page.first} ${first}`;
+    const piece = this.recent.get(id) ?? this.miss(page, id, () => read(held.slice(first, first + PIECE)));
+    return to <= first + piece.length ? piece.subarray(from - first, to - first) : read(held.slice(from, to));
+  }
+
+  private miss(page: Page, id: string, piece: () => Uint8Array): Uint8Array {
     const now = performance.now();
     this.misses = now - this.missedAt > FAR_APART ? 1 : this.misses + 1;
     this.missedAt = now;
-    const bytes = BaseRows.bytesOf(page);
-    this.recent.set(page, bytes);
-    const most = this.misses > 2 * this.pages.length ? this.pages.length : RECENT;
-    for (const one of this.recent.keys()) if (this.recent.size > most) this.recent.delete(one);
+    if (this.misses > TIMES_OVER * this.pages.length) {
+      this.whole.set(page, BaseRows.bytesOf(page));
+      clearTimeout(this.timer);
+      this.timer = setTimeout(() => this.whole.clear(), FAR_APART);
+    }
+    const bytes = piece();
+    this.recent.set(id, bytes);
+    for (const one of this.recent.keys()) if (this.recent.size > RECENT) this.recent.delete(one);
     return bytes;
   }
 
@@ -131,10 +149,8 @@ export class BaseRows {
   /** Cells of a row, from 0. */
   row(place: number): string[] {
     const page = this.pageOf(place);
-    const { first, ends } = page;
-    const bytes = this.near(page);
-    const at = place - first;
-    return cellsIn(utf8.decode(bytes.subarray(at === 0 ? 0 : ends[at - 1], ends[at] - 2)));
+    const at = place - page.first;
+    return cellsIn(utf8.decode(this.near(page, at === 0 ? 0 : page.ends[at - 1], page.ends[at] - 2)));
   }
 
   private pageOf(place: number): Page {
@@ -190,37 +206,54 @@ export class BaseRows {
     }
   }
 
-  /** Rows that hold a text, with letters of either case unless it is `isExact`; a text with quotes may be in any. */
-  rowsWith(text: string, isExact: boolean, visit: (place: number, cells: string[]) => void): void {
+  /** Rows of which some cells may hold a text: with how many of those that are asked for do, or (where that is not known yet) their cells. */
+  rowsWith(
+    search: Search,
+    columns: readonly number[],
+    counted: (place: number, cells: number) => void,
+    visit: (place: number, cells: string[]) => void,
+  ): void {
+    const { text, isExact } = search;
     const plain = (row: string): string => (isExact ? row : row.toLowerCase());
     const wanted = plain(text);
-    if (text === "" || text.includes('"')) this.forEach((place, row) => visit(place, cellsIn(row)));
-    else if (/^[ -~]*$/.test(text)) this.rowsOfAscii(wanted, isExact, plain, visit);
+    if (/^[ -~]+$/.test(text) && !/[",]/.test(text)) this.rowsOfAscii(wanted, search, columns, counted, visit);
     else
       this.forEach((place, row) => {
-        if (plain(row).includes(wanted)) visit(place, cellsIn(row));
+        if (text === "" || text.includes('"') || plain(row).includes(wanted)) visit(place, cellsIn(row));
       });
   }
 
-  /** No text is made of rows without it. */
+  /** Cells are counted as bytes: most rows are of ASCII, and no text is made of them. */
   private rowsOfAscii(
     wanted: string,
-    isExact: boolean,
-    plain: (row: string) => string,
+    { isExact, isWhole }: Search,
+    columns: readonly number[],
+    counted: (place: number, cells: number) => void,
     visit: (place: number, cells: string[]) => void,
   ): void {
     const needle = encoder.encode(wanted);
-    const lower = (byte: number): number => (!isExact && byte >= 0x41 && byte <= 0x5a ? byte | 0x20 : byte);
+    const isAsked = Uint8Array.from(this.titles, (_, column) => Number(columns.includes(column)));
+    const lower = Uint8Array.from({ length: 256 }, (_, byte) => (!isExact && byte >= 0x41 && byte <= 0x5a ? byte | 0x20 : byte));
     this.eachRow((place, bytes, begin, end) => {
-      for (let at = begin; at < end; at++) {
-        let same = 0;
-        while (same < needle.length && at + same < end && lower(bytes[at + same]) === needle[same]) same++;
-        // letters beyond ASCII may be others in another case
-        if (same < needle.length && bytes[at] < 0x80) continue;
-        const row = utf8.decode(bytes.subarray(begin, end));
-        if (same === needle.length || plain(row).includes(wanted)) visit(place, cellsIn(row));
-        return;
+      let [column, count, isFound, start] = [0, 0, 0, begin];
+      for (let at = begin; at <= end; at++) {
+        const byte = at === end ? COMMA : bytes[at];
+        if (byte === COMMA) {
+          count += isFound & isAsked[column++];
+          isFound = 0;
+          start = at + 1;
+        } else if (byte >= 0x80 || byte === QUOTE) {
+          // letters beyond ASCII may be others in another case
+          visit(place, cellsIn(utf8.decode(bytes.subarray(begin, end))));
+          return;
+        } else if (isFound === 0 && lower[byte] === needle[0] && (!isWhole || at === start)) {
+          let same = 1;
+          while (same < needle.length && at + same < end && lower[bytes[at + same]] === needle[same]) same++;
+          const next = at + same;
+          if (same === needle.length && (!isWhole || next === end || bytes[next] === COMMA)) isFound = 1;
+        }
       }
+      if (count > 0) counted(place, count);
     });
   }
 
@@ -228,6 +261,10 @@ export class BaseRows {
   text(): Blob {
     return new Blob([printRows([this.titles]), ...this.pages.map(({ held }) => held as BlobPart)]);
   }
+}
+
+function read(blob: Blob): Uint8Array {
+  return new Uint8Array(new FileReaderSync().readAsArrayBuffer(blob));
 }
 
 function cellsIn(text: string): string[] {

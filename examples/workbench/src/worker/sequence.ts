@@ -91,6 +91,15 @@ export function ordered(all: Int32Array, leaving: ReadonlySet<number>, arriving:
   return made.slice(0, count);
 }
 
+/** Rows with others among them, from a place on. */
+export function withAt(rows: Int32Array, at: number, ids: readonly number[]): Int32Array {
+  const made = new Int32Array(rows.length + ids.length);
+  made.set(rows.subarray(0, at));
+  made.set(ids, at);
+  made.set(rows.subarray(at), at + ids.length);
+  return made;
+}
+
 /** What other order of rows there is between two sequences of the same; `null` when it is the same order. */
 export function reordered(was: Int32Array, now: Int32Array): Reordered | null {
   let from = 0;
@@ -101,9 +110,17 @@ export function reordered(was: Int32Array, now: Int32Array): Reordered | null {
   return { from, was: [...was.subarray(from, end)], now: [...now.subarray(from, end)] };
 }
 
+/** Ids that pass: a filter of an array of numbers takes many times their memory. */
+export function picked(ids: Int32Array, passes: (id: number) => boolean): Int32Array {
+  const made = new Int32Array(ids.length);
+  let count = 0;
+  for (const id of ids) if (passes(id)) made[count++] = id;
+  return count === made.length ? made : made.slice(0, count);
+}
+
 /** All rows but those of the longest run that rises (patience sorting, after Fredman 1975). */
 function movedIn(ids: Int32Array, hatched: number): ReadonlySet<number> {
-  const rows = ids.filter((id) => id < hatched);
+  const rows = picked(ids, (id) => id < hatched);
   if (rows.every((id, i) => i === 0 || rows[i - 1] < id)) return new Set();
   /** By length of a run: the place in `rows` of its last row, the lowest there can be. */
   const lasts: number[] = [];

@@ -1,8 +1,8 @@
 /** A table while it is edited: its rows as they were hatched, what was edited on top, and the order in which they are looked at. */
-import { PLAIN_VIEW, type ColumnInfo, type Fault, type RowInfo, type View } from "../protocol";
+import { PLAIN_VIEW, type ColumnInfo, type Fault, type RowInfo, type Search, type View } from "../protocol";
 import { Column } from "./column";
 import type { BaseRows } from "./rows";
-import { Sequence, type Reordered } from "./sequence";
+import { picked, Sequence, type Reordered } from "./sequence";
 
 export const MARK = 0;
 export const ACTION = 1;
@@ -230,7 +230,7 @@ export class Table {
       if (only === "faulty" && !this.faults.has(id)) return false;
       return wanted.every(({ cells, isChosen }) => isChosen[cells.at(id)]);
     };
-    const kept = this.order().filter(passes);
+    const kept = picked(this.order(), passes);
     this.shownRows = sort === null ? kept : this.sorted(kept, sort.column, sort.down);
   }
 
@@ -242,13 +242,12 @@ export class Table {
     return cells;
   }
 
-  /** How many cells of each row, by id, are `found` among those that hold the text; 255 stands for more, too. */
-  hits(text: string, isExact: boolean, columns: readonly number[], found: (cell: string) => boolean): Uint8Array {
+  /** How many cells of each row, by id, are `found`; 255 stands for more, too. */
+  hits(search: Search, columns: readonly number[], found: (cell: string) => boolean): Uint8Array {
     const counts = new Uint8Array(this.nextId);
-    const count = (id: number, cells: readonly string[]): void => {
-      counts[id] = Math.min(255, columns.filter((column) => found(cells[column] ?? "")).length);
-    };
-    this.base.rowsWith(text, isExact, count);
+    const put = (id: number, count: number): void => void (counts[id] = Math.min(255, count));
+    const count = (id: number, cells: readonly string[]): void => put(id, columns.filter((column) => found(cells[column] ?? "")).length);
+    this.base.rowsWith(search, columns, put, count);
     for (const { id } of this.touchedRows()) count(id, this.cells(id));
     return counts;
   }
