@@ -868,6 +868,21 @@ test("a plan with several sources: edits of both are folded, each into its file;
     .waitFor();
 });
 
+test("what is worth a look leads to its rows", async () => {
+  const { column } = await byLibrary(register, "register.json");
+  await bench.demo();
+  for (const [remark, table, title, cells] of [
+    ["lights range", "lights", "range", ["about 12"]],
+    ["stations status", "stations", "status", ["lit", "Lit"]],
+    ["stations tower", "stations", "tower", ["(null)"]],
+  ] as const) {
+    await bench.step("Source");
+    await bench.page.getByRole("button", { name: remark, exact: true }).click();
+    const at = bench.page.locator(`.grid .row [data-column="${column(`${table}.csv`, title)}"]`);
+    await expect.poll(async () => [...new Set(await at.allTextContents())].sort()).toEqual([...new Set(cells)].sort());
+  }
+});
+
 test("a letter that is made of several strokes begins a cell", async () => {
   await bench.demo();
   await bench.table("people");

@@ -49,6 +49,8 @@ export interface Remark {
   readonly kind: string;
   readonly path: string;
   readonly message: string;
+  /** Which values of the field it is about, where that can be told: these texts, those of a type, or all that there are. */
+  readonly values?: readonly string[] | TypeName | "any";
 }
 
 export interface Shape {
@@ -194,12 +196,16 @@ function remarksOn(kind: RecordKind, field: FieldShape): Remark[] {
   const { node } = field;
   const path = formatPath(field.at);
   const remarks: Remark[] = [];
-  const say = (message: string): void => void remarks.push({ kind: kind.name, path, message });
-  const types = Object.entries(typesOf(field)).filter(([type]) => type !== "null");
-  if (field.form === "scalar" && types.length > 1) say(`mixed types: ${types.map(([type, n]) => `${n} ${type}`).join(", ")}`);
+  const say = (message: string, values?: Remark["values"]): void =>
+    void remarks.push({ kind: kind.name, path, message, ...(values === undefined ? {} : { values }) });
+  const types = (Object.entries(typesOf(field)) as [TypeName, number][]).filter(([type]) => type !== "null");
+  if (field.form === "scalar" && types.length > 1) {
+    const [rarest] = types.reduce((one, other) => (other[1] < one[1] ? other : one));
+    say(`mixed types: ${types.map(([type, n]) => `${n} ${type}`).join(", ")}`, rarest);
+  }
   if (field.form === "rest" && node.nulls > 0)
-    say(`null ${times(node.nulls)} where others have a ${node.filledLists > 0 ? "list" : "record"}`);
-  else if (field.form !== "name" && field.form !== "rest" && field.present === 1 && kind.count >= 5) say("in one record only");
+    say(`null ${times(node.nulls)} where others have a ${node.filledLists > 0 ? "list" : "record"}`, "null");
+  else if (field.form !== "name" && field.form !== "rest" && field.present === 1 && kind.count >= 5) say("in one record only", "any");
   if (node.repeated > 0)
     say(`the name stands more than once in ${node.repeated} record${node.repeated === 1 ? "" : "s"}; the last one counts`);
   if (node.mixed > 0) say(`${node.mixed} text${node.mixed === 1 ? "" : "s"} with elements between the words (mixed content)`);
@@ -208,7 +214,7 @@ function remarksOn(kind: RecordKind, field: FieldShape): Remark[] {
   if (node.loneSurrogates > 0)
     say(`${node.loneSurrogates} text${node.loneSurrogates === 1 ? "" : "s"} with half a character (a lone surrogate)`);
   for (const group of nearDoubles(node.texts))
-    say(`the same but for spaces or case: ${group.map((text) => JSON.stringify(text)).join(", ")}`);
+    say(`the same but for spaces or case: ${group.map((text) => JSON.stringify(text)).join(", ")}`, group);
   if (
     field.form === "scalar" &&
     !node.unique &&
@@ -218,7 +224,7 @@ function remarksOn(kind: RecordKind, field: FieldShape): Remark[] {
     node.distinct.size >= 0.9 * node.count &&
     node.distinct.size < node.count
   ) {
-    say(`nearly a key, but these stand twice: ${[...node.doubles].map((text) => JSON.stringify(text)).join(", ")}`);
+    say(`nearly a key, but these stand twice: ${[...node.doubles].map((text) => JSON.stringify(text)).join(", ")}`, [...node.doubles]);
   }
   return remarks;
 }

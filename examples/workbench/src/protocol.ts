@@ -1,5 +1,5 @@
 /** What the page asks of the worker, and what it gets: plain data, so that it can be posted. */
-import type { Change, Counts, Healed, Note, Phase, Problem, SchemaFile, Shape } from "hatch-fold";
+import type { Change, Counts, Healed, Note, Phase, Problem, Remark, SchemaFile, Shape } from "hatch-fold";
 
 /** A file with its name: what was dropped, and what is taken back. */
 export interface Named {
@@ -157,6 +157,13 @@ export interface SampleRows {
   readonly rows: readonly (readonly string[])[];
 }
 
+/** Where a remark leads to: a table, the column in it, and how to look at it. */
+export interface Pointed {
+  readonly table: string;
+  readonly column: number | null;
+  readonly view: View;
+}
+
 export interface ValueCount {
   readonly value: string;
   readonly count: number;
@@ -252,6 +259,7 @@ export interface Calls {
   usePlan(text: string): Opened;
   sample(plan: string, table: string): SampleRows;
   diagram(): string;
+  pointed(remark: Remark): Pointed | null;
   firstLines(most: number): readonly string[];
   cancel(): void;
   window(table: string, from: number, to: number): readonly RowInfo[];

@@ -1,5 +1,5 @@
 /** What the page knows: which step it is at, which table, what the last answers said. Every edit goes through `edit`. */
-import type { Phase, Shape } from "hatch-fold";
+import type { Phase, Remark, Shape } from "hatch-fold";
 import { create } from "zustand";
 import { ask, LibraryError, listen } from "./library";
 import {
@@ -310,6 +310,18 @@ export async function showRow(table: string, row: number, column: string): Promi
   );
   set({ step: "Tables" });
   show(info.name, { row: Math.max(0, place), column: at });
+}
+
+/** Goes to the rows that a remark of the survey is about. */
+export async function showRemark(remark: Remark): Promise<void> {
+  const to = await ask("pointed", remark);
+  if (to === null) {
+    tell("No table of the plan shows that.");
+    return;
+  }
+  choose(to.table);
+  await look(to.table, to.view);
+  show(to.table, { row: 0, column: to.column });
 }
 
 export async function look(table: string, view: View): Promise<void> {

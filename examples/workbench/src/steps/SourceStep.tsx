@@ -4,7 +4,7 @@ import type { Remark, Shape, ShapeKind } from "hatch-fold";
 import { FolderOpen, ZoomIn, ZoomOut } from "lucide-react";
 import { ask } from "../library";
 import type { Named } from "../protocol";
-import { choose, forget, goTo, open, reread, resume, undoAll, useStore } from "../store";
+import { choose, forget, goTo, open, reread, resume, showRemark, undoAll, useStore } from "../store";
 import demo from "../../../../demo/register.json?url";
 
 const Ruler = lazy(() => import("./Ruler"));
@@ -265,26 +265,29 @@ function Delimited({ settings }: { readonly settings: Readonly<Record<string, un
 }
 
 function Remarks({ remarks }: { readonly remarks: readonly Remark[] }) {
-  const tables = useStore((state) => state.tables);
+  const opened = useStore((state) => state.opened);
   if (remarks.length === 0) return null;
   return (
     <>
       <h3>Worth a look</h3>
       <ul className="lines">
-        {remarks.map(({ kind, path, message }) => (
-          <li key={`${kind} ${path} ${message}`}>
-            {tables.some(({ name }) => name === kind) ? (
-              <button className="link" onClick={() => choose(kind)}>
-                {kind} {path}
-              </button>
-            ) : (
-              <b>
-                {kind} {path}
-              </b>
-            )}{" "}
-            {message}
-          </li>
-        ))}
+        {remarks.map((remark) => {
+          const { kind, path, message } = remark;
+          return (
+            <li key={`${kind} ${path} ${message}`}>
+              {kind !== "" && opened !== null ? (
+                <button className="link" onClick={() => void showRemark(remark)}>
+                  {kind} {path}
+                </button>
+              ) : (
+                <b>
+                  {kind} {path}
+                </b>
+              )}{" "}
+              {message}
+            </li>
+          );
+        })}
       </ul>
     </>
   );

@@ -9,6 +9,7 @@ import { failureOf } from "./failure";
 import { sorted } from "./given";
 import { filesOf, forgetSession, keptSessions, sessionOf } from "./keep";
 import { labelOf, link, linksOf, saidOf } from "./links";
+import { pointed } from "./pointed";
 import { foldNow } from "./result";
 import { parseBlock, printBlock } from "./rows";
 import { editsIn, MARK, type Step, type Table } from "./table";
@@ -187,6 +188,7 @@ const handlers: Handlers = {
       .filter((line) => line !== "");
   },
   diagram: () => (shape === null ? "" : svgDiagram(shape)),
+  pointed: (remark) => (shape === null ? null : pointed(now(), shape, remark)),
   sample: (plan, table) => now().sample(plan, table),
   window: (table, from, to) => tableOf(table).window(from, to),
   look: (name, view: View) => {
