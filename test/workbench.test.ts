@@ -684,10 +684,10 @@ const LAYOUTS: [what: string, source: string | null, cases: LayoutCase[]][] = [
     "lists and links",
     null,
     [
-      ["tags", { Rows: "packed" }, /nickname tags\n[^]*ask first fog horn\n/],
+      ["tags", { Rows: "packed" }, /asset tags lights note[^]*0001812 fog horn Landing/],
       ["tags", { Separator: " + " }, /helipad \+ fog horn \+ listed building/],
-      ["tags", { Rows: "spread" }, /tags 1 tags 2 tags 3\n[^]*helipad fog horn listed building/],
-      ["tags", { Columns: "1" }, /tags 1\n[^]*helipad\n/],
+      ["tags", { Rows: "spread" }, /asset tags 1 tags 2 tags 3 lights[^]*helipad fog horn listed building/],
+      ["tags", { Columns: "1" }, /asset tags 1 lights[^]*496000506755482311 helipad 007/],
       ["tags", { Rows: "repeat" }, /stations value\n[^]*S-004 helipad\n[^]*S-004 fog horn\n/],
       ["tags", { Rows: "beneath" }, /stations value\n[^]*\n\S+ S-004 helipad/],
       ["tags", { Rows: "own" }, /^fold mark fold action stations value\n\S+ S-002 fog horn/],
@@ -835,6 +835,9 @@ test("a plan with several sources: edits of both are folded, each into its file;
   await bench.page.getByRole("button", { name: "Lines" }).last().click();
   await expect.poll(() => bench.page.locator(".lens pre").last().textContent()).toContain("Fog signal is back");
   const first = await bench.fold();
+  const said = await bench.page.locator(".made .files").textContent();
+  expect(said).toContain("people: 1 changed");
+  expect(said).toContain("notices: 1 changed");
   const wanted = await fold(tables, { source });
   for (const { name, bytes } of wanted.files) {
     const taken = await bench.taken(() => bench.page.getByRole("button", { name: `Take ${name}` }).click());

@@ -234,8 +234,14 @@ export interface Around {
   readonly after: Lines;
 }
 
+/** How many records of a table were changed in a file, how many came, went and moved. */
+export interface Wrote {
+  readonly table: string;
+  readonly counts: Readonly<Partial<Record<Change["kind"], number>>>;
+}
+
 export interface Made {
-  readonly files: readonly (Named & { readonly unchanged: boolean })[];
+  readonly files: readonly (Named & { readonly unchanged: boolean; readonly wrote: readonly Wrote[] })[];
   readonly proved: boolean;
   readonly counts: Counts;
   readonly left: number;

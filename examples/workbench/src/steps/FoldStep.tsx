@@ -1,6 +1,7 @@
 /** The result: folded and proved, to be taken along with reports, tables and the session. */
 import { Check, Download } from "lucide-react";
 import { ask } from "../library";
+import type { Found, Wrote } from "../protocol";
 import { foldNow, goTo, save, takeAlong, useStore } from "../store";
 
 const sizeOf = (bytes: number): string =>
@@ -9,6 +10,18 @@ const sizeOf = (bytes: number): string =>
     : bytes < 10_000_000
       ? `${Math.round(bytes / 1000).toLocaleString("en")} kB`
       : `${Math.round(bytes / 1e6).toLocaleString("en")} MB`;
+
+function takenWords({ taken, records }: Found): string {
+  if (records === 1) return taken === 1 ? "The record with changes goes" : "The record with changes does not go";
+  return `${taken === records ? "All" : `${taken.toLocaleString("en")} of`} ${records.toLocaleString("en")} records with changes go`;
+}
+
+/** stations: 2 changed, 1 removed. */
+function wroteWords({ table, counts }: Wrote): string {
+  return `${table}: ${Object.entries(counts)
+    .map(([kind, count]) => `${count.toLocaleString("en")} ${kind}`)
+    .join(", ")}`;
+}
 
 export function FoldStep() {
   const opened = useStore((state) => state.opened);
@@ -36,7 +49,7 @@ export function FoldStep() {
           <p>
             {found.records === 0
               ? "Nothing was edited: the result is the source, byte for byte."
-              : `${found.taken.toLocaleString("en")} of ${found.records.toLocaleString("en")} records with changes go into the result; every other byte stays as it is.`}
+              : `${takenWords(found)} into the result; every other byte stays as it is.`}
           </p>
         )}
         <button className="main" disabled={found === null || busy !== ""} onClick={() => void foldNow()}>
@@ -55,7 +68,7 @@ export function FoldStep() {
                   <li key={file.name}>
                     <span>
                       <b>{file.name}</b> {sizeOf(file.bytes.size)}
-                      {file.unchanged && <small> as it was</small>}
+                      <small> {file.unchanged ? "as it was" : file.wrote.map(wroteWords).join("; ")}</small>
                     </span>
                     <button className={file.unchanged ? "" : "main"} onClick={() => save(file)}>
                       <Download aria-hidden /> Take {file.name}

@@ -154,6 +154,9 @@ function putInCells(made: Document, name: string, form: "packed" | "spread"): vo
   const path = ["tables", parent, "columns"];
   const entries = keysOf(made, ["tables", name, "columns"]).map((title) => [title, columnOf(made, name, title)] as const);
   const isKeyed = list.endsWith("/*");
+  const columns = made.getIn(path) as YAMLMap;
+  const [first] = leftOvers(made, parent, list);
+  let place = first === undefined ? columns.items.length : keysOf(made, path).indexOf(first);
   for (const title of leftOvers(made, parent, list)) made.deleteIn([...path, title]);
   made.deleteIn(["tables", name]);
   for (const [title, { at, list: _, pack, ...words }] of entries) {
@@ -167,7 +170,7 @@ function putInCells(made: Document, name: string, form: "packed" | "spread"): vo
     const taken = keysOf(made, path);
     let free = wanted;
     for (let n = 2; taken.includes(free); n++) free = `${wanted} ${n}`;
-    made.setIn([...path, free], made.createNode({ ...where, ...words, ...layout }, { flow: true }));
+    columns.items.splice(place++, 0, made.createPair(free, made.createNode({ ...where, ...words, ...layout }, { flow: true })));
   }
 }
 

@@ -1,6 +1,6 @@
 /** The fold of what is ticked. */
-import type { ProblemsError } from "hatch-fold";
-import type { Made } from "../protocol";
+import type { Change, ProblemsError } from "hatch-fold";
+import type { Made, Wrote } from "../protocol";
 import type { Document } from "./document";
 import { Refused } from "./edits";
 
@@ -38,13 +38,29 @@ export async function foldNow(document: Document): Promise<Made> {
       throw new Refused(`There ${words} to mend, or rows to leave out, before anything is folded.`);
     });
   const sources = document.inOrder();
+  const changes = review.changes.filter((change) => document.isTaken(change));
   const made = isSet
     ? files.map(({ name, unchanged: isSame }, i) => ({
         name,
         bytes: several.get(name)?.blob() ?? sources[i].bytes,
         unchanged: isSame,
+        wrote: wroteIn(changes.filter(({ source }) => source === name)),
       }))
-    : [{ name: document.name, bytes: alone.blob(), unchanged }];
+    : [{ name: document.name, bytes: alone.blob(), unchanged, wrote: wroteIn(changes) }];
   const left = [...document.left.values()].reduce((sum, rows) => sum + rows.size, 0);
   return { files: made, proved, counts, left };
+}
+
+/** Records by table, each counted once a kind of change. */
+function wroteIn(changes: readonly Change[]): Wrote[] {
+  const tables = new Map<string, Partial<Record<Change["kind"], Set<number>>>>();
+  for (const { table, kind, row } of changes) {
+    const rows = tables.get(table) ?? {};
+    tables.set(table, rows);
+    (rows[kind] ??= new Set()).add(row);
+  }
+  return [...tables].map(([table, rows]) => ({
+    table,
+    counts: Object.fromEntries(Object.entries(rows).map(([kind, own]) => [kind, own.size])),
+  }));
 }
