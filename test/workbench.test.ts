@@ -58,6 +58,20 @@ async function byLibrary(
 }
 const folded = async (tables: MemoryTables, source: string | Uint8Array): Promise<string> => text((await fold(tables, { source })).bytes);
 
+/** Opens what a table's layout is in the plan. */
+const layoutOf = async (table: string): Promise<Locator> => {
+  const entry = bench.page.locator(".take > li").filter({ has: bench.page.getByRole("checkbox", { name: `Take ${table}`, exact: true }) });
+  await entry.getByRole("button", { name: `Layout of ${table}:` }).click();
+  return entry;
+};
+/** Takes the plan as it stands, and gives its text. */
+const usePlan = async (): Promise<string> => {
+  const { bytes } = await bench.taken(() => bench.page.getByRole("button", { name: "Take it along" }).click());
+  await bench.page.getByRole("button", { name: "Use this plan" }).click();
+  await bench.page.getByRole("grid").waitFor();
+  return bytes.toString();
+};
+
 describe("from a file to the file again", () => {
   test("nothing is edited: byte for byte", async () => {
     await bench.demo();
@@ -497,8 +511,22 @@ describe.each([
     await see("source");
     await bench.step("Plan");
     await bench.page.locator(".cm-content").waitFor();
+    await (await layoutOf("postings")).getByLabel("Rows", { exact: true }).selectOption("cross");
     await see("plan");
+    await bench.page.getByRole("button", { name: "Settings of status of stations" }).click();
+    await bench.page.getByRole("dialog").waitFor();
+    await see("settings of a column");
+    await bench.page.keyboard.press("Escape");
+    await (await layoutOf("stations")).getByLabel("the order of rows counts").check();
+    await usePlan();
     await bench.table("stations");
+    await bench.page.getByRole("button", { name: "Move", exact: true }).click();
+    await bench.page.getByRole("menu").waitFor();
+    await see("menu");
+    await bench.page.getByRole("menuitem", { name: "To another place" }).click();
+    await bench.page.getByRole("dialog").waitFor();
+    await see("dialog");
+    await bench.page.keyboard.press("Escape");
     await bench.goTo(3, 4);
     await bench.page.keyboard.type("Gråstein  West");
     await see("editor");
@@ -657,20 +685,6 @@ long("a plan: a list beneath its records, a column with words of its own; both a
   const result = (await bench.fold()).toString();
   expect(result).toBe(register.replace('"status": "lit"', '"status": "dark"').replace('"Fl W 5s"', '"Fl W 7s"'));
 });
-
-/** Opens what a table's layout is in the plan. */
-const layoutOf = async (table: string): Promise<Locator> => {
-  const entry = bench.page.locator(".take > li").filter({ has: bench.page.getByRole("checkbox", { name: `Take ${table}`, exact: true }) });
-  await entry.getByRole("button", { name: `Layout of ${table}:` }).click();
-  return entry;
-};
-/** Takes the plan as it stands, and gives its text. */
-const usePlan = async (): Promise<string> => {
-  const { bytes } = await bench.taken(() => bench.page.getByRole("button", { name: "Take it along" }).click());
-  await bench.page.getByRole("button", { name: "Use this plan" }).click();
-  await bench.page.getByRole("grid").waitFor();
-  return bytes.toString();
-};
 
 /** A table, what is chosen in its layout, and what the first rows then say: titles and cells with blanks between. */
 type LayoutCase = [table: string, chosen: Readonly<Record<string, string>>, shown: RegExp];

@@ -5,6 +5,7 @@ import { useState } from "react";
 import type { TableInfo } from "../protocol";
 import { look } from "../store";
 import { ValuesDialog } from "./ValuesDialog";
+import { inMain } from "../ui/inMain";
 
 interface Props {
   readonly table: TableInfo;
@@ -31,7 +32,7 @@ export function ColumnHead({ table, column, style, resize }: Props) {
       style={style}
       title={[title, type === "any" ? "" : type, required ? "must be filled" : "", about].filter((part) => part !== "").join(", ")}
     >
-      <DropdownMenu.Root>
+      <DropdownMenu.Root modal={false}>
         <DropdownMenu.Trigger className="plain" tabIndex={-1} aria-label={`${title}${also}${isFiltered ? ", filtered" : ""}`}>
           {icon}
           <span className="name">{title}</span>
@@ -39,7 +40,7 @@ export function ColumnHead({ table, column, style, resize }: Props) {
           {isFiltered && <Filter aria-hidden />}
           <ChevronDown className="more" aria-hidden />
         </DropdownMenu.Trigger>
-        <DropdownMenu.Portal>
+        <DropdownMenu.Portal container={inMain()}>
           <DropdownMenu.Content className="menu" align="start">
             <DropdownMenu.Item onSelect={() => sort(false)}>
               <ArrowDownAZ aria-hidden /> Sort, first to last

@@ -5,6 +5,7 @@ import { DropdownMenu } from "radix-ui";
 import type { TableInfo, Where } from "../protocol";
 import { edit } from "../store";
 import { Dialog } from "../ui/Dialog";
+import { inMain } from "../ui/inMain";
 
 interface Props {
   readonly table: TableInfo;
@@ -19,11 +20,11 @@ export function MoveMenu({ table, from, to, disabled }: Props) {
   const move = (where: Where) => void edit(table.name, { kind: "move rows", from, to, where });
   return (
     <>
-      <DropdownMenu.Root>
+      <DropdownMenu.Root modal={false}>
         <DropdownMenu.Trigger disabled={disabled} title="Where a row stands says something in this table">
           <ArrowUpDown aria-hidden /> Move
         </DropdownMenu.Trigger>
-        <DropdownMenu.Portal>
+        <DropdownMenu.Portal container={inMain()}>
           <DropdownMenu.Content className="menu">
             <DropdownMenu.Item onSelect={() => move("up")}>
               <ArrowUp aria-hidden /> Up <kbd>Alt ↑</kbd>

@@ -24,6 +24,7 @@ import { BroughtDialog } from "./BroughtDialog";
 import { CellBar } from "./CellBar";
 import { LinksView } from "./LinksView";
 import { TableList } from "./TableList";
+import { inMain } from "../ui/inMain";
 
 /** Rows that link two tables can be seen as such. */
 type Form = "rows" | "links" | "cross table";
@@ -182,11 +183,11 @@ function Tools({ table, selection, isClosed, isRows, find }: ToolsProps) {
         <SearchIcon aria-hidden /> Find
       </button>
       <span className="gap wide" />
-      <DropdownMenu.Root>
+      <DropdownMenu.Root modal={false}>
         <DropdownMenu.Trigger disabled={isClosed}>
           <Download aria-hidden /> To a spreadsheet
         </DropdownMenu.Trigger>
-        <DropdownMenu.Portal>
+        <DropdownMenu.Portal container={inMain()}>
           <DropdownMenu.Content className="menu" align="end">
             <DropdownMenu.Item onSelect={() => void takeAlong("Writing the workbook", () => ask("exportTables", "workbook"))}>
               A workbook, a sheet a table

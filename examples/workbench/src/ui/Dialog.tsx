@@ -2,6 +2,7 @@
 import { X } from "lucide-react";
 import { Dialog as Radix } from "radix-ui";
 import type { ReactNode } from "react";
+import { inMain } from "./inMain";
 
 interface Props {
   readonly title: string;
@@ -13,7 +14,7 @@ interface Props {
 export function Dialog({ title, about, children, close }: Props) {
   return (
     <Radix.Root open onOpenChange={(isOpen) => !isOpen && close()}>
-      <Radix.Portal>
+      <Radix.Portal container={inMain()}>
         <Radix.Overlay className="veil" />
         <Radix.Content className="dialog" {...(about === undefined ? { "aria-describedby": undefined } : {})}>
           <header>
