@@ -2,7 +2,19 @@
 import { mkdirSync, readFileSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { describe, expect, test } from "vitest";
-import { check, compare, fold, hatch, HatchFoldError, readPlan, type Folded, type MemoryTables, type SourcesInput } from "hatch-fold";
+import {
+  check,
+  compare,
+  fold,
+  hatch,
+  HatchFoldError,
+  MemorySource,
+  readPlan,
+  survey,
+  type Folded,
+  type MemoryTables,
+  type SourcesInput,
+} from "hatch-fold";
 import { freshFolder, inProcess } from "./support/cli.js";
 import { edit, readRows, setCell, text } from "./support/sheets.js";
 import { refusal, says } from "./support/brief.js";
@@ -203,4 +215,36 @@ test("on the command line: the plan names the files, all are folded together and
   expect((await inProcess(cwd, ["compare", "t"])).out).toContain("no changes");
   expect((await inProcess(cwd, ["undo", "in"])).status).toBe(0);
   expect(now()).toEqual(Object.values(files));
+});
+
+test("words of another format than that of the file are refused, in every format: in a plan and in a survey", async () => {
+  const files = ["register.json", "notices.xml", "orders.txt", "stores.dat", "lights.csv", "stocks.edi", "keepers.vcf", "contacts.txt"];
+  const words = {
+    namespaces: { n: "urn:x" },
+    delimiter: ";",
+    header: "two",
+    layout: { records: { a: { fields: { x: "1-3" } } } },
+    comments: 1,
+  };
+  const refused = new Set<string>();
+  for (const name of files) {
+    const bytes = new Uint8Array(readFileSync(new URL(`../demo/${name}`, import.meta.url)));
+    const { format } = (await survey(new MemorySource(bytes, name))).source;
+    for (const [word, value] of Object.entries(words)) {
+      const settings = { [word]: value };
+      const plan = `hatchfold: 1\nsources: { a: ${JSON.stringify({ file: name, ...settings })} }\ntables: { p: { rows: a, columns: { x: x } } }\n`;
+      for (const run of [
+        () => survey(new MemorySource(bytes, name), { settings }),
+        () => survey(new MemorySource(bytes, name), { format, settings }),
+        () => hatch(new MemorySource(bytes, name), { plan }),
+      ])
+        await run().catch((error: { code?: string }) => {
+          expect(error.code, `${name} ${word}`).toBeTypeOf("string");
+          if (error.code!.startsWith("setting-")) refused.add(`${name} ${word} ${error.code!}`);
+        });
+    }
+  }
+  expect(refused).toContain("orders.txt namespaces setting-of-other");
+  expect(refused).toContain("lights.csv header setting-unfit");
+  expect(refused.size).toBeGreaterThan(25);
 });

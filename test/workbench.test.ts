@@ -874,6 +874,8 @@ test("a plan with several sources: edits of both are folded, each into its file;
   await give("bulletin-plan.yaml", "register.json");
   await expect.poll(() => bench.page.locator(".failure").textContent()).toContain("The plan takes notices.xml for notices");
   await bench.page.getByRole("button", { name: "Close" }).click();
+  await give("dues-plan.yaml", "dues.xml");
+  await bench.page.getByText("The plan names the schema dues.xsd, which was not opened").waitFor();
   await give("dues-plan.yaml", "dues.xml", "dues.xsd");
   await bench.settled();
   await bench.table("lines");

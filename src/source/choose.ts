@@ -137,6 +137,7 @@ export async function chooseReading(source: ByteSource, said: Said = {}): Promis
   const { format, why, next } = await chooseFormat(source, raw, said);
   const encoding = chooseEncoding(raw, format, said.encoding);
   const code = await format.load();
+  if (said.settings !== undefined) await (await import("./settings-fit.js")).refuseOthers(format, said.settings, source.name);
   const settings = said.settings ?? (await code.guess(await openText(source, encoding), said.known));
   return { format, why, next, encoding, dialect: code.dialect(settings, encoding) };
 }

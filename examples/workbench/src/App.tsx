@@ -109,7 +109,7 @@ export function App() {
       {failure !== null && (
         <div className="failure" role="alert">
           <p>
-            {failure.place !== "" && <b>{failure.place}: </b>}
+            {failure.place !== "" && !failure.message.startsWith(failure.place) && <b>{failure.place}: </b>}
             {failure.message.replace(/\.$/, "")}. {failure.hint}
           </p>
           {failure.excerpt !== "" && <pre>{failure.excerpt}</pre>}

@@ -176,6 +176,7 @@ export async function open(files: readonly Named[], reading: Reading = {}, plan:
     brought: null,
     failure: null,
     step: "Source",
+    message: "",
     busy: `Reading ${files.length === 1 ? files[0].name : `${files.length} files`}`,
     undo: null,
     redo: null,
@@ -240,7 +241,7 @@ export async function reread(reading: Reading): Promise<void> {
 }
 
 export async function usePlan(text: string): Promise<Failure | null> {
-  set({ busy: "Taking the plan", failure: null });
+  set({ busy: "Taking the plan", failure: null, message: "" });
   try {
     takeOpened(await ask("usePlan", text));
     set({ busy: "", progress: null, message: "The plan is taken: the tables are as it says." });

@@ -193,6 +193,13 @@ export const SOURCES = {
     `${file} is ${title}, and the others are ${format}`,
     `Files of one source must be of one kind: leave it out, say ${option("format")} for all of them, or write a plan with a source for each.`,
   ],
+  "setting-of-other": ({ file, title, word, known }: { file: string; title: string; word: string; known: readonly string[] }) => [
+    `${file} is read as ${title}, which has no "${word}"`,
+    `Say its format, name the file that is meant, or leave the word out. There is ${list(known)}.`,
+  ],
+  "setting-unfit": ({ title, word, reason }: { title: string; word: string; reason: string }) => [
+    `this "${word}" is none of ${title}: ${reason}`,
+  ],
   "file-left-out": ({ file, title, format }: { file: string; title: string; format: string }) => [
     `${file} was left out: it looks like ${title}, and the others are ${format}`,
   ],

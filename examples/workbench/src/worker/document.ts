@@ -201,9 +201,21 @@ export class Document {
     this.plan = hatched.plan;
     this.planText = text;
     this.receipt = hatched.receipt;
-    this.notes = [...notes, ...hatched.notes];
+    this.notes = [...notes, ...this.schemaNotes(), ...hatched.notes];
     this.isReady = true;
     this.tables = tablesOf(this.plan, this.receipt.tables, sink);
+  }
+
+  /** Schemas that the plan names, and that were not opened. */
+  private schemaNotes(): string[] {
+    const isThere = (name: string): boolean => this.reading.schema !== undefined || (this.reading.schemas?.[name]?.length ?? 0) > 0;
+    return this.plan.sources.flatMap(({ name, schema }) =>
+      schema === undefined || isThere(name)
+        ? []
+        : [
+            `The plan names the schema ${schema}, which was not opened: nothing is checked by it. Open it together with the plan and the file.`,
+          ],
+    );
   }
 
   opened(isFirstLook: boolean, restored: number): Opened {
