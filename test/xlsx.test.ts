@@ -176,6 +176,22 @@ test("the first sheet says what tables and columns mean, as the plan has it", as
   );
 });
 
+test("it says which columns follow from others, and where the order of rows counts", async () => {
+  const source = '{"people": [{"id": "P1"}], "stations": [{"code": "S1"}], "posts": [{"at": "S1", "by": "P1"}]}';
+  const plan = `hatchfold: 1
+sources: { r: { file: r.json } }
+tables:
+  people: { rows: people, key: id, columns: { id: id, posted to: { through: posts, show: at } } }
+  stations: { rows: stations, key: code, order: sheet, columns: { code: code } }
+  posts: { rows: posts, columns: { at: { at: at, refers: stations }, by: { at: by, refers: people } } }
+`;
+  const rows = (await open((await hatched(source, plan)).bytes)).getWorksheet("about these tables")!;
+  const lines: string[] = [];
+  rows.eachRow((row) => void lines.push((row.values as string[]).slice(1).join(" | ")));
+  expect(lines).toContain("people | posted to | no | follows from what posts say");
+  expect(lines).toContain("stations | 1 |  | the order of its rows counts: keep it when you sort");
+});
+
 describe("what comes back", () => {
   const cases: [string, (book: ExcelJS.Workbook) => void, (source: string) => string][] = [
     ["nothing", () => undefined, (source) => source],

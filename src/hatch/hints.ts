@@ -15,7 +15,11 @@ export function hintsOf(table: CompiledTable): SheetHints {
     const label = labelOf(reference, columns);
     if (label !== null) columns.set(label.title, label);
   }
-  return { table: plan.name, about: plan.note ?? "", columns };
+  for (const { title, table: links, through } of plan.inline)
+    if (through === true)
+      columns.set(title, { ...OPEN, type: "any", title, isClosed: true, refers: null, about: `follows from what ${links} say` });
+  const order = plan.order === "sheet" ? "the order of its rows counts: keep it when you sort" : undefined;
+  return { table: plan.name, about: [plan.note, order].filter((part) => part !== undefined).join("; "), columns };
 }
 
 const OPEN = { type: "text", required: false, isKey: false, isClosed: false, choices: [], about: "" } as const;

@@ -39,7 +39,8 @@ function columnsOf(plan: Plan, table: TablePlan, also: readonly string[], titles
       title,
       role: i === 0 ? "mark" : i === 1 ? "action" : isParent ? "parent" : table.key === title ? "key" : "cell",
       type: column?.type ?? "text",
-      closed: i === 0 || (column?.readOnly ?? false),
+      // what follows from others is not edited itself
+      closed: i === 0 || inline?.through === true || (column?.readOnly ?? false),
       required: column?.required ?? false,
       choices: i === 1 ? ["remove", "skip"] : column?.type === "boolean" ? ["true", "false"] : [...(column?.choices?.values() ?? [])],
       refers: isParent ? table.inside : inline?.separator === undefined ? (column?.refers ?? null) : null,
