@@ -89,7 +89,7 @@ export function formsOf(document: Document, all: Document, name: string): Form[]
     ["packed", mayPack],
     ["spread", maySpread],
     ["cross", isLinks && place === null],
-    ["tree", !isKeyed && !isOne && titles.length > 1],
+    ["tree", !isKeyed && !isOne && (titles.length > 1 || holdsLists)],
   ];
   return forms.flatMap(([form, isOffered]) => (isOffered ? [form] : []));
 }
