@@ -902,6 +902,23 @@ test("what is worth a look leads to its rows", async () => {
   }
 });
 
+long("files of each source of a plan are told by patterns of their names", async () => {
+  const plan = `hatchfold: 1
+sources: { one: { file: "**/log.?.json" }, other: { file: ["west/*.json", east/plain.json] } }
+tables:
+  a: { from: one, rows: rows, columns: { no: no } }
+  b: { from: other, rows: rows, columns: { no: no } }
+`;
+  const files = ["log.1.json", "log.2.json", "plain.json"].map((name, i) => [name, `{"rows": [{"no": ${i}}]}`] as const);
+  await bench.give(["plan.yaml", plan], ...files);
+  await bench.settled();
+  await bench.table("a");
+  expect(await bench.page.locator(".grid .row").count()).toBe(2);
+  await bench.table("b");
+  expect(await bench.page.locator(".grid .row").count()).toBe(1);
+  expect((await bench.fold()).toString()).toBe(files[0][1]);
+});
+
 test("a letter that is made of several strokes begins a cell", async () => {
   await bench.demo();
   await bench.table("people");

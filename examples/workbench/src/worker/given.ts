@@ -54,15 +54,15 @@ export function filesOfEach({ sources }: Plan, files: readonly Named[]): Readonl
 
 /** Is a file that was opened the one that a plan names: a file, a folder, or a pattern of names, from where the plan is? */
 function isCalled(name: string, said: string): boolean {
-  const pattern = said
-    .replace(/^(?:\.{1,2}\/)+/, "")
-    .replace(/\/$/, "")
-    .replace(/[.+^${}()|[\]\\]/g, "\\$&")
-    .replaceAll("**/", "(?:.*/)?")
-    .replaceAll("*", "[^/]*")
-    .replaceAll("?", "[^/]");
-  const [own, last] = [new RegExp(`(?:^|/)${pattern}(?:$|/)`), new RegExp(`^${pattern.replace(/^.*\//, "")}$`)];
-  return own.test(name) || last.test(name);
+  const path = said.replace(/^(?:\.{1,2}\/)+/, "").replace(/\/$/, "");
+  // files that are opened one by one say nothing of their folders
+  return new RegExp(`(?:^|/)${patternOf(path)}(?:$|/)`).test(name) || path.slice(path.lastIndexOf("/") + 1) === name;
+}
+
+const SIGNS: Readonly<Record<string, string>> = { "**/": "(?:.*/)?", "**": ".*", "*": "[^/]*", "?": "[^/]" };
+
+function patternOf(path: string): string {
+  return path.replace(/\*\*\/?|[*?]|[.+^${}()|[\]\\]/g, (sign) => SIGNS[sign] ?? `\\${sign}`);
 }
 
 /** The shapes of several sources as one. */

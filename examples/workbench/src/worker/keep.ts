@@ -60,7 +60,11 @@ export async function holdSession(id: string): Promise<(() => void) | null> {
   });
 }
 
-export async function keepSession(session: Omit<Session, "isWhole">, files: readonly Named[]): Promise<void> {
+export function keepSession(session: Omit<Session, "isWhole">, files: readonly Named[]): Promise<void> {
+  return inTurn(() => putSession(session, files));
+}
+
+async function putSession(session: Omit<Session, "isWhole">, files: readonly Named[]): Promise<void> {
   const db = await store();
   if (db === null) return;
   const isWhole = files.reduce((sum, { bytes }) => sum + bytes.size, 0) <= MOST_KEPT;
@@ -69,13 +73,22 @@ export async function keepSession(session: Omit<Session, "isWhole">, files: read
   // steps of another plan, or of another reading
   await db.delete("steps", IDBKeyRange.bound([session.id, 0], [session.id, Infinity]));
   const all = (await db.getAll("sessions")).sort((a, b) => b.at - a.at);
-  for (const { id } of all.slice(MOST_SESSIONS)) await forgetSession(id);
+  for (const { id } of all.slice(MOST_SESSIONS)) await removeSession(id);
+}
+
+/** What is written waits for what was written before: of an edit and its undoing, the undoing is last. */
+let written: Promise<unknown> = Promise.resolve();
+
+function inTurn<T>(write: () => Promise<T>): Promise<T> {
+  const done = written.then(write);
+  // without room, the work goes on all the same
+  written = done.catch(() => undefined);
+  return done;
 }
 
 /** One step at its place; those behind it are gone. */
 export async function keepStep(id: string, place: number, step: Step | null): Promise<void> {
-  // without room, the work goes on all the same
-  await putStep(id, place, step).catch(() => undefined);
+  await inTurn(() => putStep(id, place, step)).catch(() => undefined);
 }
 
 async function putStep(id: string, place: number, step: Step | null): Promise<void> {
@@ -90,10 +103,12 @@ async function putStep(id: string, place: number, step: Step | null): Promise<vo
 }
 
 export async function stepsOf(id: string): Promise<Step[]> {
+  await written;
   return (await (await store())?.getAll("steps", IDBKeyRange.bound([id, 0], [id, Infinity]))) ?? [];
 }
 
 export async function sessionOf(id: string): Promise<Session | null> {
+  await written;
   return (await (await store())?.get("sessions", id)) ?? null;
 }
 
@@ -102,6 +117,7 @@ export async function filesOf(id: string): Promise<readonly Named[] | null> {
 }
 
 export async function keptSessions(): Promise<Kept[]> {
+  await written;
   const all = (await (await store())?.getAll("sessions")) ?? [];
   return all
     .filter(({ isWhole, done }) => isWhole && done > 0)
@@ -109,7 +125,11 @@ export async function keptSessions(): Promise<Kept[]> {
     .map(({ id, name, done, at }) => ({ id, name, steps: done, at }));
 }
 
-export async function forgetSession(id: string): Promise<void> {
+export function forgetSession(id: string): Promise<void> {
+  return inTurn(() => removeSession(id));
+}
+
+async function removeSession(id: string): Promise<void> {
   const db = await store();
   await db?.delete("sessions", id);
   await db?.delete("files", id);
